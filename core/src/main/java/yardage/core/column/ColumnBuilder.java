@@ -1,0 +1,140 @@
+package yardage.core.column;
+
+/**
+ * Grows a column by copying values out of others; what sinks keep rows in. One thread at a time.
+ * {@link #build} hands the arrays over: the builder is spent.
+ */
+public abstract sealed class ColumnBuilder
+    permits FixedBuilders.OfBoolean,
+        FixedBuilders.OfInt,
+        FixedBuilders.OfLong,
+        FixedBuilders.OfDouble,
+        TextBuilder {
+  static final int FIRST_CAPACITY = 64;
+
+  int size;
+  private long[] nulls;
+
+  public static ColumnBuilder of(Type type) {
+    return switch (type.kind()) {
+      case BOOLEAN -> new FixedBuilders.OfBoolean();
+      case INT, DATE -> new FixedBuilders.OfInt(type);
+      case BIGINT, DECIMAL, TIMESTAMP -> new FixedBuilders.OfLong(type);
+      case DOUBLE -> new FixedBuilders.OfDouble();
+      case VARCHAR -> new TextBuilder();
+    };
+  }
+
+  /** Copies all of {@code source}, in order. */
+  public static Column concat(Type type, java.util.List<Column> parts) {
+    if (parts.size() == 1) {
+      return parts.get(0);
+    }
+    ColumnBuilder builder = of(type);
+    for (Column part : parts) {
+      builder.appendAll(part);
+    }
+    return builder.build();
+  }
+
+  public final int size() {
+    return size;
+  }
+
+  public abstract void append(Column source, int row);
+
+  /** Appends rows {@code rows[from, to)}; a negative row number appends a null. */
+  public final void append(Column source, int[] rows, int from, int to) {
+    reserve(to - from);
+    for (int i = from; i < to; i++) {
+      if (rows[i] < 0) {
+        appendNull();
+      } else {
+        append(source, rows[i]);
+      }
+    }
+  }
+
+  public void appendAll(Column source) {
+    reserve(source.size());
+    for (int i = 0; i < source.size(); i++) {
+      append(source, i);
+    }
+  }
+
+  public final void appendNull() {
+    markNull();
+    appendDefault();
+  }
+
+  /** Appends a value of no meaning, for a row that {@link #markNull} has marked. */
+  abstract void appendDefault();
+
+  /** Whether the value at {@code at} and a row of {@code source} are the same, or both null. */
+  public abstract boolean equalAt(int at, Column source, int row);
+
+  /** Compares the value at {@code at} with a row of {@code source}; neither may be null. */
+  public abstract int compareAt(int at, Column source, int row);
+
+  /**
+   * Sets {@code differs[i]} where the value at {@code places[i]} is not row {@code i} of {@code
+   * source}; places below zero are passed over. Returns whether it set any.
+   */
+  public abstract boolean markDifferences(int[] places, Column source, int rows, boolean[] differs);
+
+  final boolean markDifferencesSlowly(int[] places, Column source, int rows, boolean[] differs) {
+    boolean any = false;
+    for (int i = 0; i < rows; i++) {
+      if (places[i] >= 0 && !equalAt(places[i], source, i)) {
+        differs[i] = true;
+        any = true;
+      }
+    }
+    return any;
+  }
+
+  final boolean hasNulls() {
+    return nulls != null;
+  }
+
+  public abstract void reserve(int more);
+
+  public abstract Column build();
+
+  /** Heap bytes held now. */
+  public abstract long sizeBytes();
+
+  final void markNull() {
+    int word = size >> 6;
+    if (nulls == null) {
+      nulls = new long[Math.max(8, word + 1)];
+    } else if (word >= nulls.length) {
+      nulls = java.util.Arrays.copyOf(nulls, Math.max(word + 1, nulls.length * 2));
+    }
+    Bits.set(nulls, size);
+  }
+
+  final boolean isNullAt(int row) {
+    return nulls != null && (row >> 6) < nulls.length && Bits.get(nulls, row);
+  }
+
+  final long[] takeNulls() {
+    if (nulls == null) {
+      return null;
+    }
+    int words = (size + 63) >>> 6;
+    return nulls.length == words ? nulls : java.util.Arrays.copyOf(nulls, words);
+  }
+
+  final long nullBytes() {
+    return nulls == null ? 0 : 8L * nulls.length;
+  }
+
+  static int grown(int capacity, int needed) {
+    if (needed < 0) {
+      throw new OutOfMemoryError("A column cannot hold more than 2^31 - 1 bytes or rows");
+    }
+    long next = Math.max(FIRST_CAPACITY, Math.max((long) needed, capacity + (capacity >> 1)));
+    return (int) Math.min(next, Integer.MAX_VALUE - 16);
+  }
+}

@@ -1,0 +1,68 @@
+package yardage.core.column;
+
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+
+/** An ordered list of named, typed columns; names are unique whatever their case. */
+public record Schema(List<Field> fields) {
+
+  /** One column of a schema. */
+  public record Field(String name, Type type, boolean nullable) {
+    public Field(String name, Type type) {
+      this(name, type, true);
+    }
+  }
+
+  public Schema {
+    fields = List.copyOf(fields);
+    Set<String> seen = new HashSet<>();
+    for (Field field : fields) {
+      if (!seen.add(field.name().toLowerCase(Locale.ROOT))) {
+        throw new IllegalArgumentException("Column [%s] is there twice".formatted(field.name()));
+      }
+    }
+  }
+
+  public static Schema of(Field... fields) {
+    return new Schema(List.of(fields));
+  }
+
+  public int size() {
+    return fields.size();
+  }
+
+  public Field field(int ordinal) {
+    return fields.get(ordinal);
+  }
+
+  /** The ordinal of a column whatever the case of its name, or -1. */
+  public int indexOf(String name) {
+    for (int i = 0; i < fields.size(); i++) {
+      if (fields.get(i).name().equalsIgnoreCase(name)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
+  public List<String> names() {
+    return fields.stream().map(Field::name).toList();
+  }
+
+  /** Names in lower case to ordinals, for many look-ups. */
+  public Map<String, Integer> ordinals() {
+    Map<String, Integer> map = new HashMap<>();
+    for (int i = 0; i < fields.size(); i++) {
+      map.put(fields.get(i).name().toLowerCase(Locale.ROOT), i);
+    }
+    return map;
+  }
+
+  public Schema project(int[] ordinals) {
+    return new Schema(java.util.Arrays.stream(ordinals).mapToObj(fields::get).toList());
+  }
+}

@@ -1,0 +1,87 @@
+package yardage.core.column;
+
+import java.util.Arrays;
+
+/** Grows plain text. */
+public final class TextBuilder extends ColumnBuilder {
+  private byte[] bytes = new byte[256];
+  private int[] offsets = new int[FIRST_CAPACITY + 1];
+
+  public void append(byte[] source, int from, int length) {
+    reserve(1);
+    int start = offsets[size];
+    if (start + length - bytes.length > 0) {
+      bytes = Arrays.copyOf(bytes, grown(bytes.length, start + length));
+    }
+    System.arraycopy(source, from, bytes, start, length);
+    offsets[++size] = start + length;
+  }
+
+  public void append(String text) {
+    byte[] utf8 = text.getBytes(java.nio.charset.StandardCharsets.UTF_8);
+    append(utf8, 0, utf8.length);
+  }
+
+  @Override
+  public void append(Column source, int row) {
+    if (source.isNull(row)) {
+      appendNull();
+      return;
+    }
+    TextColumn text = (TextColumn) source;
+    int start = text.start(row);
+    append(text.bytes(), start, text.end(row) - start);
+  }
+
+  @Override
+  public boolean equalAt(int at, Column source, int row) {
+    boolean isNull = isNullAt(at);
+    if (isNull || source.isNull(row)) {
+      return isNull && source.isNull(row);
+    }
+    TextColumn text = (TextColumn) source;
+    return Arrays.equals(
+        bytes, offsets[at], offsets[at + 1], text.bytes(), text.start(row), text.end(row));
+  }
+
+  @Override
+  public int compareAt(int at, Column source, int row) {
+    TextColumn text = (TextColumn) source;
+    return Arrays.compareUnsigned(
+        bytes, offsets[at], offsets[at + 1], text.bytes(), text.start(row), text.end(row));
+  }
+
+  @Override
+  public boolean markDifferences(int[] places, Column source, int rows, boolean[] differs) {
+    return markDifferencesSlowly(places, source, rows, differs);
+  }
+
+  @Override
+  void appendDefault() {
+    reserve(1);
+    offsets[size + 1] = offsets[size];
+    size++;
+  }
+
+  @Override
+  public void reserve(int more) {
+    if (size + more + 1 - offsets.length > 0) {
+      offsets = Arrays.copyOf(offsets, grown(offsets.length, size + more + 1));
+    }
+  }
+
+  /** Bytes of text appended so far. */
+  public int textBytes() {
+    return offsets[size];
+  }
+
+  @Override
+  public TextColumn build() {
+    return TextColumn.plain(bytes, offsets, takeNulls(), size);
+  }
+
+  @Override
+  public long sizeBytes() {
+    return bytes.length + 4L * offsets.length + nullBytes();
+  }
+}

@@ -1,0 +1,62 @@
+package yardage.core.column;
+
+import java.math.BigDecimal;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+
+/** Single values at the edges: boxing for display and back. Not for hot loops. */
+public final class Values {
+  private static final long MICROS_PER_SECOND = 1_000_000L;
+
+  private static final long[] POWERS = new long[19];
+
+  static {
+    POWERS[0] = 1;
+    for (int i = 1; i < POWERS.length; i++) {
+      POWERS[i] = POWERS[i - 1] * 10;
+    }
+  }
+
+  private Values() {}
+
+  /** Ten to the power of {@code exponent}, which must be 0 to 18. */
+  public static long powerOfTen(int exponent) {
+    return POWERS[exponent];
+  }
+
+  public static Object boxed(Type type, long value) {
+    return switch (type.kind()) {
+      case DECIMAL -> BigDecimal.valueOf(value, type.scale());
+      case TIMESTAMP -> timestamp(value);
+      default -> value;
+    };
+  }
+
+  public static LocalDateTime timestamp(long micros) {
+    return LocalDateTime.ofEpochSecond(
+        Math.floorDiv(micros, MICROS_PER_SECOND),
+        (int) Math.floorMod(micros, MICROS_PER_SECOND) * 1000,
+        ZoneOffset.UTC);
+  }
+
+  public static long micros(LocalDateTime time) {
+    return Math.addExact(
+        Math.multiplyExact(time.toEpochSecond(ZoneOffset.UTC), MICROS_PER_SECOND),
+        time.getNano() / 1000);
+  }
+
+  /**
+   * As people and delimited files read it: ISO dates, a blank between date and time, no exponent in
+   * decimals.
+   */
+  public static String text(Object value) {
+    if (value instanceof BigDecimal d) {
+      return d.toPlainString();
+    }
+    if (value instanceof LocalDateTime t) {
+      String s = t.toLocalTime().toString();
+      return t.toLocalDate() + " " + (s.length() == 5 ? s + ":00" : s);
+    }
+    return String.valueOf(value);
+  }
+}

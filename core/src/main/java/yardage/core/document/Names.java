@@ -1,0 +1,49 @@
+package yardage.core.document;
+
+import java.util.Collection;
+import java.util.Locale;
+import java.util.Optional;
+
+/** Finds the name that was probably meant. */
+public final class Names {
+  private Names() {}
+
+  /** The name with the least edit distance, if that is small for its length. */
+  public static Optional<String> nearest(String wanted, Collection<String> names) {
+    String best = null;
+    int bestDistance = Math.max(1, wanted.length() / 3) + 1;
+    for (String name : names) {
+      int d = distance(wanted.toLowerCase(Locale.ROOT), name.toLowerCase(Locale.ROOT));
+      if (d < bestDistance) {
+        bestDistance = d;
+        best = name;
+      }
+    }
+    return Optional.ofNullable(best);
+  }
+
+  /**
+   * Edits (insert, delete, replace, swap of neighbours) from one text to the other: optimal string
+   * alignment.
+   */
+  static int distance(String a, String b) {
+    int[][] d = new int[a.length() + 1][b.length() + 1];
+    for (int i = 0; i <= a.length(); i++) {
+      for (int j = 0; j <= b.length(); j++) {
+        if (i == 0 || j == 0) {
+          d[i][j] = i + j;
+          continue;
+        }
+        int cost = a.charAt(i - 1) == b.charAt(j - 1) ? 0 : 1;
+        d[i][j] = Math.min(Math.min(d[i - 1][j] + 1, d[i][j - 1] + 1), d[i - 1][j - 1] + cost);
+        if (i > 1
+            && j > 1
+            && a.charAt(i - 1) == b.charAt(j - 2)
+            && a.charAt(i - 2) == b.charAt(j - 1)) {
+          d[i][j] = Math.min(d[i][j], d[i - 2][j - 2] + 1);
+        }
+      }
+    }
+    return d[a.length()][b.length()];
+  }
+}

@@ -1,0 +1,415 @@
+package yardage.core.exec;
+
+import java.util.Arrays;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode.AggregateCall;
+import yardage.core.expr.ExpressionException;
+
+/**
+ * The running values of one aggregate function, one per group. A batch is added with a group number
+ * per row. Closed: one class for each kind of state.
+ */
+abstract sealed class Accumulator {
+  /** Makes room for groups {@code [0, groups)}. */
+  abstract void ensure(int groups);
+
+  /**
+   * Adds row {@code i} of {@code argument} to group {@code groups[i]}; {@code argument} is null for
+   * {@code count(*)}.
+   */
+  abstract void add(int[] groups, int rows, Column argument);
+
+  /** Adds another accumulator's group {@code g} to group {@code groups[g]} of this one. */
+  abstract void merge(int[] groups, int count, Accumulator other);
+
+  abstract Column build(int groups);
+
+  abstract long sizeBytes();
+
+  static Accumulator of(AggregateCall call, Type argument) {
+    if (call.distinct()
+        && call.function() != AggregateCall.Function.MIN
+        && call.function() != AggregateCall.Function.MAX) {
+      return new Distinct(call, argument);
+    }
+    return switch (call.function()) {
+      case COUNT -> new Count();
+      case SUM ->
+          argument.kind() == Type.Kind.DOUBLE ? new DoubleSum(false) : new LongSum(call.type());
+      case AVG -> new DoubleSum(true);
+      case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
+    };
+  }
+
+  /** COUNT. */
+  static final class Count extends Accumulator {
+    private long[] counts = new long[16];
+
+    @Override
+    void ensure(int groups) {
+      if (groups > counts.length) {
+        counts = Arrays.copyOf(counts, Math.max(groups, counts.length * 2));
+      }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+      long[] c = counts;
+      if (argument == null || !argument.hasNulls()) {
+        for (int i = 0; i < rows; i++) {
+          c[groups[i]]++;
+        }
+      } else {
+        for (int i = 0; i < rows; i++) {
+          c[groups[i]] += argument.isNull(i) ? 0 : 1;
+        }
+      }
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      long[] theirs = ((Count) other).counts;
+      for (int g = 0; g < count; g++) {
+        counts[groups[g]] += theirs[g];
+      }
+    }
+
+    @Override
+    Column build(int groups) {
+      ensure(groups);
+      return new LongColumn(Type.BIGINT, counts, null, groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return 8L * counts.length;
+    }
+  }
+
+  /** SUM of whole numbers and decimals: exact, and an error rather than a wrapped number. */
+  static final class LongSum extends Accumulator {
+    private final Type type;
+    private long[] sums = new long[16];
+    private byte[] seen = new byte[16];
+
+    LongSum(Type type) {
+      this.type = type;
+    }
+
+    @Override
+    void ensure(int groups) {
+      if (groups > sums.length) {
+        int size = Math.max(groups, sums.length * 2);
+        sums = Arrays.copyOf(sums, size);
+        seen = Arrays.copyOf(seen, size);
+      }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+      long[] s = sums;
+      byte[] any = seen;
+      long overflow = 0;
+      boolean nulls = argument.hasNulls();
+      if (argument instanceof IntColumn c) {
+        int[] v = c.values();
+        for (int i = 0; i < rows; i++) {
+          if (nulls && argument.isNull(i)) {
+            continue;
+          }
+          int g = groups[i];
+          long before = s[g];
+          long after = before + v[i];
+          overflow |= (before ^ after) & (v[i] ^ after);
+          s[g] = after;
+          any[g] = 1;
+        }
+      } else {
+        long[] v = ((LongColumn) argument).values();
+        for (int i = 0; i < rows; i++) {
+          if (nulls && argument.isNull(i)) {
+            continue;
+          }
+          int g = groups[i];
+          long before = s[g];
+          long after = before + v[i];
+          overflow |= (before ^ after) & (v[i] ^ after);
+          s[g] = after;
+          any[g] = 1;
+        }
+      }
+      if (overflow < 0) {
+        throw overflow();
+      }
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      LongSum o = (LongSum) other;
+      for (int g = 0; g < count; g++) {
+        if (o.seen[g] != 0) {
+          try {
+            sums[groups[g]] = Math.addExact(sums[groups[g]], o.sums[g]);
+          } catch (ArithmeticException e) {
+            throw overflow();
+          }
+          seen[groups[g]] = 1;
+        }
+      }
+    }
+
+    private ExpressionException overflow() {
+      return new ExpressionException(
+          "A sum does not fit %s; cast the argument to double for an approximate sum"
+              .formatted(type));
+    }
+
+    @Override
+    Column build(int groups) {
+      ensure(groups);
+      if (type.kind() == Type.Kind.DECIMAL) {
+        long limit = Values.powerOfTen(type.precision());
+        for (int g = 0; g < groups; g++) {
+          if (sums[g] >= limit || sums[g] <= -limit) {
+            throw overflow();
+          }
+        }
+      }
+      return new LongColumn(type, sums, unseen(seen, groups), groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return 9L * sums.length;
+    }
+  }
+
+  /** SUM of doubles, and AVG of any number as a double. */
+  static final class DoubleSum extends Accumulator {
+    private final boolean average;
+    private double[] sums = new double[16];
+    private long[] counts = new long[16];
+
+    DoubleSum(boolean average) {
+      this.average = average;
+    }
+
+    @Override
+    void ensure(int groups) {
+      if (groups > sums.length) {
+        int size = Math.max(groups, sums.length * 2);
+        sums = Arrays.copyOf(sums, size);
+        counts = Arrays.copyOf(counts, size);
+      }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+      boolean nulls = argument.hasNulls();
+      double unit = argument.type().scale() == 0 ? 1 : Values.powerOfTen(argument.type().scale());
+      for (int i = 0; i < rows; i++) {
+        if (nulls && argument.isNull(i)) {
+          continue;
+        }
+        double v =
+            argument instanceof DoubleColumn d
+                ? d.values()[i]
+                : argument instanceof IntColumn c
+                    ? c.values()[i]
+                    : ((LongColumn) argument).values()[i] / unit;
+        sums[groups[i]] += v;
+        counts[groups[i]]++;
+      }
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      DoubleSum o = (DoubleSum) other;
+      for (int g = 0; g < count; g++) {
+        sums[groups[g]] += o.sums[g];
+        counts[groups[g]] += o.counts[g];
+      }
+    }
+
+    @Override
+    Column build(int groups) {
+      ensure(groups);
+      double[] out = new double[groups];
+      long[] nulls = null;
+      for (int g = 0; g < groups; g++) {
+        if (counts[g] == 0) {
+          nulls = nulls == null ? Bits.allocate(groups) : nulls;
+          Bits.set(nulls, g);
+        } else {
+          out[g] = average ? sums[g] / counts[g] : sums[g];
+        }
+      }
+      return new DoubleColumn(out, nulls, groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return 16L * sums.length;
+    }
+  }
+
+  /**
+   * MIN, MAX and the single value of a scalar subquery: one row kept per group, in a store that is
+   * rewritten when half of it is stale.
+   */
+  static final class Extreme extends Accumulator {
+    private final AggregateCall.Function function;
+    private final Type type;
+    private ColumnBuilder kept;
+    private int[] placeOf = new int[16];
+    private int groupCount;
+
+    Extreme(AggregateCall.Function function, Type type) {
+      this.function = function;
+      this.type = type;
+      this.kept = ColumnBuilder.of(type);
+      Arrays.fill(placeOf, -1);
+    }
+
+    @Override
+    void ensure(int groups) {
+      if (groups > placeOf.length) {
+        int before = placeOf.length;
+        placeOf = Arrays.copyOf(placeOf, Math.max(groups, before * 2));
+        Arrays.fill(placeOf, before, placeOf.length, -1);
+      }
+      groupCount = Math.max(groupCount, groups);
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+      for (int i = 0; i < rows; i++) {
+        if (argument.isNull(i)) {
+          continue;
+        }
+        int g = groups[i];
+        if (placeOf[g] >= 0) {
+          if (function == AggregateCall.Function.SINGLE_VALUE) {
+            throw new ExpressionException("A subquery used as a value gave more than one row");
+          }
+          int c = kept.compareAt(placeOf[g], argument, i);
+          if (function == AggregateCall.Function.MIN ? c <= 0 : c >= 0) {
+            continue;
+          }
+        }
+        placeOf[g] = kept.size();
+        kept.append(argument, i);
+      }
+      if (kept.size() > 4096 && kept.size() > 2L * groupCount) {
+        compact();
+      }
+    }
+
+    private void compact() {
+      Column old = kept.build();
+      kept = ColumnBuilder.of(type);
+      for (int g = 0; g < groupCount; g++) {
+        if (placeOf[g] >= 0) {
+          int place = kept.size();
+          kept.append(old, placeOf[g]);
+          placeOf[g] = place;
+        }
+      }
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      add(groups, count, other.build(count));
+    }
+
+    @Override
+    Column build(int groups) {
+      ensure(groups);
+      return kept.build().gather(placeOf, groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return kept.sizeBytes() + 4L * placeOf.length;
+    }
+  }
+
+  /**
+   * Any function over the distinct values of each group: remembers them all, and computes at the
+   * end.
+   */
+  static final class Distinct extends Accumulator {
+    private final AggregateCall call;
+    private final Type argument;
+    private final KeyTable pairs;
+    private int[] numbers = new int[0];
+
+    Distinct(AggregateCall call, Type argument) {
+      this.call = call;
+      this.argument = argument;
+      this.pairs = new KeyTable(new Type[] {Type.INT, argument});
+    }
+
+    @Override
+    void ensure(int groups) {}
+
+    @Override
+    void add(int[] groups, int rows, Column values) {
+      Column groupColumn = new IntColumn(Type.INT, groups, null, rows);
+      if (values.hasNulls()) {
+        int[] present = new int[rows];
+        int n = 0;
+        for (int i = 0; i < rows; i++) {
+          if (!values.isNull(i)) {
+            present[n++] = i;
+          }
+        }
+        groupColumn = groupColumn.gather(present, n);
+        values = values.gather(present, n);
+        rows = n;
+      }
+      if (numbers.length < rows) {
+        numbers = new int[rows];
+      }
+      pairs.numberOf(new Column[] {groupColumn, values}, rows, numbers);
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      Column[] theirs = ((Distinct) other).pairs.build();
+      int rows = theirs[0].size();
+      int[] old = ((IntColumn) theirs[0]).values();
+      int[] mapped = new int[rows];
+      for (int i = 0; i < rows; i++) {
+        mapped[i] = groups[old[i]];
+      }
+      add(mapped, rows, theirs[1]);
+    }
+
+    @Override
+    Column build(int groups) {
+      Column[] distinct = pairs.build();
+      Accumulator plain =
+          of(new AggregateCall(call.function(), 0, false, -1, call.type()), argument);
+      plain.ensure(groups);
+      plain.add(((IntColumn) distinct[0]).values(), distinct[0].size(), distinct[1]);
+      return plain.build(groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return pairs.sizeBytes();
+    }
+  }
+
+  static long[] unseen(byte[] seen, int groups) {
+    long[] nulls = null;
+    for (int g = 0; g < groups; g++) {
+      if (seen[g] == 0) {
+        nulls = nulls == null ? Bits.allocate(groups) : nulls;
+        Bits.set(nulls, g);
+      }
+    }
+    return nulls;
+  }
+}

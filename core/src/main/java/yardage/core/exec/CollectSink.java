@@ -1,0 +1,114 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import yardage.core.column.*;
+
+/**
+ * Keeps all rows in the order of their input, then hands them on as one set of columns, sorted or
+ * cut if asked.
+ */
+final class CollectSink implements Sink {
+  private final Schema schema;
+  private final UnaryOperator<List<Column>> transform;
+  private final MemoryPool.Reservation reservation;
+  private final List<Batch> batches = new ArrayList<>();
+  private long bytes;
+  private List<Column> result;
+
+  CollectSink(
+      Schema schema,
+      StepTally tally,
+      String what,
+      ExecutionContext context,
+      UnaryOperator<List<Column>> transform) {
+    this.schema = schema;
+    this.transform = transform;
+    this.reservation = context.memory().reservation(tally, what);
+  }
+
+  static CollectSink sorting(PhysicalNode.Sort node, ExecutionContext context) {
+    RowOrder order = new RowOrder(node.keys());
+    return new CollectSink(
+        node.schema(),
+        node.tally(),
+        "rows to sort",
+        context,
+        columns -> {
+          int rows = columns.get(0).size();
+          int[] numbers = new int[rows];
+          for (int i = 0; i < rows; i++) {
+            numbers[i] = i;
+          }
+          if (!node.keys().isEmpty()) {
+            order.sort(columns, numbers, context.cancel());
+          }
+          int from = (int) Math.min(node.offset(), rows);
+          int to = node.fetch() < 0 ? rows : (int) Math.min(rows, from + node.fetch());
+          node.tally().filtered.add(rows - (to - from));
+          int[] kept = java.util.Arrays.copyOfRange(numbers, from, to);
+          return columns.stream().map(c -> c.gather(kept, kept.length)).toList();
+        });
+  }
+
+  @Override
+  public BatchConsumer consumer(Worker worker) {
+    return batch -> {
+      ColumnBuilder[] copies = new ColumnBuilder[schema.size()];
+      long size = 0;
+      for (int c = 0; c < copies.length; c++) {
+        copies[c] = ColumnBuilder.of(schema.field(c).type());
+        copies[c].appendAll(batch.column(c));
+        size += copies[c].sizeBytes();
+      }
+      Batch copy =
+          new Batch(
+              java.util.Arrays.stream(copies).map(ColumnBuilder::build).toList(),
+              batch.rowCount(),
+              batch.sequence());
+      synchronized (this) {
+        bytes += size;
+        reservation.resize(bytes);
+        batches.add(copy);
+      }
+    };
+  }
+
+  @Override
+  public void finish() {
+    batches.sort(Comparator.comparingLong(Batch::sequence));
+    reservation.resize(2 * bytes);
+    List<Column> columns = new ArrayList<>();
+    for (int c = 0; c < schema.size(); c++) {
+      ColumnBuilder builder = ColumnBuilder.of(schema.field(c).type());
+      for (Batch batch : batches) {
+        builder.appendAll(batch.column(c));
+      }
+      columns.add(builder.build());
+    }
+    batches.clear();
+    result = columns.isEmpty() ? columns : transform.apply(columns);
+    reservation.resize(result.stream().mapToLong(Column::sizeBytes).sum());
+  }
+
+  @Override
+  public void abort() {
+    release();
+  }
+
+  ScanSource source() {
+    return BatchStore.source(() -> result);
+  }
+
+  List<Column> result() {
+    return result;
+  }
+
+  void release() {
+    batches.clear();
+    result = List.of();
+    reservation.close();
+  }
+}

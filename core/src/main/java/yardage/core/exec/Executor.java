@@ -1,0 +1,175 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.IdentityHashMap;
+import java.util.List;
+import java.util.Map;
+import yardage.core.column.*;
+import yardage.core.expr.Expression;
+import yardage.core.expr.Logic;
+
+/**
+ * Runs physical plans: cuts them into stages at every sink, and runs the stages one after the
+ * other.
+ */
+public final class Executor implements AutoCloseable {
+  private final ExecutionContext context;
+  private final Map<PhysicalNode.Shared, CollectSink> shared = new IdentityHashMap<>();
+  private final List<Runnable> releases = new ArrayList<>();
+
+  public Executor(ExecutionContext context) {
+    this.context = context;
+  }
+
+  /**
+   * Runs {@code plan} into {@code sink}. Plans that hold the same {@link PhysicalNode.Shared}
+   * compute it once.
+   */
+  public void run(PhysicalNode plan, Sink sink, StepTally sinkTally) {
+    int before = releases.size();
+    Driver.run(new Driver.Stage(compile(plan), sink, sinkTally), context);
+    // What this plan's joins and groups held is free again; shared results stay until close.
+    for (int i = releases.size() - 1; i >= before; i--) {
+      releases.remove(i).run();
+    }
+  }
+
+  /** Runs {@code plan} and gives its rows, in order. */
+  public List<Batch> collect(PhysicalNode plan, StepTally tally) {
+    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, c -> c);
+    run(plan, sink, tally);
+    List<Batch> out = Driver.batches(sink.result());
+    sink.release();
+    return out;
+  }
+
+  @Override
+  public void close() {
+    releases.forEach(Runnable::run);
+    releases.clear();
+    shared.values().forEach(CollectSink::release);
+    shared.clear();
+  }
+
+  private List<List<Driver.Pipeline>> compile(PhysicalNode node) {
+    if (node instanceof PhysicalNode.Scan scan) {
+      return List.of(List.of(new Driver.Pipeline(scan.source(), scan.tally(), List.of())));
+    } else if (node instanceof PhysicalNode.Filter filter) {
+      return append(compile(filter.input()), filter(filter.condition(), filter.tally()));
+    } else if (node instanceof PhysicalNode.Project project) {
+      return append(compile(project.input()), project(project.expressions()));
+    } else if (node instanceof PhysicalNode.Border border) {
+      return append(compile(border.input()), border(border));
+    } else if (node instanceof PhysicalNode.Union union) {
+      return union(union);
+    } else if (node instanceof PhysicalNode.HashJoin join) {
+      return join(join);
+    } else if (node instanceof PhysicalNode.Aggregate aggregate) {
+      AggregateSink sink = new AggregateSink(aggregate, context);
+      stage(aggregate.input(), sink, aggregate.tally(), sink::release);
+      return source(sink.source(), aggregate.tally());
+    } else if (node instanceof PhysicalNode.Deduplicate dedupe) {
+      DeduplicateSink sink = new DeduplicateSink(dedupe, context);
+      stage(dedupe.input(), sink, dedupe.tally(), sink::release);
+      return source(sink.source(), dedupe.tally());
+    } else if (node instanceof PhysicalNode.Sort sort) {
+      CollectSink sink = CollectSink.sorting(sort, context);
+      stage(sort.input(), sink, sort.tally(), sink::release);
+      return source(sink.source(), sort.tally());
+    } else if (node instanceof PhysicalNode.Shared once) {
+      CollectSink sink = shared.get(once);
+      if (sink == null) {
+        sink =
+            new CollectSink(
+                once.schema(), once.tally(), "rows that several steps read", context, c -> c);
+        stage(once.input(), sink, once.tally(), () -> {});
+        shared.put(once, sink);
+      }
+      return source(sink.source(), once.tally());
+    }
+    throw new AssertionError(node.getClass());
+  }
+
+  private void stage(PhysicalNode input, Sink sink, StepTally tally, Runnable release) {
+    List<List<Driver.Pipeline>> phases = compile(input);
+    releases.add(release);
+    Driver.run(new Driver.Stage(phases, sink, tally), context);
+  }
+
+  private static List<List<Driver.Pipeline>> source(ScanSource source, StepTally tally) {
+    return List.of(List.of(new Driver.Pipeline(source, tally, List.of())));
+  }
+
+  private List<List<Driver.Pipeline>> join(PhysicalNode.HashJoin join) {
+    JoinSink sink = new JoinSink(join, context);
+    stage(join.right(), sink, join.tally(), sink::release);
+    List<List<Driver.Pipeline>> phases =
+        new ArrayList<>(append(compile(join.left()), sink.probe()));
+    if (join.kind().keepsRight()) {
+      phases.addAll(source(sink.unmatchedRight(), join.tally()));
+    }
+    return phases;
+  }
+
+  private List<List<Driver.Pipeline>> union(PhysicalNode.Union union) {
+    List<List<Driver.Pipeline>> out = new ArrayList<>();
+    for (PhysicalNode input : union.inputs()) {
+      List<List<Driver.Pipeline>> phases = compile(input);
+      for (int i = 0; i < phases.size(); i++) {
+        if (i == out.size()) {
+          out.add(new ArrayList<>());
+        }
+        out.get(i).addAll(phases.get(i));
+      }
+    }
+    return out;
+  }
+
+  private static List<List<Driver.Pipeline>> append(
+      List<List<Driver.Pipeline>> phases, Operator operator) {
+    return phases.stream()
+        .map(phase -> phase.stream().map(p -> p.with(operator)).toList())
+        .toList();
+  }
+
+  private static Operator filter(Expression condition, StepTally tally) {
+    return (worker, next) ->
+        batch -> {
+          int[] rows = new int[batch.rowCount()];
+          int n = Logic.select((BooleanColumn) condition.evaluate(batch), rows);
+          tally.filtered.add(batch.rowCount() - n);
+          if (n == batch.rowCount()) {
+            next.accept(batch);
+          } else if (n > 0) {
+            next.accept(batch.gather(rows, n));
+          }
+        };
+  }
+
+  private static Operator project(List<Expression> expressions) {
+    return (worker, next) ->
+        batch -> {
+          List<Column> out = new ArrayList<>(expressions.size());
+          for (Expression e : expressions) {
+            out.add(e.evaluate(batch));
+          }
+          next.accept(new Batch(out, batch.rowCount(), batch.sequence()));
+        };
+  }
+
+  private static Operator border(PhysicalNode.Border border) {
+    StepTally into = border.into().orElse(null);
+    return (worker, next) ->
+        batch -> {
+          border.outOf().ifPresent(t -> t.rowsOut.add(batch.rowCount()));
+          if (into == null) {
+            next.accept(batch);
+            return;
+          }
+          (border.right() ? into.rightIn : into.rowsIn).add(batch.rowCount());
+          StepTally before = worker.switchTo(into);
+          next.accept(batch);
+          worker.switchTo(before);
+        };
+  }
+}

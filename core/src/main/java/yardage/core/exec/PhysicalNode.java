@@ -1,0 +1,141 @@
+package yardage.core.exec;
+
+import java.util.List;
+import java.util.Optional;
+import yardage.core.column.Schema;
+import yardage.core.expr.Expression;
+
+/**
+ * A node of a physical plan: what is computed, and for which step it is counted. Closed because
+ * {@link Executor} gives each kind its place in stages.
+ */
+public sealed interface PhysicalNode {
+  Schema schema();
+
+  /** Reads a source. The scan itself counts records in, set aside and out. */
+  record Scan(ScanSource source, Schema schema, StepTally tally) implements PhysicalNode {}
+
+  record Filter(PhysicalNode input, Expression condition, StepTally tally) implements PhysicalNode {
+    @Override
+    public Schema schema() {
+      return input.schema();
+    }
+  }
+
+  record Project(PhysicalNode input, List<Expression> expressions, Schema schema)
+      implements PhysicalNode {}
+
+  /**
+   * An equality join. {@code residual} sees the left columns, then the right ones, and decides
+   * together with the keys whether a pair matches. SEMI and ANTI give the left columns only. Null
+   * keys match nothing.
+   */
+  record HashJoin(
+      PhysicalNode left,
+      PhysicalNode right,
+      JoinKind kind,
+      int[] leftKeys,
+      int[] rightKeys,
+      Optional<Expression> residual,
+      Schema schema,
+      StepTally tally)
+      implements PhysicalNode {}
+
+  /** Which rows a join gives. */
+  enum JoinKind {
+    INNER,
+    LEFT,
+    RIGHT,
+    FULL,
+    SEMI,
+    ANTI;
+
+    public boolean keepsLeft() {
+      return this == LEFT || this == FULL;
+    }
+
+    public boolean keepsRight() {
+      return this == RIGHT || this == FULL;
+    }
+  }
+
+  /**
+   * Groups by columns (none: one group, there even without rows) and aggregates; gives the keys,
+   * then the results.
+   */
+  record Aggregate(
+      PhysicalNode input, int[] keys, List<AggregateCall> calls, Schema schema, StepTally tally)
+      implements PhysicalNode {}
+
+  /** Keeps one row per key: the first by {@code order}, then by place in the input; or the last. */
+  record Deduplicate(
+      PhysicalNode input, int[] keys, List<SortKey> order, boolean keepLast, StepTally tally)
+      implements PhysicalNode {
+    @Override
+    public Schema schema() {
+      return input.schema();
+    }
+  }
+
+  /** All rows of all inputs, which have the same column types. */
+  record Union(List<PhysicalNode> inputs, Schema schema) implements PhysicalNode {}
+
+  /**
+   * Sorts and cuts; {@code fetch} negative for no limit. Without keys the order of the input stays.
+   */
+  record Sort(PhysicalNode input, List<SortKey> keys, long offset, long fetch, StepTally tally)
+      implements PhysicalNode {
+    @Override
+    public Schema schema() {
+      return input.schema();
+    }
+  }
+
+  /**
+   * A border between steps: rows go out of one and into the other, whose right input it is if
+   * {@code right}.
+   */
+  record Border(
+      PhysicalNode input, Optional<StepTally> outOf, Optional<StepTally> into, boolean right)
+      implements PhysicalNode {
+    @Override
+    public Schema schema() {
+      return input.schema();
+    }
+  }
+
+  /** A result computed once and kept in memory for several readers, who pass the same instance. */
+  record Shared(PhysicalNode input, StepTally tally) implements PhysicalNode {
+    @Override
+    public Schema schema() {
+      return input.schema();
+    }
+  }
+
+  /** A column to sort by. */
+  record SortKey(int ordinal, boolean descending, boolean nullsFirst) {}
+
+  /**
+   * One aggregate function.
+   *
+   * @param argument ordinal of the input column, -1 for {@code count(*)}
+   * @param filter ordinal of a boolean column that picks the rows, -1 for all
+   */
+  record AggregateCall(
+      Function function,
+      int argument,
+      boolean distinct,
+      int filter,
+      yardage.core.column.Type type) {
+    /** The functions. */
+    public enum Function {
+      COUNT,
+      SUM,
+      MIN,
+      MAX,
+      AVG,
+      /** The one value of a scalar subquery; a second row is an error. */
+      SINGLE_VALUE
+    }
+  }
+}

@@ -1,0 +1,21 @@
+package yardage.core.exec;
+
+import java.util.List;
+
+/** Something that can be read in parts, in parallel. */
+public interface ScanSource {
+  /**
+   * The parts, in the order in which their rows stand in the source. Called once, when the stage
+   * starts.
+   */
+  List<Split> splits();
+
+  /** One part: a file, a range of one, or a block of rows. */
+  interface Split {
+    /**
+     * Reads the part on the calling thread, giving batches in order. Their sequences count from 0
+     * within the split. {@code out} throws {@link CancelledException} once the run is cancelled.
+     */
+    void read(Worker worker, BatchConsumer out);
+  }
+}

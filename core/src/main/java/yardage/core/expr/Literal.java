@@ -1,0 +1,64 @@
+package yardage.core.expr;
+
+import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
+import yardage.core.column.*;
+
+/**
+ * A constant. {@code value} is as the column stores it: Boolean, Integer (INT, DATE), Long (BIGINT,
+ * DECIMAL, TIMESTAMP), Double or String; absent for a typed null.
+ */
+public record Literal(Type type, java.util.Optional<Object> value) implements Expression {
+
+  public static Literal of(Type type, Object value) {
+    return new Literal(type, java.util.Optional.ofNullable(value));
+  }
+
+  @Override
+  public Column evaluate(Batch batch) {
+    return column(batch.rowCount());
+  }
+
+  /** This constant {@code size} times. */
+  public Column column(int size) {
+    long[] nulls = null;
+    if (value.isEmpty()) {
+      nulls = Bits.allocate(size);
+      Arrays.fill(nulls, -1L);
+    }
+    Object v = value.orElse(null);
+    switch (type.kind()) {
+      case BOOLEAN:
+        byte[] truth = new byte[size];
+        if (Boolean.TRUE.equals(v)) {
+          Arrays.fill(truth, (byte) 1);
+        }
+        return new BooleanColumn(truth, nulls, size);
+      case INT, DATE:
+        int[] ints = new int[size];
+        if (v != null) {
+          Arrays.fill(ints, (Integer) v);
+        }
+        return new IntColumn(type, ints, nulls, size);
+      case BIGINT, DECIMAL, TIMESTAMP:
+        long[] longs = new long[size];
+        if (v != null) {
+          Arrays.fill(longs, (Long) v);
+        }
+        return new LongColumn(type, longs, nulls, size);
+      case DOUBLE:
+        double[] doubles = new double[size];
+        if (v != null) {
+          Arrays.fill(doubles, (Double) v);
+        }
+        return new DoubleColumn(doubles, nulls, size);
+      case VARCHAR:
+        byte[] utf8 = v == null ? new byte[0] : ((String) v).getBytes(StandardCharsets.UTF_8);
+        TextColumn text = TextColumn.constant(utf8, size);
+        return nulls == null
+            ? text
+            : TextColumn.coded(utf8, text.offsets(), 1, text.codes(), nulls, size);
+    }
+    throw new AssertionError(type);
+  }
+}

@@ -1,0 +1,66 @@
+package yardage.core.expr;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import yardage.core.column.*;
+
+/**
+ * {@code ABS}, {@code FLOOR}, {@code CEIL}, {@code ROUND} and {@code TRUNCATE} to some digits after
+ * the point.
+ */
+public record Rounding(Mode mode, Expression operand, int digits, Type type) implements Expression {
+  /** What is done. */
+  public enum Mode {
+    ABSOLUTE(null),
+    FLOOR(RoundingMode.FLOOR),
+    CEILING(RoundingMode.CEILING),
+    HALF_UP(RoundingMode.HALF_UP),
+    DOWN(RoundingMode.DOWN);
+
+    final RoundingMode rounding;
+
+    Mode(RoundingMode rounding) {
+      this.rounding = rounding;
+    }
+  }
+
+  @Override
+  public Column evaluate(Batch batch) {
+    Column column = operand.evaluate(batch);
+    int n = column.size();
+    if (column instanceof DoubleColumn c) {
+      double[] out = new double[n];
+      for (int i = 0; i < n; i++) {
+        double v = c.values()[i];
+        out[i] =
+            !Double.isFinite(v)
+                ? v
+                : switch (mode) {
+                  case ABSOLUTE -> Math.abs(v);
+                  case FLOOR -> Math.floor(v);
+                  case CEILING -> Math.ceil(v);
+                  default -> BigDecimal.valueOf(v).setScale(digits, mode.rounding).doubleValue();
+                };
+      }
+      return Cast.to(new DoubleColumn(out, column.nulls(), n), type);
+    }
+    LongColumn wide =
+        (LongColumn) (column instanceof LongColumn ? column : Numbers.convert(column, Type.BIGINT));
+    int scale = wide.type().scale();
+    long[] out = new long[n];
+    for (int i = 0; i < n; i++) {
+      if (!wide.isNull(i)) {
+        long v = wide.values()[i];
+        out[i] =
+            mode == Mode.ABSOLUTE
+                ? Math.absExact(v)
+                : BigDecimal.valueOf(v, scale)
+                    .setScale(Math.min(digits, scale), mode.rounding)
+                    .setScale(scale)
+                    .unscaledValue()
+                    .longValueExact();
+      }
+    }
+    return Cast.to(new LongColumn(wide.type(), out, wide.nulls(), n), type);
+  }
+}

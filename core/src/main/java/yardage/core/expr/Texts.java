@@ -1,0 +1,346 @@
+package yardage.core.expr;
+
+import java.util.List;
+import java.util.Locale;
+import yardage.core.column.*;
+
+/** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
+public final class Texts {
+  private Texts() {}
+
+  /** What a function does to one value: reads {@code bytes[start, end)} and appends one value. */
+  @FunctionalInterface
+  public interface Rewrite {
+    void apply(byte[] bytes, int start, int end, TextBuilder out);
+  }
+
+  /**
+   * A function from text to text, applied once per dictionary entry where there is a dictionary.
+   */
+  public record Map(String name, Expression operand, Rewrite rewrite) implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      return text.isDictionary() ? text.withEntries(apply(text.entries())) : apply(text);
+    }
+
+    private TextColumn apply(TextColumn text) {
+      TextBuilder out = new TextBuilder();
+      out.reserve(text.size());
+      for (int i = 0; i < text.size(); i++) {
+        if (text.isNull(i)) {
+          out.appendNull();
+        } else {
+          rewrite.apply(text.bytes(), text.start(i), text.end(i), out);
+        }
+      }
+      return out.build();
+    }
+  }
+
+  /** Removes one character, usually a blank, from the ends. */
+  public static Expression trim(Expression operand, boolean leading, boolean trailing, byte what) {
+    return new Map(
+        "trim",
+        operand,
+        (bytes, start, end, out) -> {
+          while (leading && start < end && bytes[start] == what) {
+            start++;
+          }
+          while (trailing && end > start && bytes[end - 1] == what) {
+            end--;
+          }
+          out.append(bytes, start, end - start);
+        });
+  }
+
+  public static Expression upper(Expression operand) {
+    return caseMapped("upper", operand, 'a', 'z', -32);
+  }
+
+  public static Expression lower(Expression operand) {
+    return caseMapped("lower", operand, 'A', 'Z', 32);
+  }
+
+  private static Expression caseMapped(
+      String name, Expression operand, char low, char high, int shift) {
+    return new Map(
+        name,
+        operand,
+        (bytes, start, end, out) -> {
+          byte[] copy = java.util.Arrays.copyOfRange(bytes, start, end);
+          for (int i = 0; i < copy.length; i++) {
+            if (copy[i] < 0) {
+              String s = new String(copy, java.nio.charset.StandardCharsets.UTF_8);
+              out.append(shift < 0 ? s.toUpperCase(Locale.ROOT) : s.toLowerCase(Locale.ROOT));
+              return;
+            }
+          }
+          for (int i = 0; i < copy.length; i++) {
+            if (copy[i] >= low && copy[i] <= high) {
+              copy[i] += (byte) shift;
+            }
+          }
+          out.append(copy, 0, copy.length);
+        });
+  }
+
+  /** {@code a || b || …}; null when any part is. */
+  public record Concat(List<Expression> parts) implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      List<TextColumn> columns = parts.stream().map(p -> (TextColumn) p.evaluate(batch)).toList();
+      TextBuilder out = new TextBuilder();
+      byte[] scratch = new byte[256];
+      for (int i = 0; i < batch.rowCount(); i++) {
+        int length = 0;
+        boolean isNull = false;
+        for (TextColumn c : columns) {
+          if (c.isNull(i)) {
+            isNull = true;
+            break;
+          }
+          int n = c.end(i) - c.start(i);
+          if (length + n > scratch.length) {
+            scratch = java.util.Arrays.copyOf(scratch, Math.max(length + n, scratch.length * 2));
+          }
+          System.arraycopy(c.bytes(), c.start(i), scratch, length, n);
+          length += n;
+        }
+        if (isNull) {
+          out.appendNull();
+        } else {
+          out.append(scratch, 0, length);
+        }
+      }
+      return out.build();
+    }
+  }
+
+  /** {@code CHAR_LENGTH(text)}. */
+  public record Length(Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.INT;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      int[] out = new int[text.size()];
+      for (int i = 0; i < out.length; i++) {
+        if (!text.isNull(i)) {
+          out[i] = codePoints(text.bytes(), text.start(i), text.end(i));
+        }
+      }
+      return new IntColumn(Type.INT, out, text.nulls(), out.length);
+    }
+  }
+
+  /** {@code SUBSTRING(text FROM from [FOR length])}; {@code length} is absent for "to the end". */
+  public record Substring(
+      Expression operand, Expression from, java.util.Optional<Expression> length)
+      implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      LongColumn first = (LongColumn) Numbers.convert(from.evaluate(batch), Type.BIGINT);
+      LongColumn count =
+          length
+              .map(l -> (LongColumn) Numbers.convert(l.evaluate(batch), Type.BIGINT))
+              .orElse(null);
+      TextBuilder out = new TextBuilder();
+      for (int i = 0; i < text.size(); i++) {
+        if (text.isNull(i) || first.isNull(i) || (count != null && count.isNull(i))) {
+          out.appendNull();
+          continue;
+        }
+        long begin = first.values()[i];
+        long stop = count == null ? Long.MAX_VALUE : begin + count.values()[i];
+        if (count != null && count.values()[i] < 0) {
+          throw new ExpressionException(
+              "Substring length [%d] must not be negative".formatted(count.values()[i]));
+        }
+        byte[] bytes = text.bytes();
+        int end = text.end(i);
+        int from = advance(bytes, text.start(i), end, begin - 1);
+        int to = advance(bytes, from, end, stop - Math.max(begin, 1));
+        out.append(bytes, from, to - from);
+      }
+      return out.build();
+    }
+  }
+
+  /** {@code POSITION(what IN text)}: 0 when it is not there. */
+  public record Position(Expression what, Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.INT;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn needle = (TextColumn) what.evaluate(batch);
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      int[] out = new int[text.size()];
+      for (int i = 0; i < out.length; i++) {
+        if (!text.isNull(i) && !needle.isNull(i)) {
+          int at =
+              indexOf(
+                  text.bytes(),
+                  text.start(i),
+                  text.end(i),
+                  needle.bytes(),
+                  needle.start(i),
+                  needle.end(i));
+          out[i] = at < 0 ? 0 : codePoints(text.bytes(), text.start(i), at) + 1;
+        }
+      }
+      return new IntColumn(Type.INT, out, Bits.or(text.nulls(), needle.nulls()), out.length);
+    }
+  }
+
+  /** {@code REPLACE(text, what, by)} for constant {@code what} and {@code by}. */
+  public static Expression replace(Expression operand, String what, String by) {
+    byte[] needle = Cast.utf8(what);
+    byte[] with = Cast.utf8(by);
+    return new Map(
+        "replace",
+        operand,
+        (bytes, start, end, out) -> {
+          int at = needle.length == 0 ? -1 : indexOf(bytes, start, end, needle, 0, needle.length);
+          if (at < 0) {
+            out.append(bytes, start, end - start);
+            return;
+          }
+          var copy = new java.io.ByteArrayOutputStream(end - start + with.length);
+          while (at >= 0) {
+            copy.write(bytes, start, at - start);
+            copy.write(with, 0, with.length);
+            start = at + needle.length;
+            at = indexOf(bytes, start, end, needle, 0, needle.length);
+          }
+          copy.write(bytes, start, end - start);
+          out.append(copy.toByteArray(), 0, copy.size());
+        });
+  }
+
+  /** {@code text LIKE pattern}: {@code %} is any run, {@code _} one code point. */
+  public record Like(Expression operand, byte[] pattern, boolean[] literal) implements Expression {
+
+    /**
+     * {@code escape} takes the special meaning from the character after it; 0 when there is none.
+     */
+    public static Like of(Expression operand, String pattern, char escape) {
+      var text = new StringBuilder();
+      var quoted = new java.util.BitSet();
+      for (int i = 0; i < pattern.length(); i++) {
+        char c = pattern.charAt(i);
+        if (escape != 0 && c == escape && i + 1 < pattern.length()) {
+          quoted.set(Cast.utf8(text.toString()).length);
+          c = pattern.charAt(++i);
+        }
+        text.append(c);
+      }
+      byte[] bytes = Cast.utf8(text.toString());
+      boolean[] literal = new boolean[bytes.length];
+      for (int i = 0; i < literal.length; i++) {
+        literal[i] = quoted.get(i) || (bytes[i] != '%' && bytes[i] != '_');
+      }
+      return new Like(operand, bytes, literal);
+    }
+
+    @Override
+    public Type type() {
+      return Type.BOOLEAN;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      byte[] out = new byte[text.size()];
+      for (int i = 0; i < out.length; i++) {
+        if (!text.isNull(i)) {
+          out[i] = (byte) (matches(text.bytes(), text.start(i), text.end(i)) ? 1 : 0);
+        }
+      }
+      return new BooleanColumn(out, text.nulls(), out.length);
+    }
+
+    /**
+     * Greedy with one point of return: linear in text times runs of literals, never exponential.
+     */
+    private boolean matches(byte[] text, int at, int end) {
+      int p = 0;
+      int retryPattern = -1;
+      int retryText = 0;
+      while (at < end) {
+        if (p < pattern.length && literal[p] && pattern[p] == text[at]) {
+          p++;
+          at++;
+        } else if (p < pattern.length && !literal[p] && pattern[p] == '_') {
+          p++;
+          at = advance(text, at, end, 1);
+        } else if (p < pattern.length && !literal[p] && pattern[p] == '%') {
+          retryPattern = ++p;
+          retryText = at;
+        } else if (retryPattern >= 0) {
+          p = retryPattern;
+          retryText = advance(text, retryText, end, 1);
+          at = retryText;
+        } else {
+          return false;
+        }
+      }
+      while (p < pattern.length && !literal[p] && pattern[p] == '%') {
+        p++;
+      }
+      return p == pattern.length;
+    }
+  }
+
+  static int codePoints(byte[] bytes, int start, int end) {
+    int n = 0;
+    for (int i = start; i < end; i++) {
+      n += (bytes[i] & 0xC0) != 0x80 ? 1 : 0;
+    }
+    return n;
+  }
+
+  /** The byte offset {@code count} code points after {@code at}, at most {@code end}. */
+  static int advance(byte[] bytes, int at, int end, long count) {
+    while (count > 0 && at < end) {
+      at++;
+      while (at < end && (bytes[at] & 0xC0) == 0x80) {
+        at++;
+      }
+      count--;
+    }
+    return at;
+  }
+
+  static int indexOf(byte[] text, int start, int end, byte[] needle, int from, int to) {
+    int length = to - from;
+    for (int i = start; i + length <= end; i++) {
+      if (java.util.Arrays.equals(text, i, i + length, needle, from, to)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+}

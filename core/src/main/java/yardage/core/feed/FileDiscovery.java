@@ -1,0 +1,106 @@
+package yardage.core.feed;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.FileSystems;
+import java.nio.file.FileVisitResult;
+import java.nio.file.Files;
+import java.nio.file.LinkOption;
+import java.nio.file.Path;
+import java.nio.file.PathMatcher;
+import java.nio.file.SimpleFileVisitor;
+import java.nio.file.attribute.BasicFileAttributes;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+
+/**
+ * Finds a feed's files below the inbox. Links are not followed; hidden and temporary names are
+ * passed over.
+ */
+public final class FileDiscovery {
+  private static final List<String> TEMPORARY_ENDINGS = List.of(".tmp", ".part", ".partial", "~");
+
+  private FileDiscovery() {}
+
+  /** A file that is there; {@code path} is relative to the inbox, with slashes. */
+  public record Found(String path, long sizeBytes, Instant modified) {}
+
+  /** What is wrong with a pattern, if anything. */
+  static Optional<String> complaint(String pattern) {
+    if (pattern.startsWith("/")
+        || pattern.contains("..")
+        || pattern.contains("\\")
+        || pattern.indexOf('\0') >= 0) {
+      return Optional.of(
+          "Pattern [%s] must stay below the inbox: no leading slash, no .. and no backslash"
+              .formatted(pattern));
+    }
+    try {
+      FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+      return Optional.empty();
+    } catch (IllegalArgumentException e) {
+      return Optional.of(
+          "Pattern [%s] cannot be read: %s"
+              .formatted(pattern, e.getMessage().lines().findFirst().orElse("")));
+    }
+  }
+
+  /** The feed's files by path. */
+  public static List<Found> find(Path inbox, FeedDefinition feed) {
+    Map<String, Found> out = new TreeMap<>();
+    for (String pattern : feed.files()) {
+      boolean literal = pattern.chars().noneMatch(c -> "*?{[".indexOf(c) >= 0);
+      Path exact = literal ? inbox.resolve(pattern) : null;
+      if (literal && Files.isDirectory(exact, LinkOption.NOFOLLOW_LINKS)) {
+        throw new FeedException(
+            "Feed [%s] names the folder [%s] where it needs files; write %s/*"
+                .formatted(feed.name(), pattern, pattern));
+      }
+      if (literal && !Files.exists(exact, LinkOption.NOFOLLOW_LINKS)) {
+        throw new FeedException(
+            "Feed [%s] names the file [%s], which is not in the inbox [%s]; put it there, or change the feed's files"
+                .formatted(feed.name(), pattern, inbox));
+      }
+      walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + pattern), out);
+    }
+    return List.copyOf(out.values());
+  }
+
+  private static void walk(Path inbox, PathMatcher matcher, Map<String, Found> out) {
+    try {
+      Files.walkFileTree(
+          inbox,
+          new SimpleFileVisitor<>() {
+            @Override
+            public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
+              return !folder.equals(inbox) && isPassedOver(folder)
+                  ? FileVisitResult.SKIP_SUBTREE
+                  : FileVisitResult.CONTINUE;
+            }
+
+            @Override
+            public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
+              Path relative = inbox.relativize(file);
+              if (attributes.isRegularFile() && !isPassedOver(file) && matcher.matches(relative)) {
+                String path = relative.toString();
+                out.put(
+                    path,
+                    new Found(path, attributes.size(), attributes.lastModifiedTime().toInstant()));
+              }
+              return FileVisitResult.CONTINUE;
+            }
+          });
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot list the inbox [%s]: %s".formatted(inbox, e.getMessage()), e);
+    }
+  }
+
+  private static boolean isPassedOver(Path path) {
+    String name = path.getFileName().toString();
+    return name.startsWith(".") || TEMPORARY_ENDINGS.stream().anyMatch(name::endsWith);
+  }
+}

@@ -1,0 +1,8 @@
+/**
+ * What all file formats share: the error for a file that cannot be read, and opening by content.
+ *
+ * <p>Each format lives in a package of its own below this one. Formats turn bytes into batches and
+ * back; they know columns, and the executor's memory and cancellation, but neither feeds nor
+ * tables.
+ */
+package yardage.core.format;

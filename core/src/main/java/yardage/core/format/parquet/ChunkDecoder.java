@@ -1,0 +1,226 @@
+package yardage.core.format.parquet;
+
+import java.io.IOException;
+import java.util.Optional;
+import org.apache.parquet.column.ColumnDescriptor;
+import org.apache.parquet.column.Encoding;
+import org.apache.parquet.column.page.DataPage;
+import org.apache.parquet.column.page.DataPageV1;
+import org.apache.parquet.column.page.DictionaryPage;
+import org.apache.parquet.column.page.PageReader;
+import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
+import yardage.core.column.*;
+import yardage.core.format.FileFormatException;
+
+/** Decodes one column of a row group, page by page. One thread at a time. */
+final class ChunkDecoder {
+  private final PageReader pages;
+  private final ColumnDescriptor descriptor;
+  private final Type type;
+  private final Column dictionary;
+  private Column pending;
+  private int pendingFrom;
+  private int[] codes = new int[0];
+
+  ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
+    this.pages = pages;
+    this.descriptor = descriptor;
+    this.type = type;
+    DictionaryPage page = pages.readDictionaryPage();
+    if (page == null) {
+      dictionary = null;
+    } else {
+      byte[] bytes = page.getBytes().toByteArray();
+      dictionary = plain(bytes, 0, page.getDictionarySize(), null, page.getDictionarySize());
+    }
+  }
+
+  /**
+   * Rows left in the page at hand, reading the next one if there is none; 0 at the end of the
+   * chunk.
+   */
+  int available() throws IOException {
+    while (pending == null || pendingFrom == pending.size()) {
+      DataPage page = pages.readPage();
+      if (page == null) {
+        return 0;
+      }
+      if (!(page instanceof DataPageV1 v1)) {
+        throw new FileFormatException(
+            "Column [%s] has data pages of version 2, which are not read yet"
+                .formatted(descriptor.getPath()[0]));
+      }
+      pending = decode(v1);
+      pendingFrom = 0;
+    }
+    return pending.size() - pendingFrom;
+  }
+
+  /** The next {@code rows} rows, which may span pages. */
+  Column next(int rows) throws IOException {
+    int available = available();
+    if (available >= rows) {
+      Column out =
+          pendingFrom == 0 && rows == pending.size() ? pending : slice(pending, pendingFrom, rows);
+      pendingFrom += rows;
+      return out;
+    }
+    ColumnBuilder builder = ColumnBuilder.of(type);
+    while (rows > 0) {
+      int n = Math.min(rows, available());
+      if (n == 0) {
+        throw new FileFormatException(
+            "Column [%s] ends %d rows before the others".formatted(descriptor.getPath()[0], rows));
+      }
+      builder.appendAll(slice(pending, pendingFrom, n));
+      pendingFrom += n;
+      rows -= n;
+    }
+    return builder.build();
+  }
+
+  private static Column slice(Column column, int from, int count) {
+    int[] rows = new int[count];
+    for (int i = 0; i < count; i++) {
+      rows[i] = from + i;
+    }
+    return column.gather(rows, count);
+  }
+
+  private Column decode(DataPageV1 page) throws IOException {
+    byte[] b = page.getBytes().toByteArray();
+    int rows = page.getValueCount();
+    int at = 0;
+    long[] nulls = null;
+    int values = rows;
+    if (descriptor.getMaxDefinitionLevel() > 0) {
+      int length = PageBuffer.getInt(b, 0);
+      at = 4 + length;
+      ensureCodes(rows);
+      RunDecoder.decode(b, 4, at, 1, rows, codes);
+      for (int r = 0; r < rows; r++) {
+        if (codes[r] == 0) {
+          nulls = nulls == null ? Bits.allocate(rows) : nulls;
+          Bits.set(nulls, r);
+          values--;
+        }
+      }
+    }
+    Encoding encoding = page.getValueEncoding();
+    if (encoding == Encoding.PLAIN) {
+      return plain(b, at, values, nulls, rows);
+    }
+    if (encoding == Encoding.RLE_DICTIONARY || encoding == Encoding.PLAIN_DICTIONARY) {
+      return fromDictionary(b, at, values, nulls, rows);
+    }
+    throw new FileFormatException(
+        "Column [%s] is encoded as %s, which is not read yet"
+            .formatted(descriptor.getPath()[0], encoding));
+  }
+
+  private void ensureCodes(int rows) {
+    if (codes.length < rows) {
+      codes = new int[rows];
+    }
+  }
+
+  private Column fromDictionary(byte[] b, int at, int values, long[] nulls, int rows) {
+    ensureCodes(rows);
+    if (values > 0) {
+      RunDecoder.decode(b, at + 1, b.length, b[at], values, codes);
+    }
+    int[] byRow = codes;
+    if (nulls != null) {
+      byRow = new int[rows];
+      for (int r = 0, v = 0; r < rows; r++) {
+        byRow[r] = Bits.get(nulls, r) ? -1 : codes[v++];
+      }
+    }
+    return dictionary.gather(byRow, rows);
+  }
+
+  private Column plain(byte[] b, int at, int values, long[] nulls, int rows) {
+    boolean dense = nulls == null;
+    return switch (type.kind()) {
+      case INT, DATE -> {
+        int[] out = new int[rows];
+        for (int r = 0; r < rows; r++) {
+          if (dense || !Bits.get(nulls, r)) {
+            out[r] = PageBuffer.getInt(b, at);
+            at += 4;
+          }
+        }
+        yield new IntColumn(type, out, nulls, rows);
+      }
+      case BIGINT, DECIMAL, TIMESTAMP -> {
+        long[] out = new long[rows];
+        boolean narrow =
+            descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.INT32;
+        for (int r = 0; r < rows; r++) {
+          if (dense || !Bits.get(nulls, r)) {
+            out[r] = narrow ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);
+            at += narrow ? 4 : 8;
+          }
+        }
+        yield new LongColumn(type, out, nulls, rows);
+      }
+      case DOUBLE -> {
+        double[] out = new double[rows];
+        for (int r = 0; r < rows; r++) {
+          if (dense || !Bits.get(nulls, r)) {
+            out[r] = Double.longBitsToDouble(PageBuffer.getLong(b, at));
+            at += 8;
+          }
+        }
+        yield new DoubleColumn(out, nulls, rows);
+      }
+      case BOOLEAN -> {
+        byte[] out = new byte[rows];
+        for (int r = 0, v = 0; r < rows; r++) {
+          if (dense || !Bits.get(nulls, r)) {
+            out[r] = (byte) (b[at + (v >> 3)] >> (v & 7) & 1);
+            v++;
+          }
+        }
+        yield new BooleanColumn(out, nulls, rows);
+      }
+      case VARCHAR -> {
+        byte[] text = new byte[Math.max(0, b.length - at - 4 * values)];
+        int[] offsets = new int[rows + 1];
+        int end = 0;
+        for (int r = 0; r < rows; r++) {
+          if (dense || !Bits.get(nulls, r)) {
+            int length = PageBuffer.getInt(b, at);
+            System.arraycopy(b, at + 4, text, end, length);
+            at += 4 + length;
+            end += length;
+          }
+          offsets[r + 1] = end;
+        }
+        yield TextColumn.plain(text, offsets, nulls, rows);
+      }
+    };
+  }
+
+  /**
+   * Whether a Parquet column holds what {@code type} is; empty when it does, otherwise what it
+   * holds.
+   */
+  static Optional<String> mismatch(ColumnDescriptor descriptor, Type type) {
+    PrimitiveTypeName physical = descriptor.getPrimitiveType().getPrimitiveTypeName();
+    boolean fits =
+        switch (type.kind()) {
+          case INT, DATE -> physical == PrimitiveTypeName.INT32;
+          case BIGINT, TIMESTAMP ->
+              physical == PrimitiveTypeName.INT64 || physical == PrimitiveTypeName.INT32;
+          case DECIMAL ->
+              physical == PrimitiveTypeName.INT64 || physical == PrimitiveTypeName.INT32;
+          case DOUBLE -> physical == PrimitiveTypeName.DOUBLE;
+          case BOOLEAN -> physical == PrimitiveTypeName.BOOLEAN;
+          case VARCHAR -> physical == PrimitiveTypeName.BINARY;
+        };
+    return fits && descriptor.getMaxRepetitionLevel() == 0
+        ? Optional.empty()
+        : Optional.of(descriptor.getPrimitiveType().toString());
+  }
+}

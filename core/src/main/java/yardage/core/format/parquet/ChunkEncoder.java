@@ -1,0 +1,328 @@
+package yardage.core.format.parquet;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.apache.parquet.bytes.BytesInput;
+import org.apache.parquet.column.Encoding;
+import org.apache.parquet.column.page.DictionaryPage;
+import org.apache.parquet.column.statistics.Statistics;
+import org.apache.parquet.io.api.Binary;
+import org.apache.parquet.schema.PrimitiveType;
+import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
+import org.apache.parquet.schema.Type.Repetition;
+import yardage.core.column.*;
+
+/**
+ * Encodes one column of a row group. Values go into a dictionary while that pays: it is given up
+ * when it would hold more than 2^15 entries, or more than half of the first values are distinct.
+ * One thread at a time; reusable.
+ */
+final class ChunkEncoder {
+  /** Pages of all columns end at the same rows, so that a reader can take them side by side. */
+  static final int PAGE_ROWS = 16_384;
+
+  private static final int MAX_DICTIONARY_ENTRIES = 1 << 15;
+  private static final int SAMPLE_ROWS = 4096;
+  private static final int HASH_SLOTS = MAX_DICTIONARY_ENTRIES * 4;
+
+  private final PageBuffer page = new PageBuffer();
+  private final int[] slots = new int[HASH_SLOTS];
+  private final int[] entryRows = new int[MAX_DICTIONARY_ENTRIES + 1];
+  private int[] codes = new int[0];
+  private final int[] present = new int[PAGE_ROWS];
+
+  EncodedChunk encode(Column column, PrimitiveType type) {
+    int rows = column.size();
+    int entries = buildDictionary(column);
+    Optional<DictionaryPage> dictionary = Optional.empty();
+    if (entries >= 0) {
+      page.clear();
+      for (int e = 0; e < entries; e++) {
+        present[0] = entryRows[e];
+        putPlain(column, 1, type);
+      }
+      byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+      dictionary =
+          Optional.of(
+              new DictionaryPage(
+                  BytesInput.from(compressed), page.length, entries, Encoding.PLAIN));
+    }
+    List<EncodedChunk.Page> pages = new ArrayList<>();
+    for (int from = 0; from < rows; from += PAGE_ROWS) {
+      pages.add(page(column, type, from, Math.min(rows, from + PAGE_ROWS), entries));
+    }
+    return new EncodedChunk(dictionary, pages);
+  }
+
+  private EncodedChunk.Page page(Column column, PrimitiveType type, int from, int to, int entries) {
+    page.clear();
+    int values = 0;
+    for (int r = from; r < to; r++) {
+      present[values] = r;
+      values += column.isNull(r) ? 0 : 1;
+    }
+    int nullCount = to - from - values;
+    if (type.getRepetition() == Repetition.OPTIONAL) {
+      putLevels(column, from, to, nullCount);
+    } else if (nullCount > 0) {
+      throw new IllegalArgumentException(
+          "Column [%s] must not hold nulls".formatted(type.getName()));
+    }
+    if (entries >= 0) {
+      int bitWidth = entries <= 1 ? 0 : 32 - Integer.numberOfLeadingZeros(entries - 1);
+      page.putByte(bitWidth);
+      if (bitWidth == 0) {
+        page.putRepeatedRun(0, values, 0);
+      } else {
+        int[] packed = new int[values];
+        boolean constant = true;
+        for (int i = 0; i < values; i++) {
+          packed[i] = codes[present[i]];
+          constant &= packed[i] == packed[0];
+        }
+        if (constant && values > 0) {
+          page.putRepeatedRun(packed[0], values, bitWidth);
+        } else {
+          page.putPackedRun(packed, 0, values, bitWidth);
+        }
+      }
+    } else {
+      putPlain(column, values, type);
+    }
+    Statistics<?> statistics = statistics(column, type, values, nullCount);
+    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    return new EncodedChunk.Page(
+        compressed,
+        page.length,
+        to - from,
+        statistics,
+        entries >= 0 ? Encoding.RLE_DICTIONARY : Encoding.PLAIN);
+  }
+
+  private void putLevels(Column column, int from, int to, int nullCount) {
+    int at = page.length;
+    page.putInt(0);
+    if (nullCount == 0 || nullCount == to - from) {
+      page.putRepeatedRun(nullCount == 0 ? 1 : 0, to - from, 1);
+    } else {
+      int[] levels = new int[to - from];
+      for (int r = from; r < to; r++) {
+        levels[r - from] = column.isNull(r) ? 0 : 1;
+      }
+      page.putPackedRun(levels, 0, levels.length, 1);
+    }
+    page.setInt(at, page.length - at - 4);
+  }
+
+  /**
+   * Numbers the distinct values into {@link #codes}; returns how many there are, or -1 where a
+   * dictionary does not pay.
+   */
+  private int buildDictionary(Column column) {
+    if (column instanceof BooleanColumn) {
+      return -1;
+    }
+    int rows = column.size();
+    if (codes.length < rows) {
+      codes = new int[rows];
+    }
+    if (column instanceof TextColumn text
+        && text.isDictionary()
+        && text.entryCount() <= MAX_DICTIONARY_ENTRIES) {
+      return fromCodes(text);
+    }
+    Arrays.fill(slots, 0);
+    int entries = 0;
+    for (int r = 0; r < rows; r++) {
+      if (column.isNull(r)) {
+        continue;
+      }
+      int at = hash(column, r) & (HASH_SLOTS - 1);
+      while (slots[at] != 0 && !same(column, entryRows[slots[at] - 1], r)) {
+        at = (at + 1) & (HASH_SLOTS - 1);
+      }
+      if (slots[at] == 0) {
+        if (entries == MAX_DICTIONARY_ENTRIES) {
+          return -1;
+        }
+        entryRows[entries++] = r;
+        slots[at] = entries;
+      }
+      codes[r] = slots[at] - 1;
+      if (r == SAMPLE_ROWS && entries > SAMPLE_ROWS / 2) {
+        return -1;
+      }
+    }
+    return entries > rows / 2 && rows > 64 ? -1 : entries;
+  }
+
+  /**
+   * Codes that the column has already, renumbered without the entries that no row uses or that are
+   * there twice.
+   */
+  private int fromCodes(TextColumn text) {
+    int[] codeOf = new int[text.entryCount()];
+    Arrays.fill(codeOf, -1);
+    Arrays.fill(slots, 0);
+    int entries = 0;
+    for (int r = 0; r < text.size(); r++) {
+      if (text.isNull(r)) {
+        continue;
+      }
+      int entry = text.entry(r);
+      if (codeOf[entry] < 0) {
+        int at = hash(text, r) & (HASH_SLOTS - 1);
+        while (slots[at] != 0 && !same(text, entryRows[slots[at] - 1], r)) {
+          at = (at + 1) & (HASH_SLOTS - 1);
+        }
+        if (slots[at] == 0) {
+          entryRows[entries++] = r;
+          slots[at] = entries;
+        }
+        codeOf[entry] = slots[at] - 1;
+      }
+      codes[r] = codeOf[entry];
+    }
+    return entries;
+  }
+
+  private static int hash(Column column, int row) {
+    long v;
+    if (column instanceof IntColumn c) {
+      v = c.values()[row];
+    } else if (column instanceof LongColumn c) {
+      v = c.values()[row];
+    } else if (column instanceof DoubleColumn c) {
+      v = Double.doubleToRawLongBits(c.values()[row]);
+    } else {
+      TextColumn t = (TextColumn) column;
+      byte[] b = t.bytes();
+      v = 0;
+      for (int i = t.start(row), end = t.end(row); i < end; i++) {
+        v = v * 31 + b[i];
+      }
+    }
+    return (int) ((v * 0x9E3779B97F4A7C15L) >>> 40);
+  }
+
+  private static boolean same(Column column, int a, int b) {
+    if (column instanceof IntColumn c) {
+      return c.values()[a] == c.values()[b];
+    } else if (column instanceof LongColumn c) {
+      return c.values()[a] == c.values()[b];
+    } else if (column instanceof DoubleColumn c) {
+      return Double.doubleToRawLongBits(c.values()[a]) == Double.doubleToRawLongBits(c.values()[b]);
+    }
+    TextColumn t = (TextColumn) column;
+    return t.equalAt(a, t, b);
+  }
+
+  /** The plain encoding of the first {@code values} rows of {@link #present}. */
+  private void putPlain(Column column, int values, PrimitiveType type) {
+    if (column instanceof BooleanColumn c) {
+      for (int i = 0; i < values; i += 8) {
+        int bits = 0;
+        for (int k = i; k < Math.min(values, i + 8); k++) {
+          bits |= c.values()[present[k]] << k - i;
+        }
+        page.putByte(bits);
+      }
+      return;
+    }
+    page.ensure(values * 8);
+    if (column instanceof IntColumn c) {
+      int[] v = c.values();
+      for (int i = 0; i < values; i++) {
+        page.putInt(v[present[i]]);
+      }
+    } else if (column instanceof LongColumn c) {
+      long[] v = c.values();
+      if (type.getPrimitiveTypeName() == PrimitiveTypeName.INT32) {
+        for (int i = 0; i < values; i++) {
+          page.putInt((int) v[present[i]]);
+        }
+      } else {
+        for (int i = 0; i < values; i++) {
+          page.putLong(v[present[i]]);
+        }
+      }
+    } else if (column instanceof DoubleColumn c) {
+      double[] v = c.values();
+      for (int i = 0; i < values; i++) {
+        page.putLong(Double.doubleToRawLongBits(v[present[i]]));
+      }
+    } else {
+      TextColumn t = (TextColumn) column;
+      byte[] b = t.bytes();
+      for (int i = 0; i < values; i++) {
+        int start = t.start(present[i]);
+        int length = t.end(present[i]) - start;
+        page.putInt(length);
+        page.putBytes(b, start, length);
+      }
+    }
+  }
+
+  private Statistics<?> statistics(Column column, PrimitiveType type, int values, int nullCount) {
+    Statistics<?> statistics = Statistics.createStats(type);
+    statistics.incrementNumNulls(nullCount);
+    if (values == 0) {
+      return statistics;
+    }
+    if (column instanceof IntColumn c) {
+      int min = Integer.MAX_VALUE;
+      int max = Integer.MIN_VALUE;
+      for (int i = 0; i < values; i++) {
+        int v = c.values()[present[i]];
+        min = Math.min(min, v);
+        max = Math.max(max, v);
+      }
+      statistics.updateStats(min);
+      statistics.updateStats(max);
+    } else if (column instanceof LongColumn c) {
+      long min = Long.MAX_VALUE;
+      long max = Long.MIN_VALUE;
+      for (int i = 0; i < values; i++) {
+        long v = c.values()[present[i]];
+        min = Math.min(min, v);
+        max = Math.max(max, v);
+      }
+      if (type.getPrimitiveTypeName() == PrimitiveTypeName.INT32) {
+        statistics.updateStats((int) min);
+        statistics.updateStats((int) max);
+      } else {
+        statistics.updateStats(min);
+        statistics.updateStats(max);
+      }
+    } else if (column instanceof DoubleColumn c) {
+      for (int i = 0; i < values; i++) {
+        statistics.updateStats(c.values()[present[i]]);
+      }
+    } else if (column instanceof BooleanColumn c) {
+      for (int i = 0; i < values; i++) {
+        statistics.updateStats(c.values()[present[i]] != 0);
+      }
+    } else {
+      TextColumn t = (TextColumn) column;
+      int min = present[0];
+      int max = present[0];
+      for (int i = 1; i < values; i++) {
+        int r = present[i];
+        if (t.compareAt(r, t, min) < 0) {
+          min = r;
+        } else if (t.compareAt(r, t, max) > 0) {
+          max = r;
+        }
+      }
+      statistics.updateStats(binary(t, min));
+      statistics.updateStats(binary(t, max));
+    }
+    return statistics;
+  }
+
+  private static Binary binary(TextColumn t, int row) {
+    return Binary.fromConstantByteArray(Arrays.copyOfRange(t.bytes(), t.start(row), t.end(row)));
+  }
+}

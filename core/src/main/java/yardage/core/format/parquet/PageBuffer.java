@@ -1,0 +1,106 @@
+package yardage.core.format.parquet;
+
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
+import java.util.Arrays;
+
+/** A growing byte array with little-endian writers and the run encodings of Parquet. */
+final class PageBuffer {
+  private static final VarHandle INT =
+      MethodHandles.byteArrayViewVarHandle(int[].class, ByteOrder.LITTLE_ENDIAN);
+  private static final VarHandle LONG =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+
+  byte[] bytes = new byte[1 << 16];
+  int length;
+
+  void clear() {
+    length = 0;
+  }
+
+  void ensure(int more) {
+    if (length + more > bytes.length) {
+      bytes = Arrays.copyOf(bytes, Math.max(length + more, bytes.length * 2));
+    }
+  }
+
+  void putByte(int v) {
+    ensure(1);
+    bytes[length++] = (byte) v;
+  }
+
+  void putInt(int v) {
+    ensure(4);
+    INT.set(bytes, length, v);
+    length += 4;
+  }
+
+  void putLong(long v) {
+    ensure(8);
+    LONG.set(bytes, length, v);
+    length += 8;
+  }
+
+  void putBytes(byte[] source, int from, int count) {
+    ensure(count);
+    System.arraycopy(source, from, bytes, length, count);
+    length += count;
+  }
+
+  void putVarint(int v) {
+    while ((v & ~0x7f) != 0) {
+      putByte(v & 0x7f | 0x80);
+      v >>>= 7;
+    }
+    putByte(v);
+  }
+
+  void setInt(int at, int v) {
+    INT.set(bytes, at, v);
+  }
+
+  /** {@code count} times the same value. */
+  void putRepeatedRun(int value, int count, int bitWidth) {
+    putVarint(count << 1);
+    for (int i = 0; i < (bitWidth + 7) / 8; i++) {
+      putByte(value >>> 8 * i);
+    }
+  }
+
+  /** One run of packed values, the last group filled up with zeros. */
+  void putPackedRun(int[] values, int from, int count, int bitWidth) {
+    int groups = (count + 7) / 8;
+    putVarint(groups << 1 | 1);
+    ensure(groups * bitWidth + 8);
+    long pending = 0;
+    int bits = 0;
+    int at = length;
+    byte[] b = bytes;
+    for (int i = from; i < from + count; i++) {
+      pending |= (long) values[i] << bits;
+      bits += bitWidth;
+      if (bits >= 32) {
+        INT.set(b, at, (int) pending);
+        at += 4;
+        pending >>>= 32;
+        bits -= 32;
+      }
+    }
+    LONG.set(b, at, pending);
+    Arrays.fill(
+        b,
+        Math.min(b.length, at + 8),
+        Math.max(at + 8, Math.min(b.length, length + groups * bitWidth)),
+        (byte) 0);
+    length += groups * bitWidth;
+  }
+
+  static int getInt(byte[] b, int at) {
+    return (int) INT.get(b, at);
+  }
+
+  static long getLong(byte[] b, int at) {
+    return (long) LONG.get(b, at);
+  }
+}

@@ -1,0 +1,42 @@
+package yardage.core.format.parquet;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.apache.parquet.schema.MessageType;
+import yardage.core.column.Column;
+
+/** Rows encoded and compressed, on any thread, before they take their turn in a file. */
+public final class RowGroup {
+  private static final ThreadLocal<ChunkEncoder> ENCODER =
+      ThreadLocal.withInitial(ChunkEncoder::new);
+
+  private final int rowCount;
+  private final List<EncodedChunk> chunks;
+
+  private RowGroup(int rowCount, List<EncodedChunk> chunks) {
+    this.rowCount = rowCount;
+    this.chunks = chunks;
+  }
+
+  /** Encodes columns as the flat fields of {@code schema}, in order. */
+  public static RowGroup encode(List<Column> columns, MessageType schema) {
+    List<EncodedChunk> chunks = new ArrayList<>();
+    for (int i = 0; i < columns.size(); i++) {
+      chunks.add(ENCODER.get().encode(columns.get(i), schema.getType(i).asPrimitiveType()));
+    }
+    return new RowGroup(columns.get(0).size(), chunks);
+  }
+
+  public int rowCount() {
+    return rowCount;
+  }
+
+  /** Compressed bytes. */
+  public long sizeBytes() {
+    return chunks.stream().mapToLong(EncodedChunk::sizeBytes).sum();
+  }
+
+  List<EncodedChunk> chunks() {
+    return chunks;
+  }
+}

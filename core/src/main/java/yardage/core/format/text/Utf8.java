@@ -1,0 +1,41 @@
+package yardage.core.format.text;
+
+/** Whether bytes are well-formed UTF-8 as Unicode's table 3-7 has it. */
+final class Utf8 {
+  private Utf8() {}
+
+  /** What is wrong with the bytes as text, or null. */
+  static Reason check(byte[] b, int start, int end) {
+    int i = start;
+    while (i < end) {
+      int c = b[i++];
+      if (c > 0) {
+        continue;
+      }
+      if (c == 0) {
+        return Reason.NUL_CHARACTER;
+      }
+      int lead = c & 0xff;
+      int more =
+          lead >= 0xc2 && lead <= 0xdf
+              ? 1
+              : lead >= 0xe0 && lead <= 0xef ? 2 : lead >= 0xf0 && lead <= 0xf4 ? 3 : -1;
+      if (more < 0 || i + more > end) {
+        return Reason.BAD_ENCODING;
+      }
+      int second = b[i] & 0xff;
+      int low = lead == 0xe0 ? 0xa0 : lead == 0xf0 ? 0x90 : 0x80;
+      int high = lead == 0xed ? 0x9f : lead == 0xf4 ? 0x8f : 0xbf;
+      if (second < low || second > high) {
+        return Reason.BAD_ENCODING;
+      }
+      for (int k = 1; k < more; k++) {
+        if ((b[i + k] & 0xc0) != 0x80) {
+          return Reason.BAD_ENCODING;
+        }
+      }
+      i += more;
+    }
+    return null;
+  }
+}

@@ -1,0 +1,32 @@
+package yardage.core.lake;
+
+import org.apache.iceberg.expressions.Expression;
+import org.apache.iceberg.expressions.Expressions;
+
+/**
+ * A comparison of a column with a constant, by which files and row groups can be passed over. It
+ * never decides about a row: the filter above the scan does.
+ *
+ * @param value Boolean, Integer (also dates, as days), Long (also timestamps, as microseconds),
+ *     Double, BigDecimal or String
+ */
+public record ColumnPredicate(String column, Op op, Object value) {
+  /** The comparisons. */
+  public enum Op {
+    EQ,
+    LT,
+    LE,
+    GT,
+    GE
+  }
+
+  Expression expression() {
+    return switch (op) {
+      case EQ -> Expressions.equal(column, value);
+      case LT -> Expressions.lessThan(column, value);
+      case LE -> Expressions.lessThanOrEqual(column, value);
+      case GT -> Expressions.greaterThan(column, value);
+      case GE -> Expressions.greaterThanOrEqual(column, value);
+    };
+  }
+}

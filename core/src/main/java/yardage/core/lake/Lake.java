@@ -1,0 +1,85 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.apache.iceberg.TableMetadataParser;
+import org.apache.iceberg.exceptions.NotFoundException;
+
+/**
+ * A folder of raw files and tables: {@code inbox/} for files that arrive, {@code
+ * tables/namespace/name/} for tables, {@code staging/} for the logs of runs at work. Thread-safe.
+ */
+public final class Lake {
+  private final Path root;
+  private final PointerStore pointers;
+
+  public Lake(Path root, PointerStore pointers) {
+    this.root = root.toAbsolutePath().normalize();
+    this.pointers = pointers;
+    try {
+      Files.createDirectories(inbox());
+      Files.createDirectories(this.root.resolve("tables"));
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot make the lake's folders in [%s]: %s".formatted(root, e.getMessage()), e);
+    }
+  }
+
+  public Path inbox() {
+    return root.resolve("inbox");
+  }
+
+  private Path stagingFolder() {
+    return root.resolve("staging");
+  }
+
+  Path tableFolder(TableName name) {
+    return root.resolve("tables").resolve(name.namespace()).resolve(name.name());
+  }
+
+  public List<TableName> tables() {
+    return pointers.tables();
+  }
+
+  /** The table as it is published now. */
+  public Optional<LakeTable> table(TableName name) {
+    return pointers.metadataLocation(name).map(location -> load(name, location));
+  }
+
+  LakeTable load(TableName name, String location) {
+    try {
+      return new LakeTable(name, TableMetadataParser.read(new StagedFiles(), location));
+    } catch (NotFoundException e) {
+      throw new LakeException(
+          "Table [%s] has lost its metadata file [%s]; restore it from a backup"
+              .formatted(name, location),
+          e);
+    }
+  }
+
+  Optional<String> pointer(TableName name) {
+    return pointers.metadataLocation(name);
+  }
+
+  /** Opens the staging area of a run. */
+  public Staging stage(String run) {
+    return Staging.open(stagingFolder(), run);
+  }
+
+  /** The runs that died with files staged. */
+  public List<String> unsettledRuns() {
+    return Staging.leftBehind(stagingFolder());
+  }
+
+  /**
+   * Removes what a dead run had staged, unless it was published after all; returns how many files
+   * went.
+   */
+  public int settle(String run, boolean wasPublished) {
+    return Staging.settle(stagingFolder(), run, wasPublished);
+  }
+}

@@ -1,0 +1,12 @@
+package yardage.core.lake;
+
+/** Something that the lake cannot do; the message says what, where and how to mend it. */
+public final class LakeException extends RuntimeException {
+  public LakeException(String message) {
+    super(message);
+  }
+
+  public LakeException(String message, Throwable cause) {
+    super(message, cause);
+  }
+}

@@ -1,0 +1,244 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.iceberg.BaseTable;
+import org.apache.iceberg.DataFile;
+import org.apache.iceberg.FileScanTask;
+import org.apache.iceberg.Snapshot;
+import org.apache.iceberg.SnapshotSummary;
+import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.TableScan;
+import org.apache.iceberg.expressions.Expression;
+import org.apache.iceberg.expressions.Expressions;
+import org.apache.iceberg.io.CloseableIterable;
+import org.apache.iceberg.parquet.ParquetMetricsRowGroupFilter;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.io.LocalInputFile;
+import yardage.core.column.Schema;
+import yardage.core.exec.ScanSource;
+import yardage.core.exec.StepTally;
+import yardage.core.format.parquet.DataFileReader;
+
+/** A table as of one snapshot, which it keeps however the table goes on. */
+public final class LakeTable {
+  private final TableName name;
+  private final BaseTable table;
+  private final TableMetadata metadata;
+  private final Schema schema;
+
+  /** A published state. */
+  public record SnapshotInfo(
+      long id,
+      Instant at,
+      String operation,
+      long totalRows,
+      long totalFiles,
+      long addedRows,
+      long removedRows,
+      long addedFiles,
+      long removedFiles,
+      Optional<String> run,
+      Optional<String> pipeline,
+      boolean current) {}
+
+  /** A data file of the current snapshot. */
+  public record FileInfo(String path, String partition, long rows, long sizeBytes) {}
+
+  LakeTable(TableName name, TableMetadata metadata) {
+    this.name = name;
+    this.metadata = metadata;
+    this.table = new BaseTable(new StagedOperations(new StagedFiles(), metadata), name.toString());
+    this.schema = IcebergTypes.fromIceberg(metadata.schema());
+  }
+
+  public TableName name() {
+    return name;
+  }
+
+  public Schema schema() {
+    return schema;
+  }
+
+  TableMetadata metadata() {
+    return metadata;
+  }
+
+  public String location() {
+    return metadata.location();
+  }
+
+  public List<PartitionField> partitioning() {
+    return Partitioning.fromSpec(metadata.spec());
+  }
+
+  public long rowCount() {
+    return total(SnapshotSummary.TOTAL_RECORDS_PROP);
+  }
+
+  public long fileCount() {
+    return total(SnapshotSummary.TOTAL_DATA_FILES_PROP);
+  }
+
+  public long sizeBytes() {
+    return total(SnapshotSummary.TOTAL_FILE_SIZE_PROP);
+  }
+
+  private long total(String property) {
+    Snapshot current = metadata.currentSnapshot();
+    return current == null ? 0 : Long.parseLong(current.summary().getOrDefault(property, "0"));
+  }
+
+  public Instant updatedAt() {
+    return Instant.ofEpochMilli(metadata.lastUpdatedMillis());
+  }
+
+  /** All snapshots, the newest first. */
+  public List<SnapshotInfo> snapshots() {
+    List<SnapshotInfo> out = new ArrayList<>();
+    long current =
+        metadata.currentSnapshot() == null ? -1 : metadata.currentSnapshot().snapshotId();
+    for (Snapshot s : metadata.snapshots()) {
+      Map<String, String> summary = s.summary();
+      out.add(
+          new SnapshotInfo(
+              s.snapshotId(),
+              Instant.ofEpochMilli(s.timestampMillis()),
+              s.operation(),
+              number(summary, SnapshotSummary.TOTAL_RECORDS_PROP),
+              number(summary, SnapshotSummary.TOTAL_DATA_FILES_PROP),
+              number(summary, SnapshotSummary.ADDED_RECORDS_PROP),
+              number(summary, SnapshotSummary.DELETED_RECORDS_PROP),
+              number(summary, SnapshotSummary.ADDED_FILES_PROP),
+              number(summary, SnapshotSummary.DELETED_FILES_PROP),
+              Optional.ofNullable(summary.get(Publication.RUN_PROPERTY)),
+              Optional.ofNullable(summary.get(Publication.PIPELINE_PROPERTY)),
+              s.snapshotId() == current));
+    }
+    out.sort(Comparator.comparing(SnapshotInfo::at).reversed());
+    return out;
+  }
+
+  private static long number(Map<String, String> summary, String key) {
+    return Long.parseLong(summary.getOrDefault(key, "0"));
+  }
+
+  /** The data files of the snapshot, by path. */
+  public List<FileInfo> files() {
+    List<FileInfo> out = new ArrayList<>();
+    String data = metadata.location() + "/data/";
+    for (FileScanTask task : plan(Expressions.alwaysTrue())) {
+      DataFile file = task.file();
+      String path = file.location();
+      String relative = path.startsWith(data) ? path.substring(data.length()) : path;
+      int slash = relative.lastIndexOf('/');
+      out.add(
+          new FileInfo(
+              path,
+              slash < 0 ? "" : relative.substring(0, slash),
+              file.recordCount(),
+              file.fileSizeInBytes()));
+    }
+    out.sort(Comparator.comparing(FileInfo::path));
+    return out;
+  }
+
+  /**
+   * @throws LakeException naming each difference, when rows of those columns and partitions cannot
+   *     be written here
+   */
+  public void checkAccepts(Schema written, Partitioning partitions) {
+    Publication.checkFits(name, written, partitions, metadata);
+  }
+
+  private List<FileScanTask> plan(Expression filter) {
+    TableScan scan = table.newScan().filter(filter);
+    List<FileScanTask> out = new ArrayList<>();
+    try (CloseableIterable<FileScanTask> tasks = scan.planFiles()) {
+      tasks.forEach(out::add);
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    out.sort(Comparator.comparing(t -> t.file().location()));
+    return out;
+  }
+
+  /**
+   * Reads some columns. Files and row groups that the predicates rule out are not opened; rows that
+   * come may still not meet them.
+   *
+   * @param columns ordinals in {@link #schema}
+   */
+  public ScanSource scan(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+    Expression filter =
+        predicates.stream()
+            .map(ColumnPredicate::expression)
+            .reduce(Expressions.alwaysTrue(), Expressions::and);
+    List<DataFileReader.Wanted> wanted = new ArrayList<>();
+    for (int c : columns) {
+      wanted.add(
+          new DataFileReader.Wanted(
+              metadata.schema().columns().get(c).fieldId(), schema.field(c).type()));
+    }
+    return () -> {
+      List<FileScanTask> tasks = plan(filter);
+      tally.filesSkipped.add(fileCount() - tasks.size());
+      List<ScanSource.Split> splits = new ArrayList<>();
+      for (FileScanTask task : tasks) {
+        tally.filesRead.increment();
+        int groups = task.file().splitOffsets() == null ? -1 : task.file().splitOffsets().size();
+        for (int g = groups < 0 ? -1 : 0; g < Math.max(groups, 0); g++) {
+          splits.add(split(task.file(), g, filter, wanted, tally));
+        }
+        if (groups < 0) {
+          splits.add(split(task.file(), -1, filter, wanted, tally));
+        }
+      }
+      return splits;
+    };
+  }
+
+  private ScanSource.Split split(
+      DataFile file,
+      int rowGroup,
+      Expression filter,
+      List<DataFileReader.Wanted> wanted,
+      StepTally tally) {
+    return (worker, out) -> {
+      try (DataFileReader reader =
+          new DataFileReader(new LocalInputFile(Path.of(file.location())))) {
+        var footer = reader.footer();
+        var rowGroups = new ParquetMetricsRowGroupFilter(metadata.schema(), filter);
+        int from = rowGroup < 0 ? 0 : rowGroup;
+        int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
+        for (int g = from; g < to; g++) {
+          BlockMetaData block = footer.getBlocks().get(g);
+          if (filter != Expressions.alwaysTrue()
+              && !rowGroups.shouldRead(footer.getFileMetaData().getSchema(), block)) {
+            continue;
+          }
+          tally.bytesRead.add(block.getCompressedSize());
+          reader.readRowGroup(
+              g,
+              wanted,
+              batch -> {
+                tally.rowsIn.add(batch.rowCount());
+                out.accept(batch);
+              });
+        }
+      } catch (yardage.core.format.FileFormatException e) {
+        throw new LakeException(
+            "Table [%s] has lost its file [%s]: %s"
+                .formatted(name, file.location(), e.getMessage()),
+            e);
+      }
+    };
+  }
+}

@@ -1,0 +1,203 @@
+package yardage.core.lake;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import org.apache.iceberg.AppendFiles;
+import org.apache.iceberg.BaseTable;
+import org.apache.iceberg.DataFile;
+import org.apache.iceberg.OverwriteFiles;
+import org.apache.iceberg.PartitionSpec;
+import org.apache.iceberg.ReplacePartitions;
+import org.apache.iceberg.SnapshotUpdate;
+import org.apache.iceberg.SortOrder;
+import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.expressions.Expressions;
+import yardage.core.column.Schema;
+
+/**
+ * All table changes of a run, published together or not at all. {@link #publish} writes new
+ * metadata against the tables as they are, then asks for all pointers to be swapped at once; if
+ * another run was faster, it starts over against what that one left.
+ */
+public final class Publication {
+  static final String RUN_PROPERTY = "yardage.run";
+  static final String PIPELINE_PROPERTY = "yardage.pipeline";
+  private static final int MAX_ATTEMPTS = 20;
+
+  /** Thrown by the swap when a pointer was not what was expected. */
+  public static final class ConflictException extends RuntimeException {
+    public ConflictException(String message) {
+      super(message);
+    }
+  }
+
+  private record Change(
+      TableName table,
+      Schema schema,
+      Partitioning partitioning,
+      WriteMode mode,
+      List<DataFile> files) {}
+
+  private final Lake lake;
+  private final Staging staging;
+  private final String run;
+  private final String pipeline;
+  private final List<Change> changes = new ArrayList<>();
+
+  public Publication(Lake lake, Staging staging, String run, String pipeline) {
+    this.lake = lake;
+    this.staging = staging;
+    this.run = run;
+    this.pipeline = pipeline;
+  }
+
+  /** Adds what a writer wrote. */
+  public void add(TableWriter writer) {
+    changes.add(
+        new Change(
+            writer.table(), writer.schema(), writer.partitioning(), writer.mode(), writer.files()));
+  }
+
+  /**
+   * Publishes.
+   *
+   * @param swap moves all pointers in one transaction, or throws {@link ConflictException} and
+   *     moves none
+   */
+  public void publish(Consumer<List<PointerChange>> swap) {
+    for (int attempt = 1; ; attempt++) {
+      int mark = staging.mark();
+      List<PointerChange> pointers =
+          changes.stream().map(this::prepare).flatMap(Optional::stream).toList();
+      staging.force();
+      try {
+        swap.accept(pointers);
+        staging.published();
+        return;
+      } catch (ConflictException e) {
+        staging.discardSince(mark);
+        if (attempt == MAX_ATTEMPTS) {
+          throw new LakeException(
+              "Other runs kept changing the same tables; gave up after %d attempts: %s"
+                  .formatted(attempt, e.getMessage()),
+              e);
+        }
+      }
+    }
+  }
+
+  private Optional<PointerChange> prepare(Change change) {
+    Optional<String> before = lake.pointer(change.table());
+    StagedFiles io = new StagedFiles(staging);
+    StagedOperations ops;
+    if (before.isPresent()) {
+      TableMetadata metadata = lake.load(change.table(), before.get()).metadata();
+      checkFits(change.table(), change.schema(), change.partitioning(), metadata);
+      ops = new StagedOperations(io, metadata);
+    } else {
+      org.apache.iceberg.Schema schema = IcebergTypes.toIceberg(change.schema());
+      PartitionSpec spec = change.partitioning().spec(schema);
+      ops = new StagedOperations(io, null);
+      ops.commit(
+          null,
+          TableMetadata.newTableMetadata(
+              schema,
+              spec,
+              SortOrder.unsorted(),
+              lake.tableFolder(change.table()).toString(),
+              Map.of("format-version", "2", "write.metadata.metrics.default", "full")));
+    }
+    BaseTable table = new BaseTable(ops, change.table().toString());
+    boolean nothing =
+        change.files().isEmpty()
+            && (change.mode() != WriteMode.REPLACE || table.currentSnapshot() == null);
+    if (nothing && before.isPresent()) {
+      return Optional.empty();
+    }
+    if (!nothing) {
+      update(table, change);
+    }
+    return Optional.of(
+        new PointerChange(change.table(), before, ops.current().metadataFileLocation()));
+  }
+
+  private void update(BaseTable table, Change change) {
+    SnapshotUpdate<?> update;
+    switch (change.mode()) {
+      case APPEND -> {
+        AppendFiles append = table.newAppend();
+        change.files().forEach(append::appendFile);
+        update = append;
+      }
+      case REPLACE -> {
+        OverwriteFiles overwrite =
+            table.newOverwrite().overwriteByRowFilter(Expressions.alwaysTrue());
+        change.files().forEach(overwrite::addFile);
+        update = overwrite;
+      }
+      case REPLACE_PARTITIONS -> {
+        ReplacePartitions replace = table.newReplacePartitions();
+        change.files().forEach(replace::addFile);
+        update = replace;
+      }
+      default -> throw new AssertionError(change.mode());
+    }
+    update.set(RUN_PROPERTY, run);
+    update.set(PIPELINE_PROPERTY, pipeline);
+    update.commit();
+  }
+
+  /**
+   * @throws LakeException naming each difference, when a table that is there has other columns or
+   *     partitions
+   */
+  static void checkFits(
+      TableName name, Schema schema, Partitioning partitioning, TableMetadata existing) {
+    Schema there = IcebergTypes.fromIceberg(existing.schema());
+    List<String> differences = differences(schema, there);
+    if (!differences.isEmpty()) {
+      throw new LakeException(
+          "Table [%s] is there with other columns: %s. Change the step before the write so that the columns are the same, or write to another table"
+              .formatted(name, String.join("; ", differences)));
+    }
+    if (!partitioning.sameAs(existing.spec())) {
+      throw new LakeException(
+          "Table [%s] is there with other partitions: %s, where the step has %s"
+              .formatted(name, Partitioning.fromSpec(existing.spec()), partitioning.fields()));
+    }
+  }
+
+  /**
+   * What tells the columns to be written from those that are there, in words; empty when nothing
+   * does.
+   */
+  static List<String> differences(Schema written, Schema there) {
+    List<String> out = new ArrayList<>();
+    for (Schema.Field f : written.fields()) {
+      int at = there.indexOf(f.name());
+      if (at < 0) {
+        out.add("[%s] is not in the table".formatted(f.name()));
+      } else if (!there.field(at).type().equals(f.type())) {
+        out.add(
+            "[%s] is %s here and %s in the table"
+                .formatted(f.name(), f.type(), there.field(at).type()));
+      }
+    }
+    for (Schema.Field f : there.fields()) {
+      if (written.indexOf(f.name()) < 0) {
+        out.add("[%s] is missing here".formatted(f.name()));
+      }
+    }
+    if (out.isEmpty()
+        && !written.names().stream()
+            .map(String::toLowerCase)
+            .toList()
+            .equals(there.names().stream().map(String::toLowerCase).toList())) {
+      out.add("the order is %s here and %s in the table".formatted(written.names(), there.names()));
+    }
+    return out;
+  }
+}

@@ -1,0 +1,148 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.stream.Stream;
+
+/**
+ * The files that one run has made and not yet published. Each is noted in a log on disk before it
+ * is created, so that whoever finds the log of a run that died can remove them all. Thread-safe.
+ */
+public final class Staging implements AutoCloseable {
+  private final Path log;
+  private final FileChannel channel;
+  private final List<Path> files = new ArrayList<>();
+
+  private Staging(Path log) {
+    this.log = log;
+    try {
+      Files.createDirectories(log.getParent());
+      channel =
+          FileChannel.open(
+              log, StandardOpenOption.CREATE, StandardOpenOption.WRITE, StandardOpenOption.APPEND);
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot write the staging log [%s]: %s".formatted(log, e.getMessage()), e);
+    }
+  }
+
+  static Staging open(Path folder, String run) {
+    return new Staging(folder.resolve(run + ".log"));
+  }
+
+  /** Notes a file that is about to be made, and makes its folder. */
+  public synchronized void note(Path file) {
+    try {
+      byte[] line = (file + "\n").getBytes(StandardCharsets.UTF_8);
+      java.nio.ByteBuffer buffer = java.nio.ByteBuffer.wrap(line);
+      while (buffer.hasRemaining()) {
+        channel.write(buffer);
+      }
+      files.add(file);
+      Files.createDirectories(file.getParent());
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot write the staging log [%s]: %s".formatted(log, e.getMessage()), e);
+    }
+  }
+
+  /** How many files were noted so far; a mark for {@link #discardSince}. */
+  synchronized int mark() {
+    return files.size();
+  }
+
+  /** Removes the files noted since a mark: those of an attempt that was not published. */
+  synchronized void discardSince(int mark) {
+    List<Path> late = files.subList(mark, files.size());
+    late.forEach(Staging::delete);
+    late.clear();
+  }
+
+  /** Forces the files' bytes to the disk, so that what gets published survives a power cut. */
+  synchronized void force() {
+    for (Path file : files) {
+      if (Files.exists(file)) {
+        try (FileChannel c = FileChannel.open(file, StandardOpenOption.WRITE)) {
+          c.force(true);
+        } catch (IOException e) {
+          throw new UncheckedIOException(
+              "Cannot force [%s] to the disk: %s".formatted(file, e.getMessage()), e);
+        }
+      }
+    }
+  }
+
+  /** The files are published: forgets them. */
+  public synchronized void published() {
+    close();
+    delete(log);
+  }
+
+  /** Removes all files that were noted. */
+  public synchronized void abandon() {
+    close();
+    files.forEach(Staging::delete);
+    delete(log);
+  }
+
+  @Override
+  public synchronized void close() {
+    try {
+      channel.close();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /** The runs that have left a log behind. */
+  static List<String> leftBehind(Path folder) {
+    if (!Files.isDirectory(folder)) {
+      return List.of();
+    }
+    try (Stream<Path> logs = Files.list(folder)) {
+      return logs.map(p -> p.getFileName().toString())
+          .filter(n -> n.endsWith(".log"))
+          .map(n -> n.substring(0, n.length() - 4))
+          .sorted()
+          .toList();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /**
+   * Settles the log of a run that died: its files go, unless it was published; returns how many
+   * files went.
+   */
+  static int settle(Path folder, String run, boolean wasPublished) {
+    Path log = folder.resolve(run + ".log");
+    int removed = 0;
+    try {
+      if (!wasPublished) {
+        for (String line : Files.readAllLines(log)) {
+          removed += Files.deleteIfExists(Path.of(line)) ? 1 : 0;
+        }
+      }
+      Files.deleteIfExists(log);
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot clean up after run %s: %s".formatted(run, e.getMessage()), e);
+    }
+    return removed;
+  }
+
+  private static void delete(Path file) {
+    try {
+      Files.deleteIfExists(file);
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot remove [%s]: %s".formatted(file, e.getMessage()), e);
+    }
+  }
+}

@@ -1,0 +1,356 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Stream;
+import org.apache.iceberg.DataFile;
+import org.apache.iceberg.DataFiles;
+import org.apache.iceberg.FileFormat;
+import org.apache.iceberg.MetricsConfig;
+import org.apache.iceberg.PartitionSpec;
+import org.apache.iceberg.parquet.ParquetSchemaUtil;
+import org.apache.iceberg.parquet.ParquetUtil;
+import org.apache.parquet.hadoop.metadata.ParquetMetadata;
+import org.apache.parquet.io.LocalOutputFile;
+import org.apache.parquet.schema.MessageType;
+import yardage.core.column.*;
+import yardage.core.exec.BatchConsumer;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Parallel;
+import yardage.core.exec.Sink;
+import yardage.core.exec.StepTally;
+import yardage.core.exec.Worker;
+import yardage.core.format.parquet.DataFileWriter;
+import yardage.core.format.parquet.RowGroup;
+
+/**
+ * Writes a step's rows as data files. All workers share one open file per partition, so a partition
+ * gets one file until that reaches the target size, however many workers write. Rows gather in a
+ * buffer per partition; a full buffer is encoded by the worker that filled it, outside any lock,
+ * and takes its turn in the file. When memory runs short the fullest buffers go early.
+ */
+public final class TableWriter implements Sink {
+  public static final long DEFAULT_TARGET_BYTES = 128L << 20;
+  private static final int ROW_GROUP_ROWS = 1 << 20;
+  private static final long ROW_GROUP_BYTES = 64L << 20;
+
+  private final TableName table;
+  private final Schema schema;
+  private final Partitioning partitioning;
+  private final WriteMode mode;
+  private final long targetBytes;
+  private final Path dataFolder;
+  private final String run;
+  private final Staging staging;
+  private final StepTally tally;
+  private final ExecutionContext context;
+  private final MessageType fileSchema;
+  private final PartitionSpec spec;
+  private final MemoryPool.Reservation reservation;
+  private final AtomicLong bufferedBytes = new AtomicLong();
+  private final AtomicInteger fileNumber = new AtomicInteger();
+  private final Map<List<Object>, Partition> partitions = new ConcurrentHashMap<>();
+  private final List<DataFile> files = new ArrayList<>();
+
+  /**
+   * @param run names the files; must be unlike that of any other run
+   * @param targetBytes the size at which a partition's file is closed and the next one begun
+   * @throws LakeException when the table is there and has other columns or partitions
+   */
+  public TableWriter(
+      Lake lake,
+      TableName table,
+      Schema schema,
+      Partitioning partitioning,
+      WriteMode mode,
+      long targetBytes,
+      String run,
+      Staging staging,
+      StepTally tally,
+      ExecutionContext context) {
+    this.table = table;
+    this.schema = schema;
+    this.partitioning = partitioning;
+    this.mode = mode;
+    this.targetBytes = targetBytes;
+    this.run = run;
+    this.staging = staging;
+    this.tally = tally;
+    this.context = context;
+    this.dataFolder = lake.tableFolder(table).resolve("data");
+    this.reservation = context.memory().reservation(tally, "rows on their way into files");
+    LakeTable existing = lake.table(table).orElse(null);
+    org.apache.iceberg.Schema icebergSchema;
+    if (existing == null) {
+      icebergSchema = IcebergTypes.toIceberg(schema);
+      spec = partitioning.spec(icebergSchema);
+    } else {
+      Publication.checkFits(table, schema, partitioning, existing.metadata());
+      icebergSchema = existing.metadata().schema();
+      spec = existing.metadata().spec();
+    }
+    fileSchema = ParquetSchemaUtil.convert(icebergSchema, "table");
+  }
+
+  public TableName table() {
+    return table;
+  }
+
+  Schema schema() {
+    return schema;
+  }
+
+  Partitioning partitioning() {
+    return partitioning;
+  }
+
+  WriteMode mode() {
+    return mode;
+  }
+
+  /** The files written; all of them once the sink has finished. */
+  List<DataFile> files() {
+    return List.copyOf(files);
+  }
+
+  @Override
+  public BatchConsumer consumer(Worker worker) {
+    return partitioning.fields().isEmpty() ? new Whole() : new Routed();
+  }
+
+  private final class Whole implements BatchConsumer {
+    private final Partition only = partition(List.of());
+
+    @Override
+    public void accept(Batch batch) {
+      only.append(batch, null, 0, batch.rowCount());
+    }
+  }
+
+  /** Sorts each batch's rows by partition, then hands every partition its rows. */
+  private final class Routed implements BatchConsumer {
+    private final KeyNumbers numbers = new KeyNumbers(partitioning.keyTypes());
+    private Partition[] byNumber = new Partition[16];
+    private int known;
+
+    @Override
+    public void accept(Batch batch) {
+      int rows = batch.rowCount();
+      Column[] keys = partitioning.keys(batch);
+      int[] number = numbers.numberOf(keys, rows);
+      int count = numbers.count();
+      if (count > byNumber.length) {
+        byNumber = Arrays.copyOf(byNumber, Math.max(count, byNumber.length * 2));
+      }
+      int[] start = new int[count + 1];
+      for (int i = 0; i < rows; i++) {
+        int n = number[i];
+        if (n >= known) {
+          byNumber[n] =
+              partition(
+                  Arrays.asList(Arrays.stream(keys).map(k -> k.value(index(number, n))).toArray()));
+          known = n + 1;
+        }
+        start[n + 1]++;
+      }
+      for (int n = 0; n < count; n++) {
+        start[n + 1] += start[n];
+      }
+      int[] at = start.clone();
+      int[] sorted = new int[rows];
+      for (int i = 0; i < rows; i++) {
+        sorted[at[number[i]]++] = i;
+      }
+      for (int n = 0; n < count; n++) {
+        if (start[n + 1] > start[n]) {
+          byNumber[n].append(batch, sorted, start[n], start[n + 1]);
+        }
+      }
+    }
+
+    private int index(int[] numbers, int wanted) {
+      int i = 0;
+      while (numbers[i] != wanted) {
+        i++;
+      }
+      return i;
+    }
+  }
+
+  private Partition partition(List<Object> key) {
+    return partitions.computeIfAbsent(key, Partition::new);
+  }
+
+  @Override
+  public void finish() {
+    List<Partition> all = List.copyOf(partitions.values());
+    Parallel.forEach(all, context, p -> p.flush());
+    Parallel.forEach(all, context, Partition::closeFile);
+    files.sort(java.util.Comparator.comparing(DataFile::location));
+    // The footers' counts, not the counters on the way: this is what readers will find.
+    tally.rowsOut.add(files.stream().mapToLong(DataFile::recordCount).sum());
+    tally.bytesWritten.add(files.stream().mapToLong(DataFile::fileSizeInBytes).sum());
+    tally.filesWritten.add(files.size());
+    reservation.close();
+  }
+
+  @Override
+  public void abort() {
+    partitions.values().forEach(Partition::abandon);
+    reservation.close();
+  }
+
+  private void grew(long bytes) {
+    long now = bufferedBytes.addAndGet(bytes);
+    while (!reservation.tryResize(now)) {
+      Partition fullest =
+          partitions.values().stream()
+              .max(java.util.Comparator.comparingLong(Partition::bufferedBytes))
+              .orElseThrow();
+      if (fullest.bufferedBytes() == 0) {
+        reservation.resize(now);
+      }
+      fullest.flush();
+      now = bufferedBytes.get();
+    }
+  }
+
+  /** One partition: the rows that wait, and the file that is open. */
+  private final class Partition {
+    private final List<Object> key;
+    private final Object fileLock = new Object();
+    private ColumnBuilder[] buffer;
+    private int rows;
+    private volatile long bytes;
+    private DataFileWriter writer;
+    private Path file;
+
+    Partition(List<Object> key) {
+      this.key = key;
+    }
+
+    long bufferedBytes() {
+      return bytes;
+    }
+
+    /**
+     * Appends rows {@code selection[from, to)}, or rows {@code [from, to)} when there is no
+     * selection.
+     */
+    void append(Batch batch, int[] selection, int from, int to) {
+      boolean full;
+      long more;
+      synchronized (this) {
+        if (buffer == null) {
+          buffer =
+              schema.fields().stream()
+                  .map(f -> ColumnBuilder.of(f.type()))
+                  .toArray(ColumnBuilder[]::new);
+        }
+        long now = 0;
+        for (int c = 0; c < buffer.length; c++) {
+          if (selection == null) {
+            buffer[c].appendAll(batch.column(c));
+          } else {
+            buffer[c].append(batch.column(c), selection, from, to);
+          }
+          now += buffer[c].sizeBytes();
+        }
+        rows += to - from;
+        more = now - bytes;
+        bytes = now;
+        full = rows >= ROW_GROUP_ROWS || bytes >= ROW_GROUP_BYTES;
+      }
+      grew(more);
+      if (full) {
+        flush();
+      }
+    }
+
+    /** Encodes what waits and writes it as a row group. */
+    void flush() {
+      List<Column> columns;
+      long freed;
+      synchronized (this) {
+        if (rows == 0) {
+          return;
+        }
+        columns = Arrays.stream(buffer).map(ColumnBuilder::build).toList();
+        freed = bytes;
+        buffer = null;
+        rows = 0;
+        bytes = 0;
+      }
+      RowGroup group = RowGroup.encode(columns, fileSchema);
+      synchronized (fileLock) {
+        if (writer == null) {
+          file =
+              dataFolder.resolve(
+                  partitioning.folder(key)
+                      + "rows-"
+                      + run
+                      + "-"
+                      + fileNumber.getAndIncrement()
+                      + ".parquet");
+          staging.note(file);
+          writer = new DataFileWriter(new LocalOutputFile(file), fileSchema);
+        }
+        writer.write(group);
+        if (writer.bytesSoFar() >= targetBytes) {
+          closeFile();
+        }
+      }
+      reservation.tryResize(bufferedBytes.addAndGet(-freed));
+    }
+
+    void closeFile() {
+      synchronized (fileLock) {
+        if (writer == null) {
+          return;
+        }
+        ParquetMetadata footer = writer.finish();
+        long rowCount = writer.rowCount();
+        writer.close();
+        writer = null;
+        try {
+          DataFile data =
+              DataFiles.builder(spec)
+                  .withPath(file.toString())
+                  .withFormat(FileFormat.PARQUET)
+                  .withFileSizeInBytes(Files.size(file))
+                  .withPartition(partitioning.data(spec, key))
+                  .withMetrics(
+                      ParquetUtil.footerMetrics(footer, Stream.empty(), MetricsConfig.getDefault()))
+                  .withSplitOffsets(ParquetUtil.getSplitOffsets(footer))
+                  .withRecordCount(rowCount)
+                  .build();
+          synchronized (files) {
+            files.add(data);
+          }
+        } catch (IOException e) {
+          throw new UncheckedIOException(e);
+        }
+      }
+    }
+
+    void abandon() {
+      synchronized (fileLock) {
+        if (writer != null) {
+          writer.close();
+          writer = null;
+        }
+      }
+    }
+  }
+}

@@ -1,0 +1,15 @@
+package yardage.core.pipeline;
+
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Place;
+
+/** A text of the document with the field that it stands in; {@code value} knows its place. */
+record Located(TextValue value, String field) {
+  String text() {
+    return value.text();
+  }
+
+  Place place() {
+    return value.place();
+  }
+}

@@ -1,0 +1,390 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import yardage.core.column.Schema;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.Place;
+import yardage.core.document.Problem;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.lake.LakeException;
+import yardage.core.lake.LakeTable;
+import yardage.core.lake.Partitioning;
+import yardage.core.lake.TableName;
+import yardage.core.lake.WriteMode;
+import yardage.core.sql.PlanSession;
+
+/**
+ * All that can be known about a pipeline without running it: its problems, and every step's
+ * columns. Never throws for what a document says.
+ */
+public final class PipelineCheck {
+  private final PipelineDocument document;
+  private final Catalog catalog;
+  private final List<Problem> problems = new ArrayList<>();
+  private final Map<String, StepBody> bodies = new LinkedHashMap<>();
+  private final Map<String, Schema> schemas = new LinkedHashMap<>();
+  private final PlanSession session = new PlanSession();
+  private final Set<String> failed = new LinkedHashSet<>();
+
+  private PipelineCheck(PipelineDocument document, Catalog catalog) {
+    this.document = document;
+    this.catalog = catalog;
+  }
+
+  /** A step as the console and the client show it. */
+  public record StepInfo(
+      String name,
+      String verb,
+      String detail,
+      List<String> from,
+      Optional<String> with,
+      Place place,
+      Optional<Schema> schema) {}
+
+  public static PipelineCheck of(
+      PipelineDocument document, Catalog catalog, Map<String, String> parameters) {
+    PipelineCheck check = new PipelineCheck(document, catalog);
+    check.problems.addAll(document.problems());
+    check.parameters(parameters);
+    check.steps(parameters);
+    check.problems.sort(
+        java.util.Comparator.comparing((Problem p) -> p.severity())
+            .thenComparing(p -> p.place().line())
+            .thenComparing(p -> p.place().column()));
+    return check;
+  }
+
+  public PipelineDocument document() {
+    return document;
+  }
+
+  public List<Problem> problems() {
+    return List.copyOf(problems);
+  }
+
+  public boolean hasErrors() {
+    return problems.stream().anyMatch(p -> p.severity() == Problem.Severity.ERROR);
+  }
+
+  public List<StepInfo> steps() {
+    return document.steps().values().stream()
+        .map(
+            s ->
+                new StepInfo(
+                    s.name(),
+                    s.verb().word(),
+                    detail(s.verb()),
+                    s.from().stream().map(Located::text).toList(),
+                    s.verb() instanceof Verb.JoinStep j
+                        ? Optional.of(j.with().text())
+                        : Optional.empty(),
+                    s.place(),
+                    Optional.ofNullable(schemas.get(s.name()))))
+        .toList();
+  }
+
+  private static String detail(Verb verb) {
+    if (verb instanceof Verb.ReadFeed read) {
+      return "feed " + read.feed().text();
+    } else if (verb instanceof Verb.ReadTable read) {
+      return "table " + read.table();
+    } else if (verb instanceof Verb.Write write) {
+      return write.table().toString();
+    } else if (verb instanceof Verb.JoinStep join) {
+      return join.kind().name().toLowerCase(java.util.Locale.ROOT);
+    }
+    return "";
+  }
+
+  PlanSession session() {
+    return session;
+  }
+
+  StepBody body(String step) {
+    return bodies.get(step);
+  }
+
+  Schema schema(String step) {
+    return schemas.get(step);
+  }
+
+  private void parameters(Map<String, String> given) {
+    given.forEach(
+        (name, value) -> {
+          PipelineDocument.Parameter p = document.parameters().get(name);
+          if (p == null) {
+            problems.add(
+                PipelineDocument.error(
+                    "",
+                    "parameters." + name,
+                    "unknown-parameter",
+                    Place.START,
+                    "The run was given a parameter [%s] that the document does not declare; it declares %s"
+                        .formatted(name, document.parameters().keySet())));
+            return;
+          }
+          try {
+            yardage.core.expr.Cast.parse(value, p.type());
+          } catch (yardage.core.expr.ExpressionException e) {
+            problems.add(
+                PipelineDocument.error(
+                    "",
+                    "parameters." + name,
+                    "wrong-value",
+                    Place.START,
+                    "Parameter [%s]: %s".formatted(name, e.getMessage())));
+          }
+        });
+  }
+
+  private void steps(Map<String, String> parameters) {
+    Map<String, PipelineDocument.Step> steps = document.steps();
+    Map<String, String> sound = new HashMap<>(parameters);
+    if (problems.stream().anyMatch(p -> p.field().startsWith("parameters."))) {
+      sound.clear();
+    }
+    StepCompiler compiler = new StepCompiler(session, document.parameters(), sound, problems);
+    Map<String, Integer> state = new HashMap<>();
+    for (String name : steps.keySet()) {
+      visit(name, state, compiler, new ArrayList<>());
+    }
+    Set<String> read = new LinkedHashSet<>();
+    steps.values().forEach(s -> s.inputs().forEach(i -> read.add(i.text())));
+    boolean writes = false;
+    for (PipelineDocument.Step step : steps.values()) {
+      boolean isWrite = step.verb() instanceof Verb.Write;
+      writes |= isWrite;
+      if (!isWrite && !read.contains(step.name())) {
+        warn(
+            step,
+            "unused-step",
+            step.place(),
+            "Nothing reads step [%s], so it does not run; give it a write step, or remove it"
+                .formatted(step.name()));
+      } else if (isWrite && read.contains(step.name())) {
+        PipelineDocument.Step reader =
+            steps.values().stream()
+                .filter(s -> s.inputs().stream().anyMatch(i -> i.text().equals(step.name())))
+                .findFirst()
+                .orElseThrow();
+        Located at =
+            reader.inputs().stream()
+                .filter(i -> i.text().equals(step.name()))
+                .findFirst()
+                .orElseThrow();
+        problems.add(
+            PipelineDocument.error(
+                reader.name(),
+                at.field(),
+                "reads-a-write",
+                at.place(),
+                "Step [%s] writes and gives no rows; read [%s] instead"
+                    .formatted(
+                        step.name(),
+                        step.from().isEmpty() ? "its input" : step.from().get(0).text())));
+      }
+    }
+    if (!writes && !steps.isEmpty()) {
+      problems.add(
+          new Problem(
+              Problem.Severity.ERROR,
+              "no-write",
+              "",
+              "steps",
+              Place.START,
+              "No step writes, so a run would do nothing; add one, as in publish: {from: last_step, write: {table: mart.name}}",
+              Optional.empty()));
+    }
+    doubleWrites();
+  }
+
+  private void doubleWrites() {
+    Map<TableName, String> writers = new HashMap<>();
+    for (PipelineDocument.Step step : document.steps().values()) {
+      if (step.verb() instanceof Verb.Write w) {
+        String other = writers.putIfAbsent(w.table(), step.name());
+        if (other != null) {
+          problems.add(
+              PipelineDocument.error(
+                  step.name(),
+                  "write.table",
+                  "double-write",
+                  w.name().place(),
+                  "Step [%s] writes [%s] too; stack the inputs and write them once"
+                      .formatted(other, w.table())));
+        }
+      }
+    }
+  }
+
+  /** Depth first; state 1 is on the path, 2 is done. */
+  private void visit(
+      String name, Map<String, Integer> state, StepCompiler compiler, List<String> path) {
+    if (state.getOrDefault(name, 0) != 0) {
+      return;
+    }
+    state.put(name, 1);
+    path.add(name);
+    PipelineDocument.Step step = document.steps().get(name);
+    boolean sound = true;
+    for (Located input : step.inputs()) {
+      PipelineDocument.Step from = document.steps().get(input.text());
+      if (from == null) {
+        sound = false;
+        List<String> others = document.stepNames().stream().filter(n -> !n.equals(name)).toList();
+        Optional<String> fix = DocumentReader.nearest(input.text(), others);
+        problems.add(
+            new Problem(
+                Problem.Severity.ERROR,
+                "unknown-step",
+                name,
+                input.field(),
+                input.place(),
+                "There is no step [%s]%s"
+                    .formatted(
+                        input.text(),
+                        fix.map(f -> "; did you mean [%s]?".formatted(f))
+                            .orElse(
+                                others.isEmpty()
+                                    ? ""
+                                    : "; there are " + String.join(", ", others))),
+                fix));
+        continue;
+      }
+      if (state.getOrDefault(input.text(), 0) == 1) {
+        sound = false;
+        List<String> cycle = new ArrayList<>(path.subList(path.indexOf(input.text()), path.size()));
+        cycle.add(input.text());
+        problems.add(
+            PipelineDocument.error(
+                name,
+                input.field(),
+                "cycle",
+                input.place(),
+                "The steps go in a circle: %s; take one of these inputs out"
+                    .formatted(String.join(" \u2190 ", cycle))));
+        continue;
+      }
+      visit(input.text(), state, compiler, path);
+      sound &= !failed.contains(input.text());
+    }
+    path.remove(path.size() - 1);
+    state.put(name, 2);
+    if (!sound || !compile(step, compiler)) {
+      failed.add(name);
+    }
+  }
+
+  private boolean compile(PipelineDocument.Step step, StepCompiler compiler) {
+    Optional<Schema> read = Optional.empty();
+    if (step.verb() instanceof Verb.ReadFeed r) {
+      Optional<FeedDefinition> feed = catalog.feed(r.feed().text());
+      read = feed.map(FeedDefinition::schema);
+      if (feed.isEmpty()) {
+        unknown(step, r.feed(), "feed", catalog.feeds(), "unknown-feed");
+      }
+    } else if (step.verb() instanceof Verb.ReadTable r) {
+      try {
+        read = catalog.table(r.table()).map(LakeTable::schema);
+      } catch (LakeException e) {
+        problems.add(
+            PipelineDocument.error(
+                step.name(), "read.table", "broken-table", r.name().place(), e.getMessage()));
+        return false;
+      }
+      if (read.isEmpty()) {
+        unknown(
+            step,
+            r.name(),
+            "table",
+            catalog.tables().stream().map(TableName::toString).toList(),
+            "unknown-table");
+      }
+    } else {
+      if (step.from().isEmpty()) {
+        return false;
+      }
+      List<String> names = step.inputs().stream().map(Located::text).toList();
+      Optional<StepBody> body =
+          compiler.compile(step, names, names.stream().map(schemas::get).toList());
+      body.ifPresent(b -> bodies.put(step.name(), b));
+      read = body.map(StepBody::schema);
+    }
+    read.ifPresent(s -> schemas.put(step.name(), s));
+    if (read.isPresent() && step.verb() instanceof Verb.Write write) {
+      checkWrite(step, write, read.get());
+    }
+    return read.isPresent();
+  }
+
+  private void checkWrite(PipelineDocument.Step step, Verb.Write write, Schema schema) {
+    try {
+      Partitioning partitioning = new Partitioning(schema, write.partition());
+      catalog.table(write.table()).ifPresent(t -> t.checkAccepts(schema, partitioning));
+    } catch (LakeException e) {
+      Place at =
+          e.getMessage().startsWith("Partition")
+              ? write.partitionPlace().map(Located::place).orElse(step.place())
+              : write.name().place();
+      problems.add(
+          PipelineDocument.error(step.name(), "write", "table-mismatch", at, e.getMessage()));
+    }
+    if (write.mode() != WriteMode.APPEND) {
+      newOnlyFeeds(step, new LinkedHashSet<>())
+          .forEach(
+              feed ->
+                  warn(
+                      step,
+                      "partial-replace",
+                      write.name().place(),
+                      "This replaces rows with those of new files only, since feed [%s] takes each file once; append to a raw table first, or set take: all in the feed"
+                          .formatted(feed)));
+    }
+  }
+
+  private Set<String> newOnlyFeeds(PipelineDocument.Step step, Set<String> out) {
+    for (Located input : step.inputs()) {
+      PipelineDocument.Step from = document.steps().get(input.text());
+      if (from != null && from.verb() instanceof Verb.ReadFeed r) {
+        catalog
+            .feed(r.feed().text())
+            .filter(FeedDefinition::onlyNew)
+            .ifPresent(f -> out.add(f.name()));
+      } else if (from != null) {
+        newOnlyFeeds(from, out);
+      }
+    }
+    return out;
+  }
+
+  private void unknown(
+      PipelineDocument.Step step, Located at, String what, List<String> names, String code) {
+    Optional<String> fix = DocumentReader.nearest(at.text(), names);
+    String message =
+        "There is no %s [%s]%s"
+            .formatted(
+                what,
+                at.text(),
+                fix.map(f -> "; did you mean [%s]?".formatted(f))
+                    .orElse(
+                        names.isEmpty()
+                            ? "; there is none yet"
+                            : "; there are " + String.join(", ", names)));
+    problems.add(
+        new Problem(
+            Problem.Severity.ERROR, code, step.name(), at.field(), at.place(), message, fix));
+  }
+
+  private void warn(PipelineDocument.Step step, String code, Place place, String message) {
+    problems.add(
+        new Problem(
+            Problem.Severity.WARNING, code, step.name(), "", place, message, Optional.empty()));
+  }
+}

@@ -1,0 +1,450 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import yardage.core.column.Type;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.DocumentValue;
+import yardage.core.document.DocumentValue.MapValue;
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Place;
+import yardage.core.document.Problem;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.lake.PartitionField;
+import yardage.core.lake.TableName;
+import yardage.core.lake.TableWriter;
+import yardage.core.lake.WriteMode;
+
+/** A pipeline's document: what its text says, before anything it names is looked up. */
+public final class PipelineDocument {
+  private static final java.util.regex.Pattern NAME =
+      java.util.regex.Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  private static final java.util.regex.Pattern STEP_NAME =
+      java.util.regex.Pattern.compile("[a-z][a-z0-9_]{0,62}");
+
+  /** A value that a run may be given; {@code otherwise} is used when it is not. */
+  public record Parameter(String name, Type type, String otherwise) {}
+
+  /** A step: its inputs and its verb. */
+  record Step(String name, Place place, List<Located> from, Verb verb) {
+    /** All inputs, a join's second one included. */
+    List<Located> inputs() {
+      if (verb instanceof Verb.JoinStep join) {
+        List<Located> all = new ArrayList<>(from);
+        all.add(join.with());
+        return all;
+      }
+      return from;
+    }
+  }
+
+  private final String name;
+  private final String about;
+  private final Optional<Schedule> schedule;
+  private final Map<String, Parameter> parameters;
+  private final Map<String, Step> steps;
+  private final List<Problem> problems;
+
+  private PipelineDocument(
+      String name,
+      String about,
+      Optional<Schedule> schedule,
+      Map<String, Parameter> parameters,
+      Map<String, Step> steps,
+      List<Problem> problems) {
+    this.name = name;
+    this.about = about;
+    this.schedule = schedule;
+    this.parameters = parameters;
+    this.steps = steps;
+    this.problems = problems;
+  }
+
+  public String name() {
+    return name;
+  }
+
+  public String about() {
+    return about;
+  }
+
+  public Optional<Schedule> schedule() {
+    return schedule;
+  }
+
+  public Map<String, Parameter> parameters() {
+    return parameters;
+  }
+
+  Map<String, Step> steps() {
+    return steps;
+  }
+
+  public List<String> stepNames() {
+    return List.copyOf(steps.keySet());
+  }
+
+  /** What is wrong with the text itself. */
+  List<Problem> problems() {
+    return problems;
+  }
+
+  /** Reads a document; never throws for what the text says. */
+  public static PipelineDocument parse(String text) {
+    List<Problem> problems = new ArrayList<>();
+    try {
+      if (DocumentValue.parse(text) instanceof MapValue map) {
+        return new Reading(problems).document(new DocumentReader(map, "", "", problems));
+      }
+      problems.add(
+          error(
+              "",
+              "",
+              "wrong-shape",
+              Place.START,
+              "A pipeline's document must hold named values, starting with pipeline: its-name"));
+    } catch (DocumentValue.MalformedException e) {
+      problems.add(error("", "", "not-yaml", e.place(), e.getMessage()));
+    }
+    return new PipelineDocument("?", "", Optional.empty(), Map.of(), Map.of(), problems);
+  }
+
+  static Problem error(String step, String field, String code, Place place, String message) {
+    return new Problem(Problem.Severity.ERROR, code, step, field, place, message, Optional.empty());
+  }
+
+  private record Reading(List<Problem> problems) {
+
+    PipelineDocument document(DocumentReader doc) {
+      Optional<TextValue> name = doc.required("pipeline", "the pipeline's name");
+      name.filter(n -> !NAME.matcher(n.text()).matches())
+          .ifPresent(
+              n ->
+                  doc.error(
+                      "wrong-name",
+                      "pipeline",
+                      n.place(),
+                      "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
+                          .formatted(n.text())));
+      String about = doc.text("about").map(TextValue::text).orElse("");
+      Optional<Schedule> schedule = doc.reader("schedule").flatMap(r -> Schedule.read(r));
+      Map<String, Parameter> parameters = new LinkedHashMap<>();
+      doc.reader("parameters").ifPresent(r -> parameters(r, parameters));
+      Map<String, Step> steps = new LinkedHashMap<>();
+      Optional<DocumentReader> declared = doc.reader("steps");
+      if (declared.isEmpty() && !doc.has("steps")) {
+        doc.error(
+            "missing-field",
+            "steps",
+            doc.place(),
+            "[steps] is missing: the steps by name, each with its verb");
+      }
+      declared.ifPresent(
+          r ->
+              r.entries()
+                  .forEach(
+                      (key, value) -> step(key, value, r).ifPresent(s -> steps.put(s.name(), s))));
+      doc.finish();
+      return new PipelineDocument(
+          name.map(TextValue::text).orElse("?"), about, schedule, parameters, steps, problems);
+    }
+
+    private void parameters(DocumentReader reader, Map<String, Parameter> out) {
+      reader
+          .entries()
+          .forEach(
+              (key, value) -> {
+                if (!(value instanceof MapValue map)) {
+                  reader.error(
+                      "wrong-shape",
+                      key.text(),
+                      value.place(),
+                      "A parameter is written {type: date, default: 2026-01-01}");
+                  return;
+                }
+                DocumentReader p =
+                    new DocumentReader(map, "", "parameters." + key.text(), problems);
+                p.required("type", "the parameter's type");
+                Optional<Type> type = p.parsed("type", Type::parse);
+                Optional<TextValue> otherwise =
+                    p.required("default", "the value when a run is given none");
+                if (type.isPresent() && otherwise.isPresent()) {
+                  try {
+                    yardage.core.expr.Cast.parse(otherwise.get().text(), type.get());
+                    out.put(
+                        key.text(), new Parameter(key.text(), type.get(), otherwise.get().text()));
+                  } catch (yardage.core.expr.ExpressionException e) {
+                    p.error("wrong-value", "default", otherwise.get().place(), e.getMessage());
+                  }
+                }
+                p.finish();
+              });
+    }
+
+    private Optional<Step> step(TextValue key, DocumentValue value, DocumentReader steps) {
+      String name = key.text();
+      if (!STEP_NAME.matcher(name).matches()) {
+        steps.error(
+            "wrong-name",
+            name,
+            key.place(),
+            "Invalid step name [%s]: use lower-case letters, digits and underscores, starting with a letter"
+                .formatted(name));
+        return Optional.empty();
+      }
+      if (!(value instanceof MapValue map)) {
+        problems.add(
+            error(
+                name,
+                "",
+                "wrong-shape",
+                value.place(),
+                "Step [%s] must hold a verb, as in read: {feed: its-name}".formatted(name)));
+        return Optional.empty();
+      }
+      DocumentReader reader = new DocumentReader(map, name, "", problems);
+      List<Located> from = located(reader, "from");
+      List<String> verbs =
+          List.of("read", "shape", "keep", "dedupe", "join", "aggregate", "stack", "sql", "write");
+      List<String> present = verbs.stream().filter(reader::has).toList();
+      if (present.size() != 1) {
+        reader.finish();
+        String message =
+            present.isEmpty()
+                ? "Step [%s] has no verb; a step has one of %s"
+                    .formatted(name, String.join(", ", verbs))
+                : "Step [%s] has %d verbs (%s) where it must have one; make a step of each"
+                    .formatted(name, present.size(), String.join(", ", present));
+        problems.add(
+            error(name, "", present.isEmpty() ? "no-verb" : "several-verbs", key.place(), message));
+        return Optional.empty();
+      }
+      String word = present.get(0);
+      Optional<Verb> verb = verb(word, reader);
+      reader.finish();
+      boolean reads = word.equals("read");
+      boolean several = word.equals("stack") || word.equals("sql");
+      if (reads && !from.isEmpty()) {
+        problems.add(
+            error(
+                name,
+                "from",
+                "surplus-input",
+                from.get(0).place(),
+                "Step [%s] reads, so it has no from".formatted(name)));
+      } else if (!reads && from.isEmpty()) {
+        problems.add(
+            error(
+                name,
+                "from",
+                "missing-field",
+                key.place(),
+                "[from] is missing: the step whose rows come in"));
+      } else if (!reads && !several && from.size() > 1) {
+        problems.add(
+            error(
+                name,
+                "from",
+                "surplus-input",
+                from.get(1).place(),
+                "Step [%s] takes one input; stack them first, or join".formatted(name)));
+      } else if (word.equals("stack") && from.size() < 2) {
+        problems.add(
+            error(
+                name,
+                "from",
+                "missing-input",
+                from.get(0).place(),
+                "A stack needs two inputs or more, as in from: [a, b]"));
+      }
+      return verb.map(v -> new Step(name, key.place(), from, v));
+    }
+
+    private Optional<Verb> verb(String word, DocumentReader step) {
+      if (word.equals("keep")) {
+        return step.text("keep").map(t -> new Verb.Keep(new Located(t, "keep")));
+      }
+      if (word.equals("sql")) {
+        return step.text("sql").map(t -> new Verb.Sql(new Located(t, "sql")));
+      }
+      if (word.equals("stack")) {
+        return Optional.of(new Verb.Stack());
+      }
+      Optional<DocumentReader> body = step.reader(word);
+      if (body.isEmpty()) {
+        return Optional.empty();
+      }
+      Optional<Verb> verb =
+          switch (word) {
+            case "read" -> read(body.get());
+            case "shape" -> shape(body.get());
+            case "dedupe" -> dedupe(body.get());
+            case "join" -> join(body.get());
+            case "aggregate" -> aggregate(body.get());
+            default -> write(body.get());
+          };
+      body.get().finish();
+      return verb;
+    }
+
+    private Optional<Verb> read(DocumentReader r) {
+      Optional<TextValue> feed = r.text("feed");
+      Optional<TextValue> table = r.text("table");
+      if (feed.isPresent() == table.isPresent()) {
+        r.error(
+            "missing-field",
+            "",
+            r.place(),
+            "A read names either a feed or a table, as in {feed: its-name} or {table: namespace.name}");
+        return Optional.empty();
+      }
+      if (feed.isPresent()) {
+        return Optional.of(new Verb.ReadFeed(new Located(feed.get(), "read.feed")));
+      }
+      return r.parsed("table", TableName::parse)
+          .map(t -> new Verb.ReadTable(t, new Located(table.get(), "read.table")));
+    }
+
+    private Optional<Verb> shape(DocumentReader r) {
+      return Optional.of(
+          new Verb.Shape(
+              choice(r, "trim"),
+              locatedPairs(r, "rename"),
+              locatedPairs(r, "set"),
+              choice(r, "drop")));
+    }
+
+    private Optional<Verb> dedupe(DocumentReader r) {
+      List<Located> by = located(r, "by");
+      if (by.isEmpty()) {
+        r.error(
+            "missing-field",
+            "by",
+            r.place(),
+            "[by] is missing: the columns that make two rows the same");
+      }
+      boolean last = r.word("keep", "first", "first", "last").equals("last");
+      return Optional.of(new Verb.Dedupe(by, located(r, "order"), last));
+    }
+
+    private Optional<Verb> join(DocumentReader r) {
+      Optional<TextValue> with = r.required("with", "the step to join with");
+      Map<Located, Located> on = new LinkedHashMap<>();
+      if (r.value("on").orElse(null) instanceof MapValue) {
+        on.putAll(locatedPairs(r, "on"));
+      } else {
+        located(r, "on").forEach(l -> on.put(l, l));
+      }
+      if (on.isEmpty()) {
+        r.error(
+            "missing-field",
+            "on",
+            r.place(),
+            "[on] is missing: the key columns, as in on: [loom_code], or on: {left_name: right_name}");
+      }
+      JoinKind kind =
+          JoinKind.valueOf(
+              r.word("kind", "inner", "inner", "left", "right", "full", "semi", "anti")
+                  .toUpperCase(java.util.Locale.ROOT));
+      Optional<ColumnChoice> take = choice(r, "take");
+      Optional<String> prefix = r.text("prefix").map(TextValue::text);
+      return with.map(w -> new Verb.JoinStep(new Located(w, "join.with"), on, kind, take, prefix));
+    }
+
+    private Optional<Verb> aggregate(DocumentReader r) {
+      List<Located> by = located(r, "by");
+      Map<Located, Located> set = locatedPairs(r, "set");
+      if (by.isEmpty() && set.isEmpty()) {
+        r.error(
+            "missing-field",
+            "set",
+            r.place(),
+            "An aggregate needs columns to group [by], or aggregates to [set], or both");
+      }
+      return Optional.of(new Verb.AggregateStep(by, set));
+    }
+
+    private Optional<Verb> write(DocumentReader r) {
+      Optional<TextValue> name = r.required("table", "the table to write, as in mart.cloth");
+      Optional<TableName> table = r.parsed("table", TableName::parse);
+      WriteMode mode =
+          WriteMode.valueOf(
+              r.word("mode", "append", "append", "replace", "replace-partitions")
+                  .toUpperCase(java.util.Locale.ROOT)
+                  .replace('-', '_'));
+      List<PartitionField> partition = new ArrayList<>();
+      List<Located> places = located(r, "partition");
+      for (Located p : places) {
+        r.attempt(p.value(), "partition", PartitionField::parse).ifPresent(partition::add);
+      }
+      if (mode == WriteMode.REPLACE_PARTITIONS && places.isEmpty()) {
+        r.error(
+            "missing-field",
+            "partition",
+            r.place(),
+            "[partition] is missing: replace-partitions needs to know them, as in partition: [year(day), month(day)]");
+      }
+      long target = r.parsed("target-size", Reading::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
+      return table.map(
+          t ->
+              new Verb.Write(
+                  t,
+                  new Located(name.get(), "write.table"),
+                  mode,
+                  partition,
+                  places.stream().findFirst(),
+                  target));
+    }
+
+    private static long size(String text) {
+      java.util.regex.Matcher m =
+          java.util.regex.Pattern.compile("(\\d{1,9}) ?(kB|MB|GB)").matcher(text.trim());
+      if (!m.matches() || Long.parseLong(m.group(1)) == 0) {
+        throw new IllegalArgumentException(
+            "Invalid size [%s]: write a number and kB, MB or GB, as in 128 MB".formatted(text));
+      }
+      return Long.parseLong(m.group(1))
+          * switch (m.group(2)) {
+            case "kB" -> 1_000L;
+            case "MB" -> 1_000_000L;
+            default -> 1_000_000_000L;
+          };
+    }
+
+    private List<Located> located(DocumentReader r, String name) {
+      return r.texts(name).stream().map(t -> new Located(t, r.field(name))).toList();
+    }
+
+    private Map<Located, Located> locatedPairs(DocumentReader r, String name) {
+      Map<Located, Located> out = new LinkedHashMap<>();
+      r.pairs(name)
+          .forEach(
+              (k, v) ->
+                  out.put(
+                      new Located(k, r.field(name)),
+                      new Located(v, r.field(name) + "." + k.text())));
+      return out;
+    }
+
+    private Optional<ColumnChoice> choice(DocumentReader r, String name) {
+      Optional<DocumentValue> value = r.value(name);
+      if (value.isEmpty()) {
+        return Optional.empty();
+      }
+      if (value.get() instanceof MapValue map) {
+        DocumentReader c = new DocumentReader(map, r.step(), r.field(name), problems);
+        Optional<Type> type =
+            c.parsed("of", t -> t.equals("decimal") ? Type.decimal(1, 0) : Type.parse(t));
+        Optional<java.util.regex.Pattern> like = c.parsed("like", ColumnChoice::pattern);
+        List<Located> except = located(c, "except");
+        c.finish();
+        return Optional.of(new ColumnChoice(List.of(), type, like, except));
+      }
+      return Optional.of(
+          new ColumnChoice(located(r, name), Optional.empty(), Optional.empty(), List.of()));
+    }
+  }
+}

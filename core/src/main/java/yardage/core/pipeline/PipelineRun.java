@@ -1,0 +1,390 @@
+package yardage.core.pipeline;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.BiConsumer;
+import org.apache.calcite.rel.RelNode;
+import yardage.core.column.Schema;
+import yardage.core.exec.CancelledException;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.MemoryExceededException;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.Sizes;
+import yardage.core.exec.StepFailedException;
+import yardage.core.exec.StepTally;
+import yardage.core.exec.Tally;
+import yardage.core.expr.Expression;
+import yardage.core.expr.ExpressionException;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.feed.FeedException;
+import yardage.core.feed.FeedScan;
+import yardage.core.feed.FileDiscovery;
+import yardage.core.feed.IntakeFile;
+import yardage.core.feed.SetAsideWriter;
+import yardage.core.format.FileFormatException;
+import yardage.core.lake.ColumnPredicate;
+import yardage.core.lake.Lake;
+import yardage.core.lake.LakeException;
+import yardage.core.lake.Partitioning;
+import yardage.core.lake.PointerChange;
+import yardage.core.lake.Publication;
+import yardage.core.lake.Staging;
+import yardage.core.lake.TableWriter;
+import yardage.core.sql.Relation;
+import yardage.core.sql.StepBorder;
+
+/**
+ * One run of a pipeline: reads, computes, checks that the books balance, publishes. {@link
+ * #execute} is called once; {@link #tallies} may be watched from other threads meanwhile.
+ */
+public final class PipelineRun {
+
+  /**
+   * What a run needs from around it.
+   *
+   * @param run unlike that of any other run
+   * @param setAsideFile where set-aside rows are kept
+   */
+  public record Setting(
+      String run,
+      Lake lake,
+      Catalog catalog,
+      KnownFiles known,
+      Path setAsideFile,
+      ExecutionContext execution,
+      RunListener listener) {}
+
+  /** Publishes everything at once: the pointers and the intake, in one transaction. */
+  public interface Publisher extends BiConsumer<List<PointerChange>, List<IntakeFile>> {}
+
+  private final PipelineCheck check;
+  private final Setting setting;
+  private final SetAsideWriter setAside;
+  private final Map<String, StepTally> tallies = new LinkedHashMap<>();
+  private final Map<String, Integer> readers = new HashMap<>();
+  private final Map<String, SharedStep> shared = new HashMap<>();
+  private final Map<String, FeedScan> scans = new LinkedHashMap<>();
+  private final Map<String, List<FileDiscovery.Found>> filesByFeed = new HashMap<>();
+
+  /**
+   * @throws IllegalArgumentException when the check found errors
+   */
+  public PipelineRun(PipelineCheck check, Setting setting) {
+    if (check.hasErrors()) {
+      throw new IllegalArgumentException("A pipeline with errors cannot run");
+    }
+    this.check = check;
+    this.setting = setting;
+    this.setAside = new SetAsideWriter(setting.setAsideFile());
+    for (PipelineDocument.Step step : needed()) {
+      tallies.put(step.name(), new StepTally(step.name(), step.verb().word()));
+      step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum));
+    }
+  }
+
+  /** The steps that some write needs, in the order of the document. */
+  private List<PipelineDocument.Step> needed() {
+    Map<String, PipelineDocument.Step> steps = check.document().steps();
+    java.util.Set<String> needed = new java.util.HashSet<>();
+    java.util.ArrayDeque<String> open = new java.util.ArrayDeque<>();
+    steps.values().stream()
+        .filter(s -> s.verb() instanceof Verb.Write)
+        .forEach(s -> open.add(s.name()));
+    while (!open.isEmpty()) {
+      String name = open.pop();
+      if (needed.add(name)) {
+        steps.get(name).inputs().forEach(i -> open.add(i.text()));
+      }
+    }
+    return steps.values().stream().filter(s -> needed.contains(s.name())).toList();
+  }
+
+  /** Every step's counts at this moment, in the order of the document. */
+  public List<Tally> tallies() {
+    return tallies.values().stream().map(StepTally::snapshot).toList();
+  }
+
+  public Map<String, Long> setAsideByReason() {
+    return setAside.countByReason();
+  }
+
+  public Optional<Path> setAsideFile() {
+    return setAside.file();
+  }
+
+  /**
+   * Runs and publishes.
+   *
+   * @throws RunFailedException saying what stopped it and where; nothing was published
+   * @throws CancelledException when it was cancelled
+   */
+  public void execute(Publisher publisher) {
+    Staging staging = setting.lake().stage(setting.run());
+    boolean published = false;
+    try (setAside;
+        Executor executor = new Executor(setting.execution())) {
+      Publication publication =
+          new Publication(setting.lake(), staging, setting.run(), check.document().name());
+      for (PipelineDocument.Step step : check.document().steps().values()) {
+        if (step.verb() instanceof Verb.Write write) {
+          publication.add(write(step, write, executor, staging));
+        }
+      }
+      List<IntakeFile> intake =
+          scans.values().stream().flatMap(s -> s.taken().stream()).distinct().toList();
+      scans.values().forEach(FeedScan::checkShare);
+      balance();
+      setting.execution().cancel().check();
+      publication.publish(pointers -> publisher.accept(pointers, intake));
+      published = true;
+    } catch (RunFailedException | CancelledException e) {
+      throw e;
+    } catch (Exception | OutOfMemoryError e) {
+      throw failure(e);
+    } finally {
+      if (!published) {
+        staging.abandon();
+      }
+    }
+  }
+
+  private TableWriter write(
+      PipelineDocument.Step step, Verb.Write write, Executor executor, Staging staging) {
+    String from = step.from().get(0).text();
+    StepTally tally = tallies.get(step.name());
+    Schema schema = check.schema(step.name());
+    TableWriter writer =
+        new TableWriter(
+            setting.lake(),
+            write.table(),
+            schema,
+            new Partitioning(schema, write.partition()),
+            write.mode(),
+            write.targetBytes(),
+            setting.run() + "-" + step.name(),
+            staging,
+            tally,
+            setting.execution());
+    RelNode root = check.session().optimize(input(from, step.name(), false));
+    PhysicalNode plan = check.session().physical().plan(root, tally, tallies::get);
+    executor.run(plan, writer, tally);
+    Tally done = tally.snapshot();
+    setting
+        .listener()
+        .log(
+            "%s: %,d rows for %s in %,d files, %s"
+                .formatted(
+                    step.name(),
+                    done.rowsOut(),
+                    write.table(),
+                    done.filesWritten(),
+                    Sizes.text(done.bytesWritten())));
+    return writer;
+  }
+
+  /** The algebra of a step as an input of another, with the border between them. */
+  private RelNode input(String name, String into, boolean right) {
+    if (readers.getOrDefault(name, 0) > 1) {
+      SharedStep once = shared.computeIfAbsent(name, SharedStep::new);
+      return new StepBorder(
+          check.session().scan(name, once), Optional.empty(), Optional.of(into), right);
+    }
+    return new StepBorder(algebra(name), Optional.of(name), Optional.of(into), right);
+  }
+
+  private RelNode algebra(String name) {
+    PipelineDocument.Step step = check.document().steps().get(name);
+    if (step.verb() instanceof Verb.ReadFeed read) {
+      return check
+          .session()
+          .scan(
+              name,
+              new FeedRelation(setting.catalog().feed(read.feed().text()).orElseThrow(), name));
+    }
+    if (step.verb() instanceof Verb.ReadTable read) {
+      return check
+          .session()
+          .scan(name, new TableRelation(setting.catalog().table(read.table()).orElseThrow()));
+    }
+    List<RelNode> inputs = new ArrayList<>();
+    List<Located> all = step.inputs();
+    for (int i = 0; i < all.size(); i++) {
+      inputs.add(input(all.get(i).text(), name, step.verb() instanceof Verb.JoinStep && i == 1));
+    }
+    return check.body(name).build().apply(inputs);
+  }
+
+  /** A step that several others read: planned and computed once. */
+  private final class SharedStep implements Relation {
+    private final String name;
+    private PhysicalNode.Shared node;
+
+    SharedStep(String name) {
+      this.name = name;
+    }
+
+    @Override
+    public Schema schema() {
+      return check.schema(name);
+    }
+
+    @Override
+    public double rowCount() {
+      return 100_000;
+    }
+
+    @Override
+    public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+      if (node == null) {
+        StepTally mine = tallies.get(name);
+        RelNode rel =
+            check
+                .session()
+                .optimize(
+                    new StepBorder(algebra(name), Optional.of(name), Optional.empty(), false));
+        node =
+            new PhysicalNode.Shared(check.session().physical().plan(rel, mine, tallies::get), mine);
+      }
+      Schema projected = schema().project(columns);
+      List<Expression> refs = new ArrayList<>();
+      for (int c : columns) {
+        refs.add(Expression.input(c, schema().field(c).type()));
+      }
+      return columns.length == schema().size()
+          ? node
+          : new PhysicalNode.Project(node, refs, projected);
+    }
+  }
+
+  private final class FeedRelation implements Relation {
+    private final FeedDefinition feed;
+    private final String step;
+
+    FeedRelation(FeedDefinition feed, String step) {
+      this.feed = feed;
+      this.step = step;
+    }
+
+    @Override
+    public Schema schema() {
+      return feed.schema();
+    }
+
+    @Override
+    public double rowCount() {
+      return files(feed).stream().mapToLong(FileDiscovery.Found::sizeBytes).sum() / 50.0 + 1;
+    }
+
+    @Override
+    public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+      FeedScan scan =
+          new FeedScan(
+              feed, setting.lake().inbox(), files(feed), columns, tallies.get(step), setAside);
+      scans.put(step, scan);
+      return new PhysicalNode.Scan(scan, schema().project(columns), tallies.get(step));
+    }
+  }
+
+  /** The files that this run takes from a feed; the same for every step that reads it. */
+  private List<FileDiscovery.Found> files(FeedDefinition feed) {
+    return filesByFeed.computeIfAbsent(
+        feed.name(),
+        n -> {
+          List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().inbox(), feed);
+          List<FileDiscovery.Found> taken = feed.onlyNew() ? onlyNew(feed, all) : all;
+          setting
+              .listener()
+              .log(
+                  "feed %s: %,d of %,d files to take in, %s"
+                      .formatted(
+                          feed.name(),
+                          taken.size(),
+                          all.size(),
+                          Sizes.text(
+                              taken.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum())));
+          return taken;
+        });
+  }
+
+  private List<FileDiscovery.Found> onlyNew(FeedDefinition feed, List<FileDiscovery.Found> all) {
+    Map<String, KnownFiles.Known> known = setting.known().of(feed.name());
+    List<FileDiscovery.Found> out = new ArrayList<>();
+    for (FileDiscovery.Found file : all) {
+      KnownFiles.Known before = known.get(file.path());
+      if (before == null) {
+        out.add(file);
+      } else if (before.sizeBytes() != file.sizeBytes()
+          || !before.modified().equals(file.modified())) {
+        String hash = FeedScan.sha256(setting.lake().inbox().resolve(file.path()));
+        if (!hash.equals(before.sha256())) {
+          throw new FeedException(
+              "Feed [%s]: file [%s] was taken in before and has other contents now; its rows would be there twice. Give the new contents a new name, or set take: all in the feed and replace the table"
+                  .formatted(feed.name(), file.path()));
+        }
+      }
+    }
+    return out;
+  }
+
+  /**
+   * @throws RunFailedException naming the first step whose rows do not add up
+   */
+  private void balance() {
+    for (Map.Entry<String, StepTally> e : tallies.entrySet()) {
+      Tally t = e.getValue().snapshot();
+      long expectedIn = 0;
+      long expectedRight = 0;
+      PipelineDocument.Step step = check.document().steps().get(e.getKey());
+      for (int i = 0; i < step.inputs().size(); i++) {
+        long out = tallies.get(step.inputs().get(i).text()).snapshot().rowsOut();
+        if (step.verb() instanceof Verb.JoinStep && i == 1) {
+          expectedRight += out;
+        } else {
+          expectedIn += out;
+        }
+      }
+      boolean reads = step.inputs().isEmpty();
+      if (t.imbalance() != 0
+          || (!reads && (t.rowsIn() != expectedIn || t.rightIn() != expectedRight))) {
+        throw new RunFailedException(
+            "books-do-not-balance",
+            e.getKey(),
+            "The books of step [%s] do not balance: %s; nothing was published. This is a fault of the engine: please report it with the run's document"
+                .formatted(e.getKey(), t),
+            null);
+      }
+    }
+  }
+
+  private RunFailedException failure(Throwable thrown) {
+    String step = thrown instanceof StepFailedException f ? f.step() : "";
+    Throwable e = thrown instanceof StepFailedException f ? f.reason() : thrown;
+    String code =
+        e instanceof FeedException
+            ? "feed"
+            : e instanceof FileFormatException
+                ? "file-format"
+                : e instanceof ExpressionException
+                    ? "value"
+                    : e instanceof LakeException
+                        ? "table"
+                        : e instanceof MemoryExceededException || e instanceof OutOfMemoryError
+                            ? "memory"
+                            : e instanceof UncheckedIOException || e instanceof IOException
+                                ? "storage"
+                                : "engine";
+    String message = e.getMessage() == null ? e.toString() : e.getMessage();
+    if (code.equals("storage") && String.valueOf(message).contains("No space left")) {
+      message = "The disk is full: " + message + "; free some space, then run again";
+    }
+    return new RunFailedException(code, step, message, e);
+  }
+}

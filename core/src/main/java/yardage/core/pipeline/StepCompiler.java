@@ -1,0 +1,742 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.JoinRelType;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlLiteral;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.SqlSelect;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlShuttle;
+import org.apache.calcite.tools.RelBuilder;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+import yardage.core.column.Values;
+import yardage.core.document.Names;
+import yardage.core.document.Place;
+import yardage.core.document.Problem;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.exec.StepTally;
+import yardage.core.expr.Cast;
+import yardage.core.expr.Literal;
+import yardage.core.lake.ColumnPredicate;
+import yardage.core.sql.KeepOne;
+import yardage.core.sql.PlanSession;
+import yardage.core.sql.Relation;
+import yardage.core.sql.SqlProblem;
+import yardage.core.sql.SqlProblemException;
+
+/**
+ * Turns steps into algebra. Expressions keep the places that they have in the document, so that
+ * whatever the SQL validator says is said about the document. Problems are gathered; a step with an
+ * error has no body.
+ */
+final class StepCompiler {
+  /**
+   * Stands for the colon of a parameter while SQL is parsed: a letter, so that places stay as they
+   * are.
+   */
+  private static final char PARAMETER_MARK = '\u1e9e';
+
+  private final PlanSession session;
+  private final Map<String, String> parameters;
+  private final Map<String, PipelineDocument.Parameter> declared;
+  private final List<Problem> problems;
+
+  StepCompiler(
+      PlanSession session,
+      Map<String, PipelineDocument.Parameter> declared,
+      Map<String, String> parameters,
+      List<Problem> problems) {
+    this.session = session;
+    this.declared = declared;
+    this.parameters = parameters;
+    this.problems = problems;
+  }
+
+  /** A relation of which only the columns are known. */
+  private record Columns(Schema schema) implements Relation {
+    @Override
+    public double rowCount() {
+      return 1000;
+    }
+
+    @Override
+    public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+      throw new IllegalStateException("Columns without rows were read");
+    }
+  }
+
+  /** Compiles a step that has inputs; empty, with problems noted, when it is wrong. */
+  Optional<StepBody> compile(PipelineDocument.Step step, List<String> names, List<Schema> inputs) {
+    int before = problems.size();
+    Verb verb = step.verb();
+    Optional<StepBody> body;
+    if (verb instanceof Verb.Shape shape) {
+      body = shape(step, shape, inputs.get(0));
+    } else if (verb instanceof Verb.Keep keep) {
+      body = keep(step, keep, inputs.get(0));
+    } else if (verb instanceof Verb.Dedupe dedupe) {
+      body = dedupe(step, dedupe, inputs.get(0));
+    } else if (verb instanceof Verb.JoinStep join) {
+      body = join(step, join, inputs.get(0), inputs.get(1), names);
+    } else if (verb instanceof Verb.AggregateStep aggregate) {
+      body = aggregate(step, aggregate, inputs.get(0));
+    } else if (verb instanceof Verb.Stack) {
+      body = stack(step, names, inputs);
+    } else if (verb instanceof Verb.Sql sql) {
+      body = sql(step, sql, names, inputs);
+    } else if (verb instanceof Verb.Write) {
+      body = Optional.of(new StepBody(inputs.get(0), rels -> rels.get(0)));
+    } else {
+      throw new AssertionError(verb);
+    }
+    boolean failed =
+        problems.subList(before, problems.size()).stream()
+            .anyMatch(p -> p.severity() == Problem.Severity.ERROR);
+    return failed ? Optional.empty() : body;
+  }
+
+  private Optional<StepBody> shape(PipelineDocument.Step step, Verb.Shape shape, Schema input) {
+    Set<Integer> trimmed = new TreeSet<>();
+    shape
+        .trim()
+        .ifPresent(
+            choice -> {
+              for (int c : choose(step, choice, input)) {
+                if (input.field(c).type().kind() == Type.Kind.VARCHAR) {
+                  trimmed.add(c);
+                } else if (!choice.names().isEmpty()) {
+                  problem(
+                      step,
+                      choice.names().get(0),
+                      "wrong-type",
+                      "[%s] is %s; only varchar can be trimmed"
+                          .formatted(input.field(c).name(), input.field(c).type()));
+                }
+              }
+            });
+    Map<Integer, String> renamed = new LinkedHashMap<>();
+    shape
+        .rename()
+        .forEach(
+            (from, to) -> {
+              int at = column(step, from, input);
+              if (at >= 0) {
+                renamed.put(at, to.text());
+              }
+            });
+    List<Schema.Field> fields = new ArrayList<>();
+    List<String> first = new ArrayList<>();
+    Set<String> seen = new TreeSet<>();
+    for (int i = 0; i < input.size(); i++) {
+      Schema.Field f = input.field(i);
+      String name = renamed.getOrDefault(i, f.name());
+      if (!seen.add(name.toLowerCase(Locale.ROOT))) {
+        Located at =
+            shape.rename().values().stream()
+                .filter(v -> v.text().equalsIgnoreCase(name))
+                .findFirst()
+                .orElse(null);
+        if (at != null) {
+          problem(
+              step,
+              at,
+              "duplicate-column",
+              "There is a column [%s] already; choose another name or drop that one first"
+                  .formatted(name));
+        }
+        return Optional.empty();
+      }
+      fields.add(new Schema.Field(name, f.type(), f.nullable()));
+      first.add(
+          (trimmed.contains(i)
+                  ? "TRIM(BOTH ' ' FROM %s)".formatted(quoted(f.name()))
+                  : quoted(f.name()))
+              + " AS "
+              + quoted(name));
+    }
+    Schema between = new Schema(fields);
+    List<SqlNode> items = new ArrayList<>();
+    Map<String, SqlNode> set = new LinkedHashMap<>();
+    shape
+        .set()
+        .forEach(
+            (name, expression) ->
+                expression(step, expression, between, false)
+                    .ifPresent(
+                        e -> set.put(name.text().toLowerCase(Locale.ROOT), as(e, name.text()))));
+    Set<Integer> dropped = new TreeSet<>();
+    List<Schema.Field> all = new ArrayList<>(between.fields());
+    shape.set().keySet().stream()
+        .filter(n -> between.indexOf(n.text()) < 0)
+        .forEach(n -> all.add(new Schema.Field(n.text(), Type.VARCHAR)));
+    Schema after = new Schema(all);
+    shape.drop().ifPresent(choice -> dropped.addAll(choose(step, choice, after)));
+    for (int i = 0; i < after.size(); i++) {
+      if (!dropped.contains(i)) {
+        String name = after.field(i).name();
+        SqlNode value = set.get(name.toLowerCase(Locale.ROOT));
+        items.add(value != null ? value : identifier(name));
+      }
+    }
+    if (items.isEmpty()) {
+      problem(
+          step,
+          shape.drop().flatMap(d -> d.names().stream().findFirst()).orElse(null),
+          "no-columns",
+          "Step [%s] drops every column".formatted(step.name()));
+      return Optional.empty();
+    }
+    SqlNode stage1 =
+        session.parseQuery("SELECT " + String.join(", ", first) + " FROM " + quoted("input"), 1, 1);
+    return planned(step, stage1, Map.of("input", input))
+        .flatMap(
+            a ->
+                planned(step, select(items, "input", null, null), Map.of("input", a.schema()))
+                    .map(
+                        b ->
+                            new StepBody(
+                                b.schema(),
+                                rels ->
+                                    PlanSession.inline(
+                                        b.rel(),
+                                        Map.of(
+                                            "input",
+                                            PlanSession.inline(
+                                                a.rel(), Map.of("input", rels.get(0))))))));
+  }
+
+  private Optional<StepBody> keep(PipelineDocument.Step step, Verb.Keep keep, Schema input) {
+    return expression(step, keep.condition(), input, true)
+        .flatMap(
+            condition ->
+                planned(
+                    step,
+                    select(
+                        List.of(SqlIdentifier.star(SqlParserPos.ZERO)), "input", condition, null),
+                    Map.of("input", input)))
+        .map(
+            p ->
+                new StepBody(
+                    p.schema(), rels -> PlanSession.inline(p.rel(), Map.of("input", rels.get(0)))));
+  }
+
+  private Optional<StepBody> dedupe(PipelineDocument.Step step, Verb.Dedupe dedupe, Schema input) {
+    int[] keys = dedupe.by().stream().mapToInt(k -> column(step, k, input)).toArray();
+    List<SortKey> order = new ArrayList<>();
+    for (Located o : dedupe.order()) {
+      String[] words = o.text().trim().split("\\s+");
+      boolean descending = words.length == 2 && words[1].equalsIgnoreCase("desc");
+      if (words.length > 2
+          || (words.length == 2 && !descending && !words[1].equalsIgnoreCase("asc"))) {
+        problem(
+            step,
+            o,
+            "wrong-value",
+            "Write a column, or a column and desc, instead of [%s]".formatted(o.text()));
+        continue;
+      }
+      int at = input.indexOf(words[0]);
+      if (at < 0) {
+        unknown(step, o, words[0], input);
+      } else {
+        order.add(new SortKey(at, descending, !descending));
+      }
+    }
+    return Optional.of(
+        new StepBody(input, rels -> new KeepOne(rels.get(0), keys, order, dedupe.keepLast())));
+  }
+
+  private Optional<StepBody> aggregate(
+      PipelineDocument.Step step, Verb.AggregateStep aggregate, Schema input) {
+    List<SqlNode> items = new ArrayList<>();
+    List<SqlNode> groups = new ArrayList<>();
+    for (Located by : aggregate.by()) {
+      int at = column(step, by, input);
+      if (at >= 0) {
+        items.add(identifier(input.field(at).name()));
+        groups.add(identifier(input.field(at).name()));
+      }
+    }
+    aggregate
+        .set()
+        .forEach(
+            (name, e) ->
+                expression(step, e, input, false)
+                    .ifPresent(node -> items.add(as(node, name.text()))));
+    if (items.size() < aggregate.by().size() + aggregate.set().size()) {
+      return Optional.empty();
+    }
+    SqlNodeList groupBy = new SqlNodeList(groups, SqlParserPos.ZERO);
+    return planned(step, select(items, "input", null, groupBy), Map.of("input", input))
+        .map(
+            p ->
+                new StepBody(
+                    p.schema(), rels -> PlanSession.inline(p.rel(), Map.of("input", rels.get(0)))));
+  }
+
+  private Optional<StepBody> stack(
+      PipelineDocument.Step step, List<String> names, List<Schema> inputs) {
+    Map<String, Schema.Field> columns = new LinkedHashMap<>();
+    for (int i = 0; i < inputs.size(); i++) {
+      for (Schema.Field f : inputs.get(i).fields()) {
+        Schema.Field before = columns.get(f.name().toLowerCase(Locale.ROOT));
+        if (before == null) {
+          columns.put(f.name().toLowerCase(Locale.ROOT), f);
+          continue;
+        }
+        Optional<Type> type = widest(before.type(), f.type());
+        if (type.isEmpty()) {
+          problem(
+              step,
+              step.from().get(i),
+              "unlike-types",
+              "[%s] is %s here and %s before; cast one of them in a shape step"
+                  .formatted(f.name(), f.type(), before.type()));
+          return Optional.empty();
+        }
+        columns.put(
+            f.name().toLowerCase(Locale.ROOT), new Schema.Field(before.name(), type.get(), true));
+      }
+    }
+    List<String> selects = new ArrayList<>();
+    for (int i = 0; i < inputs.size(); i++) {
+      Schema schema = inputs.get(i);
+      selects.add(
+          "SELECT "
+              + columns.values().stream()
+                  .map(
+                      f ->
+                          "CAST(%s AS %s) AS %s"
+                              .formatted(
+                                  schema.indexOf(f.name()) < 0 ? "NULL" : quoted(f.name()),
+                                  f.type(),
+                                  quoted(f.name())))
+                  .collect(Collectors.joining(", "))
+              + " FROM "
+              + quoted("input" + i));
+    }
+    Map<String, Schema> scope = new LinkedHashMap<>();
+    for (int i = 0; i < inputs.size(); i++) {
+      scope.put("input" + i, inputs.get(i));
+    }
+    return planned(step, session.parseQuery(String.join(" UNION ALL ", selects), 1, 1), scope)
+        .map(p -> new StepBody(p.schema(), rels -> PlanSession.inline(p.rel(), numbered(rels))));
+  }
+
+  private static Map<String, RelNode> numbered(List<RelNode> rels) {
+    Map<String, RelNode> out = new LinkedHashMap<>();
+    for (int i = 0; i < rels.size(); i++) {
+      out.put("input" + i, rels.get(i));
+    }
+    return out;
+  }
+
+  private static Optional<Type> widest(Type a, Type b) {
+    if (a.equals(b)) {
+      return Optional.of(a);
+    }
+    if (a.isNumeric() && b.isNumeric()) {
+      if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
+        return Optional.of(Type.DOUBLE);
+      }
+      if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
+        return Optional.of(
+            Type.decimal(Type.MAX_DECIMAL_PRECISION, Math.max(a.scale(), b.scale())));
+      }
+      return Optional.of(Type.BIGINT);
+    }
+    boolean temporal =
+        (a.kind() == Type.Kind.DATE || a.kind() == Type.Kind.TIMESTAMP)
+            && (b.kind() == Type.Kind.DATE || b.kind() == Type.Kind.TIMESTAMP);
+    return temporal ? Optional.of(Type.TIMESTAMP) : Optional.empty();
+  }
+
+  private Optional<StepBody> sql(
+      PipelineDocument.Step step, Verb.Sql sql, List<String> names, List<Schema> inputs) {
+    Map<String, Schema> scope = new LinkedHashMap<>();
+    for (int i = 0; i < names.size(); i++) {
+      scope.put(names.get(i), inputs.get(i));
+    }
+    try {
+      SqlNode query =
+          withParameters(
+              step,
+              sql.query(),
+              session.parseQuery(
+                  marked(sql.query()), sql.query().value().line(), sql.query().value().column()));
+      return planned(step, query, scope)
+          .map(
+              p ->
+                  new StepBody(
+                      p.schema(),
+                      rels -> {
+                        Map<String, RelNode> byName = new LinkedHashMap<>();
+                        for (int i = 0; i < names.size(); i++) {
+                          byName.put(names.get(i), rels.get(i));
+                        }
+                        return PlanSession.inline(p.rel(), byName);
+                      }));
+    } catch (SqlProblemException e) {
+      problem(step, "sql", e.problem());
+      return Optional.empty();
+    }
+  }
+
+  private Optional<StepBody> join(
+      PipelineDocument.Step step,
+      Verb.JoinStep join,
+      Schema left,
+      Schema right,
+      List<String> names) {
+    List<int[]> keys = new ArrayList<>();
+    join.on()
+        .forEach(
+            (l, r) -> {
+              int a = column(step, l, left);
+              int b = column(step, r, right);
+              if (a < 0 || b < 0) {
+                return;
+              }
+              Type x = left.field(a).type();
+              Type y = right.field(b).type();
+              if (!x.equals(y) && widest(x, y).isEmpty()) {
+                problem(
+                    step,
+                    r,
+                    "unlike-types",
+                    "A join cannot compare [%s] of [%s], which is %s, with [%s] of [%s], which is %s; cast one of them in a shape step before"
+                        .formatted(
+                            left.field(a).name(),
+                            names.get(0),
+                            x,
+                            right.field(b).name(),
+                            names.get(1),
+                            y));
+              }
+              keys.add(new int[] {a, b});
+            });
+    JoinKind kind = join.kind();
+    if (kind == JoinKind.SEMI || kind == JoinKind.ANTI) {
+      return Optional.of(
+          new StepBody(
+              left,
+              rels ->
+                  builder(rels, keys)
+                      .join(
+                          kind == JoinKind.SEMI ? JoinRelType.SEMI : JoinRelType.ANTI,
+                          conditions(rels, keys))
+                      .build()));
+    }
+    Set<Integer> rightKeys =
+        keys.stream().map(k -> k[1]).collect(Collectors.toCollection(TreeSet::new));
+    List<Integer> taken =
+        join.take()
+            .map(t -> choose(step, t, right))
+            .orElseGet(() -> java.util.stream.IntStream.range(0, right.size()).boxed().toList());
+    List<Schema.Field> fields = new ArrayList<>();
+    List<Integer> from = new ArrayList<>();
+    for (int i = 0; i < left.size(); i++) {
+      fields.add(
+          new Schema.Field(
+              left.field(i).name(),
+              left.field(i).type(),
+              left.field(i).nullable() || kind.keepsRight()));
+      from.add(i);
+    }
+    List<String> clashes = new ArrayList<>();
+    for (int i : taken) {
+      if (rightKeys.contains(i)) {
+        continue;
+      }
+      String name = right.field(i).name();
+      boolean clash = left.indexOf(name) >= 0;
+      if (clash && join.prefix().isEmpty()) {
+        clashes.add(name);
+        continue;
+      }
+      fields.add(
+          new Schema.Field(clash ? join.prefix().get() + name : name, right.field(i).type(), true));
+      from.add(left.size() + i);
+    }
+    if (!clashes.isEmpty()) {
+      problems.add(
+          new Problem(
+              Problem.Severity.ERROR,
+              "ambiguous-column",
+              step.name(),
+              "join",
+              join.with().place(),
+              "%s %s on both sides of the join, [%s] and [%s]; add prefix: %s_ to the join to rename the right one, take: [...] to choose what the right side gives, or drop it in a shape step before"
+                  .formatted(
+                      clashes,
+                      clashes.size() == 1 ? "is" : "are",
+                      names.get(0),
+                      names.get(1),
+                      names.get(1)),
+              Optional.empty()));
+      return Optional.empty();
+    }
+    Schema schema;
+    try {
+      schema = new Schema(fields);
+    } catch (IllegalArgumentException e) {
+      problem(
+          step,
+          join.with(),
+          "duplicate-column",
+          e.getMessage() + " after the join; choose another prefix");
+      return Optional.empty();
+    }
+    JoinRelType type = JoinRelType.valueOf(kind.name());
+    return Optional.of(
+        new StepBody(
+            schema,
+            rels -> {
+              RelBuilder builder = builder(rels, keys);
+              builder.join(type, conditions(rels, keys));
+              List<RexNode> out = new ArrayList<>();
+              for (int f : from) {
+                int rightKey =
+                    f >= left.size() || !kind.keepsRight()
+                        ? -1
+                        : keys.stream()
+                            .filter(k -> k[0] == f)
+                            .mapToInt(k -> k[1])
+                            .findFirst()
+                            .orElse(-1);
+                // A row that only the right side has brings its key from there.
+                out.add(
+                    rightKey < 0
+                        ? builder.field(f)
+                        : builder.call(
+                            SqlStdOperatorTable.COALESCE,
+                            builder.field(f),
+                            builder.cast(
+                                builder.field(left.size() + rightKey),
+                                builder.field(f).getType().getSqlTypeName())));
+              }
+              return builder.project(out, schema.names(), true).build();
+            }));
+  }
+
+  private RelBuilder builder(List<RelNode> rels, List<int[]> keys) {
+    return session.builder().push(rels.get(0)).push(rels.get(1));
+  }
+
+  private List<RexNode> conditions(List<RelNode> rels, List<int[]> keys) {
+    RelBuilder b = session.builder().push(rels.get(0)).push(rels.get(1));
+    return keys.stream()
+        .map(k -> b.call(SqlStdOperatorTable.EQUALS, b.field(2, 0, k[0]), b.field(2, 1, k[1])))
+        .toList();
+  }
+
+  /**
+   * Parses an expression, and validates it alone so that each wrong one is told, not only the
+   * first.
+   */
+  private Optional<SqlNode> expression(
+      PipelineDocument.Step step, Located text, Schema input, boolean condition) {
+    try {
+      SqlNode node =
+          withParameters(
+              step,
+              text,
+              session.parseExpression(marked(text), text.value().line(), text.value().column()));
+      SqlNode alone = node.clone(node.getParserPosition());
+      SqlNode probe =
+          condition
+              ? select(List.of(SqlIdentifier.star(SqlParserPos.ZERO)), "input", alone, null)
+              : select(List.of(as(alone, "value")), "input", null, null);
+      session.plan(probe, new PlanSession.Scope(Map.of("input", new Columns(input))));
+      return Optional.of(node);
+    } catch (SqlProblemException e) {
+      problem(step, text.field(), e.problem());
+      return Optional.empty();
+    }
+  }
+
+  private Optional<PlanSession.Planned> planned(
+      PipelineDocument.Step step, SqlNode query, Map<String, Schema> scope) {
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    scope.forEach((name, schema) -> relations.put(name, new Columns(schema)));
+    try {
+      return Optional.of(session.plan(query, new PlanSession.Scope(relations)));
+    } catch (SqlProblemException e) {
+      problem(step, step.verb().word(), e.problem());
+      return Optional.empty();
+    }
+  }
+
+  /**
+   * Replaces {@code :name} by a mark that is one letter long, outside quotes, where a parameter of
+   * that name is declared.
+   */
+  private String marked(Located text) {
+    StringBuilder out = new StringBuilder(text.value().asPlaced());
+    char quote = 0;
+    for (int i = 0; i + 1 < out.length(); i++) {
+      char c = out.charAt(i);
+      if (quote != 0) {
+        quote = c == quote ? 0 : quote;
+      } else if (c == '\'' || c == '"') {
+        quote = c;
+      } else if (c == ':' && Character.isLetter(out.charAt(i + 1))) {
+        out.setCharAt(i, PARAMETER_MARK);
+      }
+    }
+    return out.toString();
+  }
+
+  private SqlNode withParameters(PipelineDocument.Step step, Located text, SqlNode node) {
+    return node.accept(
+        new SqlShuttle() {
+          @Override
+          public SqlNode visit(SqlIdentifier id) {
+            if (!id.isSimple() || id.getSimple().charAt(0) != PARAMETER_MARK) {
+              return id;
+            }
+            String name = id.getSimple().substring(1);
+            PipelineDocument.Parameter parameter = declared.get(name);
+            SqlParserPos pos = id.getParserPosition();
+            if (parameter == null) {
+              Optional<String> fix = Names.nearest(name, declared.keySet());
+              throw new SqlProblemException(
+                  new SqlProblem(
+                      pos.getLineNum(),
+                      pos.getColumnNum(),
+                      pos.getEndLineNum(),
+                      pos.getEndColumnNum(),
+                      "There is no parameter [%s]%s"
+                          .formatted(
+                              name,
+                              declared.isEmpty()
+                                  ? "; the document declares none"
+                                  : "; there are " + String.join(", ", declared.keySet())),
+                      fix.map(f -> ":" + f)),
+                  null);
+            }
+            return literal(
+                Cast.parse(parameters.getOrDefault(name, parameter.otherwise()), parameter.type()),
+                pos);
+          }
+        });
+  }
+
+  private SqlNode literal(Literal literal, SqlParserPos pos) {
+    Object value = literal.column(1).value(0);
+    String text = Values.text(value);
+    return switch (literal.type().kind()) {
+      case VARCHAR -> SqlLiteral.createCharString(text, "UTF8", pos);
+      case DATE ->
+          session.parseExpression("DATE '" + text + "'", pos.getLineNum(), pos.getColumnNum());
+      case TIMESTAMP ->
+          session.parseExpression("TIMESTAMP '" + text + "'", pos.getLineNum(), pos.getColumnNum());
+      case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
+      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
+      default -> SqlLiteral.createExactNumeric(text, pos);
+    };
+  }
+
+  private List<Integer> choose(PipelineDocument.Step step, ColumnChoice choice, Schema schema) {
+    List<Located> unknown = new ArrayList<>();
+    List<Integer> chosen = choice.resolve(schema, unknown);
+    unknown.forEach(u -> unknown(step, u, u.text(), schema));
+    return chosen;
+  }
+
+  /** The ordinal of a column, or -1 with a problem noted. */
+  private int column(PipelineDocument.Step step, Located name, Schema schema) {
+    int at = schema.indexOf(name.text());
+    if (at < 0) {
+      unknown(step, name, name.text(), schema);
+    }
+    return at;
+  }
+
+  private void unknown(PipelineDocument.Step step, Located at, String name, Schema schema) {
+    Optional<String> fix = Names.nearest(name, schema.names());
+    String message =
+        "There is no column [%s]%s"
+            .formatted(
+                name,
+                fix.map(f -> "; did you mean [%s]?".formatted(f))
+                    .orElse("; there are " + String.join(", ", schema.names())));
+    problems.add(
+        new Problem(
+            Problem.Severity.ERROR,
+            "unknown-column",
+            step.name(),
+            at.field(),
+            at.place(),
+            message,
+            fix));
+  }
+
+  private void problem(PipelineDocument.Step step, Located at, String code, String message) {
+    problems.add(
+        PipelineDocument.error(
+            step.name(),
+            at == null ? step.verb().word() : at.field(),
+            code,
+            at == null ? step.place() : at.place(),
+            message));
+  }
+
+  private void problem(PipelineDocument.Step step, String field, SqlProblem p) {
+    // A place at the very start means that the library did not know: the step itself is the next
+    // best.
+    Place place =
+        p.line() <= 1 && p.column() <= 1
+            ? step.place()
+            : new Place(p.line(), p.column(), p.endLine(), Math.max(p.endColumn(), p.column()));
+    problems.add(
+        new Problem(
+            Problem.Severity.ERROR, "wrong-sql", step.name(), field, place, p.message(), p.fix()));
+  }
+
+  private static SqlNode select(
+      List<SqlNode> items, String from, SqlNode where, SqlNodeList groupBy) {
+    return new SqlSelect(
+        SqlParserPos.ZERO,
+        null,
+        new SqlNodeList(items, SqlParserPos.ZERO),
+        identifier(from),
+        where,
+        groupBy,
+        null,
+        null,
+        null,
+        null,
+        null,
+        null,
+        null);
+  }
+
+  private static SqlIdentifier identifier(String name) {
+    return new SqlIdentifier(name, SqlParserPos.ZERO);
+  }
+
+  private static SqlNode as(SqlNode node, String name) {
+    return SqlStdOperatorTable.AS.createCall(node.getParserPosition(), node, identifier(name));
+  }
+
+  private static String quoted(String name) {
+    return '"' + name.replace("\"", "\"\"") + '"';
+  }
+}

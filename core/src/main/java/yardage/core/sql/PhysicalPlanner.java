@@ -1,0 +1,512 @@
+package yardage.core.sql;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.TreeSet;
+import java.util.function.Function;
+import org.apache.calcite.plan.RelOptUtil;
+import org.apache.calcite.rel.RelFieldCollation;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Aggregate;
+import org.apache.calcite.rel.core.AggregateCall;
+import org.apache.calcite.rel.core.Filter;
+import org.apache.calcite.rel.core.Join;
+import org.apache.calcite.rel.core.JoinInfo;
+import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Sort;
+import org.apache.calcite.rel.core.TableScan;
+import org.apache.calcite.rel.core.Union;
+import org.apache.calcite.rel.core.Values;
+import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexInputRef;
+import org.apache.calcite.rex.RexLiteral;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexShuttle;
+import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.rex.RexVisitorImpl;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.exec.ScanSource;
+import yardage.core.exec.StepTally;
+import yardage.core.expr.CaseWhen;
+import yardage.core.expr.Cast;
+import yardage.core.expr.Expression;
+import yardage.core.expr.Literal;
+import yardage.core.expr.Logic;
+import yardage.core.lake.ColumnPredicate;
+
+/** Algebra to physical nodes. */
+public final class PhysicalPlanner {
+  private final RexBuilder rexBuilder;
+  private final RexTranslator rex;
+
+  PhysicalPlanner(RexBuilder rexBuilder) {
+    this.rexBuilder = rexBuilder;
+    this.rex = new RexTranslator(rexBuilder);
+  }
+
+  /**
+   * @param step whose operators the top ones are
+   * @param tallies the tally of each step that a border in {@code rel} names
+   * @throws UnsupportedSqlException for what the engine cannot do
+   */
+  public PhysicalNode plan(RelNode rel, StepTally step, Function<String, StepTally> tallies) {
+    return new Visit(tallies).node(rel, step);
+  }
+
+  /** A query of one step. */
+  public PhysicalNode plan(RelNode rel, StepTally step) {
+    return plan(rel, step, name -> step);
+  }
+
+  private final class Visit {
+    private final Function<String, StepTally> tallies;
+
+    Visit(Function<String, StepTally> tallies) {
+      this.tallies = tallies;
+    }
+
+    PhysicalNode node(RelNode rel, StepTally step) {
+      if (rel instanceof StepBorder border) {
+        StepTally below = border.outOf().map(tallies).orElse(step);
+        return new PhysicalNode.Border(
+            node(border.getInput(), below),
+            border.outOf().map(tallies),
+            border.into().map(tallies),
+            border.right());
+      } else if (rel instanceof KeepOne keep) {
+        return new PhysicalNode.Deduplicate(
+            node(keep.getInput(), step), keep.keys(), keep.order(), keep.last(), step);
+      } else if (rel instanceof TableScan scan) {
+        return scan(scan, allColumns(scan), List.of(), step);
+      } else if (rel instanceof Filter filter) {
+        return filter(filter, step);
+      } else if (rel instanceof Project project) {
+        return project(project, step);
+      } else if (rel instanceof Join join) {
+        return join(join, step);
+      } else if (rel instanceof Aggregate aggregate) {
+        return aggregate(aggregate, step);
+      } else if (rel instanceof Union union) {
+        return union(union, step);
+      } else if (rel instanceof Sort sort) {
+        return sort(sort, step);
+      } else if (rel instanceof Values values) {
+        return values(values, step);
+      }
+      throw new UnsupportedSqlException(
+          "This part of SQL is not supported yet: " + rel.getRelTypeName().replace("Logical", ""));
+    }
+
+    private int[] allColumns(RelNode rel) {
+      return java.util.stream.IntStream.range(0, rel.getRowType().getFieldCount()).toArray();
+    }
+
+    private PhysicalNode scan(
+        TableScan scan, int[] columns, List<ColumnPredicate> predicates, StepTally step) {
+      return scan.getTable().unwrap(RelationTable.class).relation().read(columns, predicates, step);
+    }
+
+    private PhysicalNode filter(Filter filter, StepTally step) {
+      PhysicalNode input =
+          filter.getInput() instanceof TableScan scan
+              ? scan(scan, allColumns(scan), predicates(filter.getCondition(), scan), step)
+              : node(filter.getInput(), step);
+      return new PhysicalNode.Filter(input, rex.translate(filter.getCondition()), step);
+    }
+
+    private PhysicalNode project(Project project, StepTally step) {
+      // Over a scan, or a filter over a scan, only the columns that are used are read.
+      RelNode below = project.getInput() instanceof Filter f ? f.getInput() : project.getInput();
+      if (below instanceof TableScan scan) {
+        Optional<RexNode> condition =
+            project.getInput() instanceof Filter f
+                ? Optional.of(f.getCondition())
+                : Optional.empty();
+        TreeSet<Integer> used = new TreeSet<>();
+        RexVisitorImpl<Void> collect =
+            new RexVisitorImpl<>(true) {
+              @Override
+              public Void visitInputRef(RexInputRef ref) {
+                used.add(ref.getIndex());
+                return null;
+              }
+            };
+        project.getProjects().forEach(p -> p.accept(collect));
+        condition.ifPresent(c -> c.accept(collect));
+        int[] columns = used.stream().mapToInt(Integer::intValue).toArray();
+        List<Integer> place = List.copyOf(used);
+        RexShuttle remap =
+            new RexShuttle() {
+              @Override
+              public RexNode visitInputRef(RexInputRef ref) {
+                return new RexInputRef(place.indexOf(ref.getIndex()), ref.getType());
+              }
+            };
+        PhysicalNode input =
+            scan(scan, columns, condition.map(c -> predicates(c, scan)).orElse(List.of()), step);
+        if (condition.isPresent()) {
+          input =
+              new PhysicalNode.Filter(input, rex.translate(condition.get().accept(remap)), step);
+        }
+        return projected(
+            input, project.getProjects().stream().map(p -> p.accept(remap)).toList(), project);
+      }
+      return projected(node(project.getInput(), step), project.getProjects(), project);
+    }
+
+    private PhysicalNode projected(PhysicalNode input, List<RexNode> expressions, Project project) {
+      Schema schema = SqlTypes.schema(project.getRowType());
+      List<Expression> out = new ArrayList<>();
+      for (int i = 0; i < expressions.size(); i++) {
+        out.add(cast(rex.translate(expressions.get(i)), schema.field(i).type()));
+      }
+      return new PhysicalNode.Project(input, out, schema);
+    }
+
+    private PhysicalNode join(Join join, StepTally step) {
+      JoinInfo info = join.analyzeCondition();
+      PhysicalNode left = node(join.getLeft(), step);
+      PhysicalNode right = node(join.getRight(), step);
+      int[] leftKeys = info.leftKeys.toIntArray();
+      int[] rightKeys = info.rightKeys.toIntArray();
+      RexNode rest = RexUtil.composeConjunction(rexBuilder, info.nonEquiConditions);
+      Optional<Expression> residual =
+          rest.isAlwaysTrue() ? Optional.empty() : Optional.of(rex.translate(rest));
+      Schema schema = SqlTypes.schema(join.getRowType());
+      JoinKind kind =
+          switch (join.getJoinType()) {
+            case INNER -> JoinKind.INNER;
+            case LEFT -> JoinKind.LEFT;
+            case RIGHT -> JoinKind.RIGHT;
+            case FULL -> JoinKind.FULL;
+            case SEMI -> JoinKind.SEMI;
+            case ANTI -> JoinKind.ANTI;
+            default ->
+                throw new UnsupportedSqlException(
+                    "Joins of kind [%s] are not supported".formatted(join.getJoinType()));
+          };
+      // Keys of unlike storage are cast to a common type, in columns appended for the join and
+      // dropped behind it.
+      List<Expression> leftExtra = new ArrayList<>();
+      List<Expression> rightExtra = new ArrayList<>();
+      int leftSize = left.schema().size();
+      int rightSize = right.schema().size();
+      for (int k = 0; k < leftKeys.length; k++) {
+        Type a = left.schema().field(leftKeys[k]).type();
+        Type b = right.schema().field(rightKeys[k]).type();
+        if (!a.equals(b)) {
+          Type common = common(a, b);
+          leftExtra.add(cast(Expression.input(leftKeys[k], a), common));
+          leftKeys[k] = leftSize + leftExtra.size() - 1;
+          rightExtra.add(cast(Expression.input(rightKeys[k], b), common));
+          rightKeys[k] = rightSize + rightExtra.size() - 1;
+        }
+      }
+      if (leftExtra.isEmpty()) {
+        return orient(join, left, right, kind, leftKeys, rightKeys, residual, schema, step);
+      }
+      if (residual.isPresent()) {
+        throw new UnsupportedSqlException(
+            "A join on keys of unlike types cannot have further conditions; cast the keys to one type");
+      }
+      PhysicalNode wideLeft = widened(left, leftExtra, "l");
+      PhysicalNode wideRight = widened(right, rightExtra, "r");
+      boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
+      List<Schema.Field> fields = new ArrayList<>(rename(wideLeft.schema(), "l"));
+      if (!leftOnly) {
+        fields.addAll(rename(wideRight.schema(), "r"));
+      }
+      PhysicalNode joined =
+          new PhysicalNode.HashJoin(
+              wideLeft, wideRight, kind, leftKeys, rightKeys, residual, new Schema(fields), step);
+      List<Expression> back = new ArrayList<>();
+      for (int i = 0; i < schema.size(); i++) {
+        back.add(Expression.input(i < leftSize ? i : i + leftExtra.size(), schema.field(i).type()));
+      }
+      return new PhysicalNode.Project(joined, back, schema);
+    }
+
+    /**
+     * Builds the look-up on the smaller side of an inner join, where no step's count depends on
+     * which side is which.
+     */
+    private PhysicalNode orient(
+        Join join,
+        PhysicalNode left,
+        PhysicalNode right,
+        JoinKind kind,
+        int[] leftKeys,
+        int[] rightKeys,
+        Optional<Expression> residual,
+        Schema schema,
+        StepTally step) {
+      if (kind == JoinKind.INNER
+          && residual.isEmpty()
+          && !(join.getRight() instanceof StepBorder)) {
+        var metadata = join.getCluster().getMetadataQuery();
+        Double leftRows = metadata.getRowCount(join.getLeft());
+        Double rightRows = metadata.getRowCount(join.getRight());
+        if (leftRows != null && rightRows != null && leftRows * 2 < rightRows) {
+          int leftSize = left.schema().size();
+          int rightSize = right.schema().size();
+          List<Schema.Field> swapped =
+              new ArrayList<>(schema.fields().subList(leftSize, schema.size()));
+          swapped.addAll(schema.fields().subList(0, leftSize));
+          PhysicalNode joined =
+              new PhysicalNode.HashJoin(
+                  right, left, kind, rightKeys, leftKeys, residual, new Schema(swapped), step);
+          List<Expression> back = new ArrayList<>();
+          for (int i = 0; i < schema.size(); i++) {
+            back.add(
+                Expression.input(
+                    i < leftSize ? rightSize + i : i - leftSize, schema.field(i).type()));
+          }
+          return new PhysicalNode.Project(joined, back, schema);
+        }
+      }
+      return new PhysicalNode.HashJoin(
+          left, right, kind, leftKeys, rightKeys, residual, schema, step);
+    }
+
+    private List<Schema.Field> rename(Schema schema, String prefix) {
+      List<Schema.Field> out = new ArrayList<>();
+      for (int i = 0; i < schema.size(); i++) {
+        out.add(new Schema.Field(prefix + i, schema.field(i).type()));
+      }
+      return out;
+    }
+
+    private PhysicalNode widened(PhysicalNode input, List<Expression> extra, String prefix) {
+      List<Expression> all = new ArrayList<>();
+      for (int i = 0; i < input.schema().size(); i++) {
+        all.add(Expression.input(i, input.schema().field(i).type()));
+      }
+      all.addAll(extra);
+      List<Schema.Field> fields = new ArrayList<>();
+      for (int i = 0; i < all.size(); i++) {
+        fields.add(new Schema.Field(prefix + i, all.get(i).type()));
+      }
+      return new PhysicalNode.Project(input, all, new Schema(fields));
+    }
+
+    private PhysicalNode aggregate(Aggregate aggregate, StepTally step) {
+      if (aggregate.getGroupSets().size() > 1) {
+        throw new UnsupportedSqlException(
+            "Several grouping levels at once (grouping sets, rollup, cube) are not supported yet");
+      }
+      PhysicalNode input = node(aggregate.getInput(), step);
+      Schema schema = SqlTypes.schema(aggregate.getRowType());
+      int keyCount = aggregate.getGroupCount();
+      List<PhysicalNode.AggregateCall> calls = new ArrayList<>();
+      List<Schema.Field> raw = new ArrayList<>(schema.fields().subList(0, keyCount));
+      List<Expression> out = new ArrayList<>();
+      for (int k = 0; k < keyCount; k++) {
+        out.add(Expression.input(k, schema.field(k).type()));
+      }
+      for (int i = 0; i < aggregate.getAggCallList().size(); i++) {
+        AggregateCall call = aggregate.getAggCallList().get(i);
+        int ordinal = keyCount + i;
+        Type wanted = schema.field(ordinal).type();
+        int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
+        if (call.getArgList().size() > 1) {
+          throw new UnsupportedSqlException(
+              "The aggregate [%s] over several columns is not supported"
+                  .formatted(call.getAggregation().getName()));
+        }
+        PhysicalNode.AggregateCall.Function function = function(call);
+        Type type =
+            resultType(
+                function,
+                argument < 0 ? Type.BIGINT : input.schema().field(argument).type(),
+                wanted);
+        calls.add(
+            new PhysicalNode.AggregateCall(
+                function, argument, call.isDistinct(), call.filterArg, type));
+        raw.add(new Schema.Field(schema.field(ordinal).name(), type));
+        Expression result = cast(Expression.input(ordinal, type), wanted);
+        if (call.getAggregation().getKind() == org.apache.calcite.sql.SqlKind.SUM0) {
+          Expression isNull = new Logic.IsNull(Expression.input(ordinal, type), false);
+          Object zero =
+              wanted.kind() == Type.Kind.DOUBLE
+                  ? (Object) 0.0
+                  : wanted.kind() == Type.Kind.INT ? (Object) 0 : (Object) 0L;
+          result = new CaseWhen(List.of(isNull), List.of(Literal.of(wanted, zero)), result, wanted);
+        }
+        out.add(result);
+      }
+      PhysicalNode node =
+          new PhysicalNode.Aggregate(
+              input, aggregate.getGroupSet().toArray(), calls, new Schema(raw), step);
+      boolean plain = out.stream().allMatch(e -> e instanceof Expression.Input);
+      return plain ? node : new PhysicalNode.Project(node, out, schema);
+    }
+
+    private static Type resultType(
+        PhysicalNode.AggregateCall.Function function, Type argument, Type wanted) {
+      return switch (function) {
+        case COUNT -> Type.BIGINT;
+        case AVG -> Type.DOUBLE;
+        case SUM ->
+            argument.kind() == Type.Kind.DOUBLE
+                ? Type.DOUBLE
+                : argument.kind() == Type.Kind.DECIMAL
+                    ? Type.decimal(Type.MAX_DECIMAL_PRECISION, argument.scale())
+                    : Type.BIGINT;
+        case MIN, MAX, SINGLE_VALUE -> argument;
+      };
+    }
+
+    private static PhysicalNode.AggregateCall.Function function(AggregateCall call) {
+      return switch (call.getAggregation().getKind()) {
+        case COUNT -> PhysicalNode.AggregateCall.Function.COUNT;
+        case SUM, SUM0 -> PhysicalNode.AggregateCall.Function.SUM;
+        case MIN, ANY_VALUE -> PhysicalNode.AggregateCall.Function.MIN;
+        case MAX -> PhysicalNode.AggregateCall.Function.MAX;
+        case AVG -> PhysicalNode.AggregateCall.Function.AVG;
+        case SINGLE_VALUE -> PhysicalNode.AggregateCall.Function.SINGLE_VALUE;
+        default ->
+            throw new UnsupportedSqlException(
+                "The aggregate function [%s] is not supported yet; there are count, sum, min, max and avg"
+                    .formatted(call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT)));
+      };
+    }
+
+    private PhysicalNode union(Union union, StepTally step) {
+      Schema schema = SqlTypes.schema(union.getRowType());
+      List<PhysicalNode> inputs = new ArrayList<>();
+      for (RelNode input : union.getInputs()) {
+        PhysicalNode node = node(input, step);
+        List<Expression> out = new ArrayList<>();
+        boolean same = true;
+        for (int i = 0; i < schema.size(); i++) {
+          Type have = node.schema().field(i).type();
+          same &= have.equals(schema.field(i).type());
+          out.add(cast(Expression.input(i, have), schema.field(i).type()));
+        }
+        inputs.add(same ? node : new PhysicalNode.Project(node, out, schema));
+      }
+      PhysicalNode all = new PhysicalNode.Union(inputs, schema);
+      return union.all
+          ? all
+          : new PhysicalNode.Aggregate(all, allColumns(union), List.of(), schema, step);
+    }
+
+    private PhysicalNode sort(Sort sort, StepTally step) {
+      List<SortKey> keys = new ArrayList<>();
+      for (RelFieldCollation c : sort.getCollation().getFieldCollations()) {
+        boolean descending = c.getDirection().isDescending();
+        boolean nullsFirst =
+            c.nullDirection == RelFieldCollation.NullDirection.FIRST
+                || (c.nullDirection == RelFieldCollation.NullDirection.UNSPECIFIED && descending);
+        keys.add(new SortKey(c.getFieldIndex(), descending, nullsFirst));
+      }
+      long offset = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
+      long fetch = sort.fetch == null ? -1 : ((RexLiteral) sort.fetch).getValueAs(Long.class);
+      return new PhysicalNode.Sort(node(sort.getInput(), step), keys, offset, fetch, step);
+    }
+
+    private PhysicalNode values(Values values, StepTally step) {
+      Schema schema = SqlTypes.schema(values.getRowType());
+      List<Column> columns = new ArrayList<>();
+      for (int c = 0; c < schema.size(); c++) {
+        ColumnBuilder builder = ColumnBuilder.of(schema.field(c).type());
+        for (List<RexLiteral> row : values.getTuples()) {
+          builder.append(RexTranslator.literal(row.get(c), schema.field(c).type()).column(1), 0);
+        }
+        columns.add(builder.build());
+      }
+      Batch batch = new Batch(columns, values.getTuples().size(), 0);
+      ScanSource source =
+          () ->
+              List.of(
+                  (worker, out) -> {
+                    step.rowsIn.add(batch.rowCount());
+                    out.accept(batch);
+                  });
+      return new PhysicalNode.Scan(source, schema, step);
+    }
+
+    private List<ColumnPredicate> predicates(RexNode condition, TableScan scan) {
+      List<ColumnPredicate> out = new ArrayList<>();
+      for (RexNode part :
+          RelOptUtil.conjunctions(RexUtil.expandSearch(rexBuilder, null, condition))) {
+        if (part instanceof RexCall call && call.getOperands().size() == 2) {
+          RexNode a = call.getOperands().get(0);
+          RexNode b = call.getOperands().get(1);
+          boolean flipped = a instanceof RexLiteral;
+          Optional<ColumnPredicate.Op> op = op(call, flipped);
+          if (op.isPresent()
+              && (flipped ? b : a) instanceof RexInputRef ref
+              && (flipped ? a : b) instanceof RexLiteral literal
+              && !literal.isNull()) {
+            predicate(scan, ref, op.get(), literal).ifPresent(out::add);
+          }
+        }
+      }
+      return out;
+    }
+
+    private Optional<ColumnPredicate> predicate(
+        TableScan scan, RexInputRef ref, ColumnPredicate.Op op, RexLiteral literal) {
+      String column = scan.getRowType().getFieldNames().get(ref.getIndex());
+      Type type = SqlTypes.fromSql(ref.getType());
+      try {
+        Object value =
+            switch (type.kind()) {
+              case DECIMAL -> literal.getValueAs(BigDecimal.class).setScale(type.scale());
+              case BOOLEAN -> null;
+              default -> RexTranslator.literal(literal, type).value().orElse(null);
+            };
+        return value == null
+            ? Optional.empty()
+            : Optional.of(new ColumnPredicate(column, op, value));
+      } catch (RuntimeException e) {
+        // A literal that the column's type cannot hold, such as 1.5 for an int: the filter decides
+        // alone.
+        return Optional.empty();
+      }
+    }
+
+    private Optional<ColumnPredicate.Op> op(RexCall call, boolean flipped) {
+      return switch (call.getKind()) {
+        case EQUALS -> Optional.of(ColumnPredicate.Op.EQ);
+        case LESS_THAN -> Optional.of(flipped ? ColumnPredicate.Op.GT : ColumnPredicate.Op.LT);
+        case LESS_THAN_OR_EQUAL ->
+            Optional.of(flipped ? ColumnPredicate.Op.GE : ColumnPredicate.Op.LE);
+        case GREATER_THAN -> Optional.of(flipped ? ColumnPredicate.Op.LT : ColumnPredicate.Op.GT);
+        case GREATER_THAN_OR_EQUAL ->
+            Optional.of(flipped ? ColumnPredicate.Op.LE : ColumnPredicate.Op.GE);
+        default -> Optional.empty();
+      };
+    }
+  }
+
+  private static Expression cast(Expression e, Type type) {
+    return e.type().equals(type) ? e : new Cast(e, type);
+  }
+
+  /** The type in which two join keys compare. */
+  static Type common(Type a, Type b) {
+    if (a.isNumeric() && b.isNumeric()) {
+      if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
+        return Type.DOUBLE;
+      }
+      if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
+        return Type.decimal(Type.MAX_DECIMAL_PRECISION, Math.max(a.scale(), b.scale()));
+      }
+      return Type.BIGINT;
+    }
+    if (a.kind() == Type.Kind.DATE && b.kind() == Type.Kind.TIMESTAMP
+        || a.kind() == Type.Kind.TIMESTAMP && b.kind() == Type.Kind.DATE) {
+      return Type.TIMESTAMP;
+    }
+    throw new UnsupportedSqlException(
+        "A join cannot compare %s with %s; cast one of them".formatted(a, b));
+  }
+}

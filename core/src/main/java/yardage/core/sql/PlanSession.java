@@ -1,0 +1,286 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Properties;
+import java.util.TreeMap;
+import org.apache.calcite.avatica.util.Casing;
+import org.apache.calcite.avatica.util.Quoting;
+import org.apache.calcite.config.CalciteConnectionConfigImpl;
+import org.apache.calcite.config.CalciteConnectionProperty;
+import org.apache.calcite.jdbc.CalciteSchema;
+import org.apache.calcite.plan.RelOptCluster;
+import org.apache.calcite.plan.hep.HepPlanner;
+import org.apache.calcite.plan.hep.HepProgram;
+import org.apache.calcite.plan.hep.HepProgramBuilder;
+import org.apache.calcite.prepare.CalciteCatalogReader;
+import org.apache.calcite.rel.RelHomogeneousShuttle;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.RelFactories;
+import org.apache.calcite.rel.core.TableScan;
+import org.apache.calcite.rel.rules.CoreRules;
+import org.apache.calcite.rel.type.RelDataTypeFactory;
+import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.schema.SchemaPlus;
+import org.apache.calcite.schema.impl.AbstractSchema;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.parser.SqlParseException;
+import org.apache.calcite.sql.parser.SqlParser;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.validate.SqlConformanceEnum;
+import org.apache.calcite.sql.validate.SqlValidator;
+import org.apache.calcite.sql.validate.SqlValidatorUtil;
+import org.apache.calcite.sql2rel.RelDecorrelator;
+import org.apache.calcite.sql2rel.SqlToRelConverter;
+import org.apache.calcite.sql2rel.StandardConvertletTable;
+import org.apache.calcite.tools.RelBuilder;
+import yardage.core.column.Schema;
+
+/**
+ * Plans one query, or the steps of one pipeline, which then share types and can be joined into one
+ * plan. Not thread-safe; cheap to make.
+ */
+public final class PlanSession {
+  static final SqlParser.Config PARSER =
+      SqlParser.config()
+          .withQuoting(Quoting.DOUBLE_QUOTE)
+          .withUnquotedCasing(Casing.UNCHANGED)
+          .withQuotedCasing(Casing.UNCHANGED)
+          .withCaseSensitive(false)
+          .withIdentifierMaxLength(256);
+
+  private static final HepProgram SUBQUERIES =
+      new HepProgramBuilder()
+          .addRuleInstance(CoreRules.FILTER_SUB_QUERY_TO_CORRELATE)
+          .addRuleInstance(CoreRules.PROJECT_SUB_QUERY_TO_CORRELATE)
+          .addRuleInstance(CoreRules.JOIN_SUB_QUERY_TO_CORRELATE)
+          .build();
+
+  private static final HepProgram REWRITES =
+      new HepProgramBuilder()
+          .addRuleCollection(
+              List.of(
+                  CoreRules.INTERSECT_TO_DISTINCT,
+                  CoreRules.MINUS_TO_DISTINCT,
+                  CoreRules.FILTER_INTO_JOIN,
+                  CoreRules.JOIN_CONDITION_PUSH,
+                  CoreRules.FILTER_PROJECT_TRANSPOSE,
+                  CoreRules.FILTER_AGGREGATE_TRANSPOSE,
+                  CoreRules.FILTER_SET_OP_TRANSPOSE,
+                  CoreRules.FILTER_MERGE,
+                  CoreRules.PROJECT_MERGE,
+                  CoreRules.PROJECT_REMOVE,
+                  CoreRules.UNION_MERGE,
+                  CoreRules.PROJECT_TO_SEMI_JOIN,
+                  CoreRules.JOIN_ON_UNIQUE_TO_SEMI_JOIN))
+          .build();
+
+  private final RelDataTypeFactory typeFactory = SqlTypes.factory();
+  private final RelOptCluster cluster;
+  private final RexBuilder rexBuilder;
+
+  public PlanSession() {
+    rexBuilder = new RexBuilder(typeFactory);
+    cluster = RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), rexBuilder);
+  }
+
+  /** Relations by name: a plain name, or a namespace, a dot and a name. */
+  public record Scope(Map<String, Relation> relations) {
+    public Scope {
+      relations = new LinkedHashMap<>(relations);
+    }
+
+    List<String> columns() {
+      return relations.values().stream()
+          .flatMap(r -> r.schema().names().stream())
+          .distinct()
+          .toList();
+    }
+  }
+
+  /** A planned query: its algebra and the columns that it gives. */
+  public record Planned(RelNode rel, Schema schema) {}
+
+  /**
+   * Parses a query whose first character stands at a line and column of a larger text, so that
+   * problems name places there.
+   *
+   * @throws SqlProblemException when it is not SQL
+   */
+  public SqlNode parseQuery(String sql, int line, int column) {
+    try {
+      return SqlParser.create(padded(sql, line, column), PARSER).parseQuery();
+    } catch (SqlParseException e) {
+      throw new SqlProblemException(SqlMessages.problem(e, List.of(), List.of()), e);
+    }
+  }
+
+  /** As {@link #parseQuery}, for one expression. */
+  public SqlNode parseExpression(String sql, int line, int column) {
+    try {
+      return SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
+    } catch (SqlParseException e) {
+      throw new SqlProblemException(SqlMessages.problem(e, List.of(), List.of()), e);
+    }
+  }
+
+  /** Blank lines and blanks in front make the parser count as the larger text does. */
+  private static String padded(String sql, int line, int column) {
+    return "\n".repeat(Math.max(0, line - 1)) + " ".repeat(Math.max(0, column - 1)) + sql;
+  }
+
+  /**
+   * Validates a parsed query against relations and turns it into algebra.
+   *
+   * @throws SqlProblemException when a name or a type is wrong
+   */
+  public Planned plan(SqlNode query, Scope scope) {
+    try {
+      CalciteCatalogReader catalog = catalog(scope);
+      SqlValidator validator =
+          SqlValidatorUtil.newValidator(
+              SqlStdOperatorTable.instance(),
+              catalog,
+              typeFactory,
+              SqlValidator.Config.DEFAULT
+                  .withTypeCoercionEnabled(false)
+                  .withConformance(SqlConformanceEnum.DEFAULT)
+                  .withIdentifierExpansion(true));
+      SqlToRelConverter converter =
+          new SqlToRelConverter(
+              (rowType, queryString, schemaPath, viewPath) -> {
+                throw new UnsupportedOperationException("views");
+              },
+              validator,
+              catalog,
+              cluster,
+              StandardConvertletTable.INSTANCE,
+              SqlToRelConverter.config()
+                  .withTrimUnusedFields(false)
+                  .withExpand(false)
+                  .withInSubQueryThreshold(Integer.MAX_VALUE));
+      SqlNode valid = validator.validate(query);
+      RelNode rel = converter.convertQuery(valid, false, true).project();
+      rel = run(SUBQUERIES, rel);
+      rel = RelDecorrelator.decorrelateQuery(rel, builder());
+      return new Planned(rel, SqlTypes.schema(rel.getRowType()));
+    } catch (RuntimeException | AssertionError e) {
+      if (e instanceof UnsupportedSqlException) {
+        throw new SqlProblemException(
+            new SqlProblem(
+                line(query),
+                column(query),
+                line(query),
+                column(query),
+                e.getMessage(),
+                java.util.Optional.empty()),
+            e);
+      }
+      if (e instanceof IllegalArgumentException
+          && e.getMessage() != null
+          && e.getMessage().startsWith("Column [")) {
+        throw new SqlProblemException(
+            new SqlProblem(
+                line(query),
+                column(query),
+                line(query),
+                column(query),
+                e.getMessage() + "; give one of them another name with AS",
+                java.util.Optional.empty()),
+            e);
+      }
+      throw new SqlProblemException(
+          SqlMessages.problem(e, scope.columns(), List.copyOf(scope.relations().keySet())), e);
+    }
+  }
+
+  private static int line(SqlNode node) {
+    SqlParserPos pos = node.getParserPosition();
+    return Math.max(1, pos.getLineNum());
+  }
+
+  private static int column(SqlNode node) {
+    return Math.max(1, node.getParserPosition().getColumnNum());
+  }
+
+  public RelBuilder builder() {
+    return RelFactories.LOGICAL_BUILDER.create(cluster, null);
+  }
+
+  /** A leaf that reads a relation. */
+  public RelNode scan(String name, Relation relation) {
+    CalciteCatalogReader catalog = catalog(new Scope(Map.of(name, relation)));
+    return org.apache.calcite.rel.logical.LogicalTableScan.create(
+        cluster, catalog.getTable(path(name)), List.of());
+  }
+
+  /** Puts algebra in the place of the leaves that read the relations of those names. */
+  public static RelNode inline(RelNode rel, Map<String, RelNode> byName) {
+    return rel.accept(
+        new RelHomogeneousShuttle() {
+          @Override
+          public RelNode visit(TableScan scan) {
+            RelNode with = byName.get(String.join(".", scan.getTable().getQualifiedName()));
+            return with == null ? scan : with;
+          }
+        });
+  }
+
+  /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
+  public RelNode optimize(RelNode rel) {
+    RelNode rewritten = run(REWRITES, rel);
+    RelNode trimmed = new Trimmer(builder()).trim(rewritten);
+    return run(REWRITES, trimmed);
+  }
+
+  private static RelNode run(HepProgram program, RelNode rel) {
+    HepPlanner planner = new HepPlanner(program);
+    planner.setRoot(rel);
+    return planner.findBestExp();
+  }
+
+  public PhysicalPlanner physical() {
+    return new PhysicalPlanner(rexBuilder);
+  }
+
+  private static List<String> path(String name) {
+    int dot = name.indexOf('.');
+    return dot < 0 ? List.of(name) : List.of(name.substring(0, dot), name.substring(dot + 1));
+  }
+
+  private CalciteCatalogReader catalog(Scope scope) {
+    CalciteSchema root = CalciteSchema.createRootSchema(false, false);
+    SchemaPlus plus = root.plus();
+    Map<String, Map<String, org.apache.calcite.schema.Table>> namespaces = new TreeMap<>();
+    scope
+        .relations()
+        .forEach(
+            (name, relation) -> {
+              List<String> path = path(name);
+              if (path.size() == 1) {
+                plus.add(name, new RelationTable(relation));
+              } else {
+                namespaces
+                    .computeIfAbsent(path.get(0), n -> new TreeMap<>())
+                    .put(path.get(1), new RelationTable(relation));
+              }
+            });
+    namespaces.forEach(
+        (namespace, tables) ->
+            plus.add(
+                namespace,
+                new AbstractSchema() {
+                  @Override
+                  protected Map<String, org.apache.calcite.schema.Table> getTableMap() {
+                    return tables;
+                  }
+                }));
+    Properties properties = new Properties();
+    properties.setProperty(CalciteConnectionProperty.CASE_SENSITIVE.camelName(), "false");
+    return new CalciteCatalogReader(
+        root, new ArrayList<>(), typeFactory, new CalciteConnectionConfigImpl(properties));
+  }
+}

@@ -1,0 +1,25 @@
+package yardage.core.sql;
+
+import java.util.List;
+import yardage.core.column.Schema;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.StepTally;
+import yardage.core.lake.ColumnPredicate;
+
+/** Something that SQL can read by name. */
+public interface Relation {
+  Schema schema();
+
+  /** About how many rows, for choosing a join's sides; exactness does not matter. */
+  double rowCount();
+
+  /**
+   * A node that gives some of the columns.
+   *
+   * @param columns ordinals in {@link #schema}
+   * @param predicates what the reader may use to pass over files; rows that do not meet them may
+   *     still come
+   * @param tally the step that reads
+   */
+  PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally);
+}

@@ -1,0 +1,332 @@
+package yardage.core.sql;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.apache.calcite.avatica.util.TimeUnitRange;
+import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexInputRef;
+import org.apache.calcite.rex.RexLiteral;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexOver;
+import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.fun.SqlTrimFunction;
+import org.apache.calcite.sql.type.SqlTypeName;
+import org.apache.calcite.util.DateString;
+import org.apache.calcite.util.NlsString;
+import org.apache.calcite.util.TimestampString;
+import yardage.core.column.Type;
+import yardage.core.column.Values;
+import yardage.core.expr.*;
+
+/** The algebra's expressions to vectorised ones, over an input whose column types are given. */
+final class RexTranslator {
+  private final RexBuilder rexBuilder;
+
+  RexTranslator(RexBuilder rexBuilder) {
+    this.rexBuilder = rexBuilder;
+  }
+
+  Expression translate(RexNode node) {
+    if (node instanceof RexInputRef ref) {
+      return Expression.input(ref.getIndex(), SqlTypes.fromSql(ref.getType()));
+    } else if (node instanceof RexLiteral literal) {
+      return literal(literal, SqlTypes.fromSql(literal.getType()));
+    } else if (node instanceof RexOver) {
+      throw new UnsupportedSqlException("Window functions (… OVER …) are not supported yet");
+    } else if (node instanceof RexCall call) {
+      return call(call);
+    }
+    throw new UnsupportedSqlException("The expression [%s] is not supported".formatted(node));
+  }
+
+  static Literal literal(RexLiteral literal, Type type) {
+    if (literal.isNull()) {
+      return Literal.of(type, null);
+    }
+    return switch (type.kind()) {
+      case BOOLEAN -> Literal.of(type, RexLiteral.booleanValue(literal));
+      case INT -> Literal.of(type, literal.getValueAs(BigDecimal.class).intValueExact());
+      case BIGINT -> Literal.of(type, literal.getValueAs(BigDecimal.class).longValueExact());
+      case DOUBLE -> Literal.of(type, literal.getValueAs(Double.class));
+      case DECIMAL ->
+          Literal.of(
+              type,
+              literal
+                  .getValueAs(BigDecimal.class)
+                  .setScale(type.scale(), RoundingMode.HALF_UP)
+                  .unscaledValue()
+                  .longValueExact());
+      case VARCHAR -> Literal.of(type, literal.getValueAs(NlsString.class).getValue());
+      case DATE -> Literal.of(type, literal.getValueAs(DateString.class).getDaysSinceEpoch());
+      case TIMESTAMP ->
+          Literal.of(
+              type,
+              Values.micros(
+                  java.time.LocalDateTime.parse(
+                      literal.getValueAs(TimestampString.class).toString().replace(' ', 'T'))));
+    };
+  }
+
+  private Expression call(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    switch (call.getKind()) {
+      case SEARCH:
+        return translate(RexUtil.expandSearch(rexBuilder, null, call));
+      case PLUS, MINUS, TIMES, DIVIDE, MOD:
+        return arithmetic(call);
+      case MINUS_PREFIX:
+        Expression operand = translate(o.get(0));
+        return new Arithmetic(
+            Arithmetic.Op.SUBTRACT,
+            zero(operand.type()),
+            operand,
+            SqlTypes.fromSql(call.getType()));
+      case PLUS_PREFIX:
+        return translate(o.get(0));
+      case EQUALS:
+        return comparison(Comparison.Op.EQ, o);
+      case NOT_EQUALS:
+        return comparison(Comparison.Op.NE, o);
+      case LESS_THAN:
+        return comparison(Comparison.Op.LT, o);
+      case LESS_THAN_OR_EQUAL:
+        return comparison(Comparison.Op.LE, o);
+      case GREATER_THAN:
+        return comparison(Comparison.Op.GT, o);
+      case GREATER_THAN_OR_EQUAL:
+        return comparison(Comparison.Op.GE, o);
+      case IS_NOT_DISTINCT_FROM, IS_DISTINCT_FROM:
+        return distinct(o, call.getKind() == SqlKind.IS_DISTINCT_FROM);
+      case AND, OR:
+        Expression all = translate(o.get(0));
+        for (RexNode next : o.subList(1, o.size())) {
+          all = new Logic.Junction(call.getKind() == SqlKind.AND, all, translate(next));
+        }
+        return all;
+      case NOT:
+        return new Logic.Not(translate(o.get(0)));
+      case IS_NULL:
+        return new Logic.IsNull(translate(o.get(0)), false);
+      case IS_NOT_NULL:
+        return new Logic.IsNull(translate(o.get(0)), true);
+      case IS_TRUE:
+        return new Logic.IsTruth(translate(o.get(0)), true, false);
+      case IS_NOT_TRUE:
+        return new Logic.IsTruth(translate(o.get(0)), true, true);
+      case IS_FALSE:
+        return new Logic.IsTruth(translate(o.get(0)), false, false);
+      case IS_NOT_FALSE:
+        return new Logic.IsTruth(translate(o.get(0)), false, true);
+      case CASE:
+        return caseWhen(call);
+      case COALESCE:
+        return coalesce(call);
+      case CAST:
+        return cast(translate(o.get(0)), SqlTypes.fromSql(call.getType()));
+      case LIKE:
+        char escape = o.size() > 2 ? text(o.get(2), "the escape character of LIKE").charAt(0) : 0;
+        return Texts.Like.of(translate(o.get(0)), text(o.get(1), "the pattern of LIKE"), escape);
+      case TRIM:
+        SqlTrimFunction.Flag flag = ((RexLiteral) o.get(0)).getValueAs(SqlTrimFunction.Flag.class);
+        String what = text(o.get(1), "the character to trim");
+        if (what.length() != 1 || what.charAt(0) > 0x7f) {
+          throw new UnsupportedSqlException(
+              "TRIM takes one ASCII character, not [%s]".formatted(what));
+        }
+        return Texts.trim(
+            translate(o.get(2)),
+            flag != SqlTrimFunction.Flag.TRAILING,
+            flag != SqlTrimFunction.Flag.LEADING,
+            (byte) what.charAt(0));
+      case EXTRACT:
+        return new Dates.Extract(unit(o.get(0)), translate(o.get(1)));
+      case FLOOR:
+        if (o.size() == 2) {
+          return new Dates.Floor(unit(o.get(1)), translate(o.get(0)));
+        }
+        return new Rounding(
+            Rounding.Mode.FLOOR, translate(o.get(0)), 0, SqlTypes.fromSql(call.getType()));
+      case CEIL:
+        return new Rounding(
+            Rounding.Mode.CEILING, translate(o.get(0)), 0, SqlTypes.fromSql(call.getType()));
+      case POSITION:
+        return new Texts.Position(translate(o.get(0)), translate(o.get(1)));
+      case REINTERPRET:
+        return translate(o.get(0));
+      default:
+        return function(call);
+    }
+  }
+
+  private Expression function(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    Type type = SqlTypes.fromSql(call.getType());
+    switch (call.getOperator().getName()) {
+      case "UPPER":
+        return Texts.upper(translate(o.get(0)));
+      case "LOWER":
+        return Texts.lower(translate(o.get(0)));
+      case "CHAR_LENGTH", "CHARACTER_LENGTH":
+        return new Texts.Length(translate(o.get(0)));
+      case "SUBSTRING":
+        return new Texts.Substring(
+            translate(o.get(0)),
+            translate(o.get(1)),
+            o.size() > 2 ? Optional.of(translate(o.get(2))) : Optional.empty());
+      case "||":
+        return new Texts.Concat(o.stream().map(this::translate).toList());
+      case "REPLACE":
+        return Texts.replace(
+            translate(o.get(0)),
+            text(o.get(1), "what REPLACE looks for"),
+            text(o.get(2), "what REPLACE puts there"));
+      case "ABS":
+        return new Rounding(Rounding.Mode.ABSOLUTE, translate(o.get(0)), 0, type);
+      case "ROUND":
+        return new Rounding(
+            Rounding.Mode.HALF_UP, translate(o.get(0)), o.size() > 1 ? integer(o.get(1)) : 0, type);
+      case "TRUNCATE":
+        return new Rounding(
+            Rounding.Mode.DOWN, translate(o.get(0)), o.size() > 1 ? integer(o.get(1)) : 0, type);
+      default:
+        throw new UnsupportedSqlException(
+            "The function [%s] is not supported".formatted(call.getOperator().getName()));
+    }
+  }
+
+  private Expression arithmetic(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    SqlTypeName family = call.getType().getSqlTypeName();
+    if (family == SqlTypeName.DATE || family == SqlTypeName.TIMESTAMP) {
+      return shift(call);
+    }
+    Arithmetic.Op op =
+        switch (call.getKind()) {
+          case PLUS -> Arithmetic.Op.ADD;
+          case MINUS -> Arithmetic.Op.SUBTRACT;
+          case TIMES -> Arithmetic.Op.MULTIPLY;
+          case DIVIDE -> Arithmetic.Op.DIVIDE;
+          default -> Arithmetic.Op.MOD;
+        };
+    return new Arithmetic(
+        op, translate(o.get(0)), translate(o.get(1)), SqlTypes.fromSql(call.getType()));
+  }
+
+  private Expression shift(RexCall call) {
+    RexNode base = call.getOperands().get(0);
+    RexNode by = call.getOperands().get(1);
+    if (!(by instanceof RexLiteral literal)
+        || !SqlTypeName.INTERVAL_TYPES.contains(by.getType().getSqlTypeName())) {
+      throw new UnsupportedSqlException(
+          "A date can be moved by a constant interval only, as in day + interval '7' day");
+    }
+    long amount =
+        literal.getValueAs(BigDecimal.class).longValueExact()
+            * (call.getKind() == SqlKind.MINUS ? -1 : 1);
+    boolean months = SqlTypeName.YEAR_INTERVAL_TYPES.contains(by.getType().getSqlTypeName());
+    return new Dates.Shift(
+        translate(base), months ? Math.toIntExact(amount) : 0, months ? 0 : amount * 1000);
+  }
+
+  private Expression comparison(Comparison.Op op, List<RexNode> o) {
+    return new Comparison(op, translate(o.get(0)), translate(o.get(1)));
+  }
+
+  private Expression distinct(List<RexNode> o, boolean negated) {
+    Expression a = translate(o.get(0));
+    Expression b = translate(o.get(1));
+    Expression same = new Logic.IsTruth(new Comparison(Comparison.Op.EQ, a, b), true, false);
+    Expression bothNull =
+        new Logic.Junction(true, new Logic.IsNull(a, false), new Logic.IsNull(b, false));
+    Expression either = new Logic.Junction(false, same, bothNull);
+    return negated ? new Logic.Not(either) : either;
+  }
+
+  private Expression caseWhen(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    Type type = SqlTypes.fromSql(call.getType());
+    List<Expression> conditions = new ArrayList<>();
+    List<Expression> results = new ArrayList<>();
+    for (int i = 0; i + 1 < o.size(); i += 2) {
+      conditions.add(translate(o.get(i)));
+      results.add(typed(o.get(i + 1), type));
+    }
+    return new CaseWhen(conditions, results, typed(o.get(o.size() - 1), type), type);
+  }
+
+  private Expression coalesce(RexCall call) {
+    Type type = SqlTypes.fromSql(call.getType());
+    List<Expression> conditions = new ArrayList<>();
+    List<Expression> results = new ArrayList<>();
+    for (RexNode operand : call.getOperands()) {
+      Expression e = typed(operand, type);
+      conditions.add(new Logic.IsNull(e, true));
+      results.add(e);
+    }
+    return new CaseWhen(conditions, results, Literal.of(type, null), type);
+  }
+
+  private Expression typed(RexNode node, Type type) {
+    return node instanceof RexLiteral literal && literal.isNull()
+        ? Literal.of(type, null)
+        : cast(translate(node), type);
+  }
+
+  private static Expression cast(Expression e, Type type) {
+    return e.type().equals(type)
+        ? e
+        : e instanceof Literal l && l.value().isEmpty()
+            ? Literal.of(type, null)
+            : new Cast(e, type);
+  }
+
+  private static Expression zero(Type type) {
+    return switch (type.kind()) {
+      case INT -> Literal.of(type, 0);
+      case DOUBLE -> Literal.of(type, 0.0);
+      default -> Literal.of(type, 0L);
+    };
+  }
+
+  private static String text(RexNode node, String role) {
+    RexNode plain =
+        node instanceof RexCall call && call.getKind() == SqlKind.CAST
+            ? call.getOperands().get(0)
+            : node;
+    if (plain instanceof RexLiteral literal && literal.getValueAs(String.class) != null) {
+      return literal.getValueAs(String.class);
+    }
+    throw new UnsupportedSqlException("Write %s as a constant text".formatted(role));
+  }
+
+  private static int integer(RexNode node) {
+    if (node instanceof RexLiteral literal) {
+      return literal.getValueAs(Integer.class);
+    }
+    throw new UnsupportedSqlException("Write the number of digits to round to as a constant");
+  }
+
+  private static Dates.Unit unit(RexNode node) {
+    TimeUnitRange range = ((RexLiteral) node).getValueAs(TimeUnitRange.class);
+    return switch (range) {
+      case YEAR -> Dates.Unit.YEAR;
+      case QUARTER -> Dates.Unit.QUARTER;
+      case MONTH -> Dates.Unit.MONTH;
+      case WEEK -> Dates.Unit.WEEK;
+      case DAY -> Dates.Unit.DAY;
+      case DOW -> Dates.Unit.DAY_OF_WEEK;
+      case ISODOW -> Dates.Unit.ISO_DAY_OF_WEEK;
+      case DOY -> Dates.Unit.DAY_OF_YEAR;
+      case HOUR -> Dates.Unit.HOUR;
+      case MINUTE -> Dates.Unit.MINUTE;
+      case SECOND -> Dates.Unit.SECOND;
+      default ->
+          throw new UnsupportedSqlException("The unit [%s] is not supported".formatted(range));
+    };
+  }
+}

@@ -1,0 +1,126 @@
+package yardage.core.sql;
+
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
+import org.apache.calcite.jdbc.JavaTypeFactoryImpl;
+import org.apache.calcite.rel.type.RelDataType;
+import org.apache.calcite.rel.type.RelDataTypeFactory;
+import org.apache.calcite.rel.type.RelDataTypeField;
+import org.apache.calcite.rel.type.RelDataTypeSystemImpl;
+import org.apache.calcite.sql.type.SqlTypeName;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+
+/** Our types and the algebra's, both ways, and the rules for the types of results. */
+final class SqlTypes {
+  private SqlTypes() {}
+
+  /** Decimals to 18 digits; sums of whole numbers are bigint, and averages double. */
+  private static final class TypeSystem extends RelDataTypeSystemImpl {
+    @Override
+    public int getMaxPrecision(SqlTypeName name) {
+      return name == SqlTypeName.DECIMAL
+          ? Type.MAX_DECIMAL_PRECISION
+          : name == SqlTypeName.TIMESTAMP ? 6 : super.getMaxPrecision(name);
+    }
+
+    @Override
+    public int getMaxScale(SqlTypeName name) {
+      return name == SqlTypeName.DECIMAL ? Type.MAX_DECIMAL_PRECISION : super.getMaxScale(name);
+    }
+
+    @Override
+    public int getDefaultPrecision(SqlTypeName name) {
+      return name == SqlTypeName.TIMESTAMP
+          ? 6
+          : name == SqlTypeName.DECIMAL
+              ? Type.MAX_DECIMAL_PRECISION
+              : super.getDefaultPrecision(name);
+    }
+
+    @Override
+    public RelDataType deriveSumType(RelDataTypeFactory factory, RelDataType argument) {
+      RelDataType sum =
+          switch (argument.getSqlTypeName()) {
+            case TINYINT, SMALLINT, INTEGER, BIGINT -> factory.createSqlType(SqlTypeName.BIGINT);
+            case DECIMAL ->
+                factory.createSqlType(
+                    SqlTypeName.DECIMAL, Type.MAX_DECIMAL_PRECISION, argument.getScale());
+            default -> argument;
+          };
+      return factory.createTypeWithNullability(sum, argument.isNullable());
+    }
+
+    @Override
+    public RelDataType deriveAvgAggType(RelDataTypeFactory factory, RelDataType argument) {
+      return factory.createTypeWithNullability(
+          factory.createSqlType(SqlTypeName.DOUBLE), argument.isNullable());
+    }
+
+    @Override
+    public boolean shouldConvertRaggedUnionTypesToVarying() {
+      return true;
+    }
+  }
+
+  static RelDataTypeFactory factory() {
+    return new JavaTypeFactoryImpl(new TypeSystem()) {
+      @Override
+      public Charset getDefaultCharset() {
+        return StandardCharsets.UTF_8;
+      }
+    };
+  }
+
+  static RelDataType rowType(Schema schema, RelDataTypeFactory factory) {
+    RelDataTypeFactory.Builder builder = factory.builder();
+    for (Schema.Field field : schema.fields()) {
+      builder.add(
+          field.name(),
+          factory.createTypeWithNullability(toSql(field.type(), factory), field.nullable()));
+    }
+    return builder.build();
+  }
+
+  static RelDataType toSql(Type type, RelDataTypeFactory factory) {
+    return switch (type.kind()) {
+      case BOOLEAN -> factory.createSqlType(SqlTypeName.BOOLEAN);
+      case INT -> factory.createSqlType(SqlTypeName.INTEGER);
+      case BIGINT -> factory.createSqlType(SqlTypeName.BIGINT);
+      case DOUBLE -> factory.createSqlType(SqlTypeName.DOUBLE);
+      case DECIMAL -> factory.createSqlType(SqlTypeName.DECIMAL, type.precision(), type.scale());
+      case VARCHAR -> factory.createSqlType(SqlTypeName.VARCHAR);
+      case DATE -> factory.createSqlType(SqlTypeName.DATE);
+      case TIMESTAMP -> factory.createSqlType(SqlTypeName.TIMESTAMP, 6);
+    };
+  }
+
+  static Schema schema(RelDataType rowType) {
+    return new Schema(rowType.getFieldList().stream().map(SqlTypes::field).toList());
+  }
+
+  private static Schema.Field field(RelDataTypeField field) {
+    return new Schema.Field(
+        field.getName(), fromSql(field.getType()), field.getType().isNullable());
+  }
+
+  static Type fromSql(RelDataType type) {
+    return switch (type.getSqlTypeName()) {
+      case BOOLEAN -> Type.BOOLEAN;
+      case TINYINT, SMALLINT, INTEGER -> Type.INT;
+      case BIGINT -> Type.BIGINT;
+      case FLOAT, REAL, DOUBLE -> Type.DOUBLE;
+      case DECIMAL ->
+          Type.decimal(
+              Math.max(1, Math.min(type.getPrecision(), Type.MAX_DECIMAL_PRECISION)),
+              Math.max(0, type.getScale()));
+      case CHAR, VARCHAR, NULL -> Type.VARCHAR;
+      case DATE -> Type.DATE;
+      case TIMESTAMP -> Type.TIMESTAMP;
+      default ->
+          throw new UnsupportedSqlException(
+              "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, date or timestamp"
+                  .formatted(type));
+    };
+  }
+}

@@ -1,0 +1,51 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.type.RelDataTypeField;
+import org.apache.calcite.sql.validate.SqlValidator;
+import org.apache.calcite.sql2rel.RelFieldTrimmer;
+import org.apache.calcite.tools.RelBuilder;
+import org.apache.calcite.util.ImmutableBitSet;
+import org.apache.calcite.util.mapping.Mapping;
+import yardage.core.exec.PhysicalNode.SortKey;
+
+/**
+ * Trims unused columns, through our own nodes too. The library finds the methods below by their
+ * parameter types.
+ */
+public final class Trimmer extends RelFieldTrimmer {
+  Trimmer(RelBuilder builder) {
+    super((SqlValidator) null, builder);
+  }
+
+  public TrimResult trimFields(
+      StepBorder border, ImmutableBitSet used, Set<RelDataTypeField> extra) {
+    TrimResult child = trimChild(border, border.getInput(), used, extra);
+    return result(
+        new StepBorder(child.left, border.outOf(), border.into(), border.right()), child.right);
+  }
+
+  public TrimResult trimFields(KeepOne keep, ImmutableBitSet used, Set<RelDataTypeField> extra) {
+    ImmutableBitSet.Builder needed = used.rebuild();
+    for (int key : keep.keys()) {
+      needed.set(key);
+    }
+    keep.order().forEach(k -> needed.set(k.ordinal()));
+    TrimResult child = trimChild(keep, keep.getInput(), needed.build(), extra);
+    Mapping mapping = child.right;
+    int[] keys = java.util.Arrays.stream(keep.keys()).map(mapping::getTarget).toArray();
+    List<SortKey> order = new ArrayList<>();
+    for (SortKey k : keep.order()) {
+      order.add(new SortKey(mapping.getTarget(k.ordinal()), k.descending(), k.nullsFirst()));
+    }
+    return result(new KeepOne(child.left, keys, order, keep.last()), mapping);
+  }
+
+  @Override
+  public RelNode trim(RelNode root) {
+    return super.trim(root);
+  }
+}

@@ -1,0 +1,57 @@
+package yardage.core;
+
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
+
+import com.tngtech.archunit.core.domain.JavaClasses;
+import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.core.importer.ImportOption;
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+
+/** Dependencies point one way. */
+class ArchitectureTest {
+  /** From the bottom to the top; a package may use those before it. */
+  private static final List<String> LAYERS =
+      List.of("column", "expr", "exec", "format", "lake", "document", "sql", "feed", "pipeline");
+
+  private static final JavaClasses CLASSES =
+      new ClassFileImporter()
+          .withImportOption(ImportOption.Predefined.DO_NOT_INCLUDE_TESTS)
+          .importPackages("yardage.core");
+
+  @Test
+  void lowerPackagesNeverImportHigherOnes() {
+    var rule = layeredArchitecture().consideringOnlyDependenciesInLayers();
+    for (String layer : LAYERS) {
+      rule = rule.layer(layer).definedBy("yardage.core." + layer + "..");
+    }
+    for (int i = 0; i < LAYERS.size(); i++) {
+      List<String> above = new ArrayList<>(LAYERS.subList(i + 1, LAYERS.size()));
+      rule =
+          above.isEmpty()
+              ? rule.whereLayer(LAYERS.get(i)).mayNotBeAccessedByAnyLayer()
+              : rule.whereLayer(LAYERS.get(i))
+                  .mayOnlyBeAccessedByLayers(above.toArray(String[]::new));
+    }
+
+    rule.check(CLASSES);
+  }
+
+  @Test
+  void theCoreKnowsNoServiceTechnology() {
+    noClasses()
+        .should()
+        .dependOnClassesThat()
+        .resideInAnyPackage(
+            "org.springframework..",
+            "jakarta.servlet..",
+            "java.net.http..",
+            "com.sun.net.httpserver..",
+            "org.apache.ibatis..",
+            "java.sql..",
+            "javax.sql..")
+        .check(CLASSES);
+  }
+}

@@ -1,0 +1,114 @@
+package yardage.core.pipeline;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import yardage.core.exec.Tally;
+import yardage.core.testing.TestLake;
+import yardage.demo.WeavingMills;
+
+/**
+ * The sample scenario through the engine; what comes out is what the generator counted while it
+ * wrote.
+ */
+class WeavingMillsTest {
+  @TempDir Path folder;
+
+  private static String document(String path) {
+    try (InputStream in = WeavingMills.class.getResourceAsStream("/demo/" + path)) {
+      return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+    } catch (IOException e) {
+      throw new AssertionError(e);
+    }
+  }
+
+  @Test
+  void findsWhatTheGeneratorCounted() throws IOException {
+    TestLake lake = new TestLake(folder);
+    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
+    for (String feed : List.of("mills", "looms", "patterns", "roll-ledger", "inspections")) {
+      lake.declare(document("feeds/" + feed + ".yaml"));
+    }
+
+    lake.run(document("pipelines/land-reference.yaml"));
+    Map<String, Tally> landed = lake.run(document("pipelines/land-ledger.yaml"));
+    Map<String, Long> reasons = lake.lastRun().setAsideByReason();
+    Map<String, Tally> again = lake.run(document("pipelines/land-ledger.yaml"));
+    Map<String, Tally> mart = lake.run(document("pipelines/roll-inspection.yaml"));
+
+    assertEquals(
+        expected.count("ledger.good") + expected.count("ledger.broken"),
+        landed.get("rolls").rowsIn());
+    assertEquals(expected.count("ledger.broken"), landed.get("rolls").setAside());
+    assertEquals(expected.count("ledger.good"), landed.get("keep_rolls").rowsOut());
+    assertEquals(expected.count("inspections"), landed.get("keep_inspections").rowsOut());
+    for (String reason :
+        List.of("too-few-fields", "too-many-fields", "wrong-type", "missing-value")) {
+      assertEquals(expected.count("ledger." + reason), reasons.getOrDefault(reason, 0L), reason);
+    }
+    assertEquals(0, again.get("rolls").rowsIn(), "no file is taken twice");
+    assertEquals(expected.count("filtered"), mart.get("usable").filtered());
+    assertEquals(expected.count("merged"), mart.get("once").merged());
+    assertEquals(expected.count("rolls"), mart.get("once").rowsOut());
+    assertEquals(expected.count("reinspected"), mart.get("latest").merged());
+    assertEquals(expected.count("unknown-loom"), mart.get("placed").unmatched());
+    assertEquals(expected.count("uninspected"), mart.get("graded").unmatched());
+    assertEquals(expected.count("mart.rolls"), mart.get("by_day").rowsIn());
+    assertEquals(
+        List.of(List.of(expected.count("mart.rolls"), expected.metres())),
+        lake.query("select sum(rolls), sum(metres) from mart.roll_inspection"));
+    assertEquals(
+        List.of(
+            "data/year=2026/month=1",
+            "data/year=2026/month=2",
+            "data/year=2026/month=3",
+            "data/year=2026/month=4"),
+        lake
+            .table(yardage.core.lake.TableName.parse("mart.roll_inspection"))
+            .orElseThrow()
+            .files()
+            .stream()
+            .map(f -> "data/" + f.partition())
+            .toList());
+  }
+
+  @Test
+  void replacesOnlyThePartitionsThatARunMakes() {
+    TestLake lake = new TestLake(folder);
+    lake.declare(
+        """
+        feed: cuts
+        files: cuts/*.csv
+        text: {header: true}
+        columns: {day_cut: date, metres: "decimal(9, 2)"}
+        """);
+    String pipeline =
+        """
+        pipeline: cuts
+        steps:
+          cuts: {read: {feed: cuts}}
+          publish: {from: cuts, write: {table: mart.cuts, mode: replace-partitions, partition: [month(day_cut)]}}
+        """;
+    lake.file("cuts/1.csv", "day_cut,metres\n2026-01-05,1.00\n2026-02-05,2.00\n,3.00\n");
+    lake.run(pipeline);
+    lake.file("cuts/2.csv", "metres,day_cut\n5.00,2026-02-07\n6.00,2026-02-08\n");
+
+    lake.run(pipeline);
+
+    assertEquals(
+        List.of(
+            List.of(new BigDecimal("1.00")),
+            List.of(new BigDecimal("3.00")),
+            List.of(new BigDecimal("5.00")),
+            List.of(new BigDecimal("6.00"))),
+        lake.query("select metres from mart.cuts order by metres"));
+  }
+}

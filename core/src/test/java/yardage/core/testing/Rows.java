@@ -1,0 +1,81 @@
+package yardage.core.testing;
+
+import java.util.ArrayList;
+import java.util.List;
+import yardage.core.column.*;
+import yardage.core.exec.*;
+import yardage.core.lake.ColumnPredicate;
+import yardage.core.sql.Relation;
+
+/** Small relations in memory, and batches as lists of lists, for tests. */
+public final class Rows {
+  private Rows() {}
+
+  /** Rows given as boxed values, in batches of {@code batchRows}, each batch a split of its own. */
+  public static Relation relation(Schema schema, List<List<Object>> rows, int batchRows) {
+    return new Relation() {
+      @Override
+      public Schema schema() {
+        return schema;
+      }
+
+      @Override
+      public double rowCount() {
+        return rows.size();
+      }
+
+      @Override
+      public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+        ScanSource source =
+            () -> {
+              List<ScanSource.Split> splits = new ArrayList<>();
+              for (int at = 0; at < rows.size(); at += batchRows) {
+                List<List<Object>> part = rows.subList(at, Math.min(rows.size(), at + batchRows));
+                splits.add(
+                    (worker, out) -> {
+                      tally.rowsIn.add(part.size());
+                      out.accept(batch(schema, columns, part));
+                    });
+              }
+              return splits;
+            };
+        return new PhysicalNode.Scan(source, schema.project(columns), tally);
+      }
+    };
+  }
+
+  public static Batch batch(Schema schema, int[] columns, List<List<Object>> rows) {
+    List<Column> out = new ArrayList<>();
+    for (int c : columns) {
+      out.add(column(schema.field(c).type(), rows.stream().map(r -> r.get(c)).toList()));
+    }
+    return new Batch(out, rows.size(), 0);
+  }
+
+  /** A column of boxed values as {@link Column#value} gives them. */
+  public static Column column(Type type, List<?> values) {
+    ColumnBuilder builder = ColumnBuilder.of(type);
+    for (Object v : values) {
+      if (v == null) {
+        builder.appendNull();
+      } else {
+        builder.append(yardage.core.expr.Cast.parse(Values.text(v), type).column(1), 0);
+      }
+    }
+    return builder.build();
+  }
+
+  public static List<List<Object>> rows(List<Batch> batches) {
+    List<List<Object>> out = new ArrayList<>();
+    for (Batch batch : batches) {
+      for (int r = 0; r < batch.rowCount(); r++) {
+        List<Object> row = new ArrayList<>();
+        for (Column column : batch.columns()) {
+          row.add(column.value(r));
+        }
+        out.add(row);
+      }
+    }
+    return out;
+  }
+}

@@ -1,0 +1,184 @@
+package yardage.core.testing;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import yardage.core.document.Problem;
+import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.StepTally;
+import yardage.core.exec.Tally;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.feed.IntakeFile;
+import yardage.core.lake.Lake;
+import yardage.core.lake.LakeTable;
+import yardage.core.lake.PointerChange;
+import yardage.core.lake.PointerStore;
+import yardage.core.lake.Publication;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.KnownFiles;
+import yardage.core.pipeline.PipelineCheck;
+import yardage.core.pipeline.PipelineDocument;
+import yardage.core.pipeline.PipelineRun;
+import yardage.core.pipeline.TableRelation;
+import yardage.core.sql.PlanSession;
+import yardage.core.sql.Relation;
+
+/**
+ * A lake in a folder whose pointers and intake ledger live in memory, with feeds given as text:
+ * pipelines without a service.
+ */
+public final class TestLake implements PointerStore, Catalog {
+  private final Map<TableName, String> pointers = new TreeMap<>();
+  private final Map<String, FeedDefinition> feeds = new LinkedHashMap<>();
+  private final Map<String, Map<String, KnownFiles.Known>> known = new HashMap<>();
+  private final Path folder;
+  private final Lake lake;
+  private int runs;
+  private PipelineRun lastRun;
+  private final List<String> log = new ArrayList<>();
+
+  public TestLake(Path folder) {
+    this.folder = folder;
+    this.lake = new Lake(folder, this);
+  }
+
+  public Lake lake() {
+    return lake;
+  }
+
+  public List<String> log() {
+    return log;
+  }
+
+  public PipelineRun lastRun() {
+    return lastRun;
+  }
+
+  public TestLake declare(String text) {
+    FeedDefinition.Parsed parsed = FeedDefinition.parse(text);
+    FeedDefinition feed =
+        parsed.feed().orElseThrow(() -> new AssertionError(parsed.problems().toString()));
+    feeds.put(feed.name(), feed);
+    return this;
+  }
+
+  public TestLake file(String path, String contents) {
+    return file(path, contents.getBytes(StandardCharsets.UTF_8));
+  }
+
+  public TestLake file(String path, byte[] contents) {
+    try {
+      Path file = lake.inbox().resolve(path);
+      Files.createDirectories(file.getParent());
+      Files.write(file, contents);
+      return this;
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  public PipelineCheck check(String pipeline) {
+    return PipelineCheck.of(PipelineDocument.parse(pipeline), this, Map.of());
+  }
+
+  /** Runs and publishes; gives each step's tally. */
+  public Map<String, Tally> run(String pipeline) {
+    return run(pipeline, 256L << 20);
+  }
+
+  public Map<String, Tally> run(String pipeline, long memoryBytes) {
+    PipelineCheck check = check(pipeline);
+    if (check.hasErrors()) {
+      throw new AssertionError(
+          String.join("\n", check.problems().stream().map(Problem::toString).toList()));
+    }
+    var execution =
+        new ExecutionContext(MemoryPool.root("the run", memoryBytes), new CancelToken(), 2);
+    lastRun =
+        new PipelineRun(
+            check,
+            new PipelineRun.Setting(
+                "test" + ++runs,
+                lake,
+                this,
+                feed -> known.getOrDefault(check.document().name() + "/" + feed, Map.of()),
+                folder.resolve("set-aside/" + runs + ".jsonl"),
+                execution,
+                log::add));
+    lastRun.execute((changes, intake) -> publish(check.document().name(), changes, intake));
+    if (execution.memory().usedBytes() != 0) {
+      throw new AssertionError("The run kept " + execution.memory().usedBytes() + " bytes");
+    }
+    Map<String, Tally> out = new LinkedHashMap<>();
+    lastRun.tallies().forEach(t -> out.put(t.step(), t));
+    return out;
+  }
+
+  private void publish(String pipeline, List<PointerChange> changes, List<IntakeFile> intake) {
+    for (PointerChange change : changes) {
+      if (!Optional.ofNullable(pointers.get(change.table())).equals(change.expected())) {
+        throw new Publication.ConflictException(change.table().toString());
+      }
+    }
+    changes.forEach(c -> pointers.put(c.table(), c.location()));
+    intake.forEach(
+        f ->
+            known
+                .computeIfAbsent(pipeline + "/" + f.feed(), k -> new HashMap<>())
+                .put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modified(), f.sha256())));
+  }
+
+  /** The rows of a query over the tables. */
+  public List<List<Object>> query(String sql) {
+    PlanSession session = new PlanSession();
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    pointers
+        .keySet()
+        .forEach(t -> relations.put(t.toString(), new TableRelation(table(t).orElseThrow())));
+    PlanSession.Planned planned =
+        session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
+    StepTally tally = new StepTally("query", "sql");
+    try (Executor executor = new Executor(ExecutionContext.standalone(1L << 30))) {
+      return Rows.rows(
+          executor.collect(session.physical().plan(session.optimize(planned.rel()), tally), tally));
+    }
+  }
+
+  @Override
+  public Optional<String> metadataLocation(TableName table) {
+    return Optional.ofNullable(pointers.get(table));
+  }
+
+  @Override
+  public List<TableName> tables() {
+    return List.copyOf(pointers.keySet());
+  }
+
+  @Override
+  public Optional<FeedDefinition> feed(String name) {
+    return Optional.ofNullable(feeds.get(name));
+  }
+
+  @Override
+  public List<String> feeds() {
+    return List.copyOf(feeds.keySet());
+  }
+
+  @Override
+  public Optional<LakeTable> table(TableName name) {
+    return lake.table(name);
+  }
+}
