@@ -15,7 +15,9 @@ final class CollectSink implements Sink {
   private final UnaryOperator<List<Column>> transform;
   private final MemoryPool.Reservation reservation;
   private final List<Batch> batches = new ArrayList<>();
+  private final long enough;
   private long bytes;
+  private long rowCount;
   private List<Column> result;
 
   CollectSink(
@@ -24,8 +26,20 @@ final class CollectSink implements Sink {
       String what,
       ExecutionContext context,
       UnaryOperator<List<Column>> transform) {
+    this(schema, tally, what, context, transform, Long.MAX_VALUE);
+  }
+
+  /** Asks for no more once {@code enough} rows are there. */
+  CollectSink(
+      Schema schema,
+      StepTally tally,
+      String what,
+      ExecutionContext context,
+      UnaryOperator<List<Column>> transform,
+      long enough) {
     this.schema = schema;
     this.transform = transform;
+    this.enough = enough;
     this.reservation = context.memory().reservation(tally, what);
   }
 
@@ -72,6 +86,10 @@ final class CollectSink implements Sink {
         bytes += size;
         reservation.resize(bytes);
         batches.add(copy);
+        rowCount += copy.rowCount();
+        if (rowCount >= enough) {
+          throw EnoughRows.INSTANCE;
+        }
       }
     };
   }
@@ -110,5 +128,14 @@ final class CollectSink implements Sink {
     batches.clear();
     result = List.of();
     reservation.close();
+  }
+
+  /** Ends a stage early, and well: not an error. */
+  static final class EnoughRows extends RuntimeException {
+    static final EnoughRows INSTANCE = new EnoughRows();
+
+    private EnoughRows() {
+      super("enough rows", null, false, false);
+    }
   }
 }

@@ -83,6 +83,10 @@ final class Driver {
       join(thread, context.cancel());
     }
     Throwable t = failure.get();
+    if (t == CollectSink.EnoughRows.INSTANCE) {
+      tasks.clear();
+      return;
+    }
     if (t instanceof RuntimeException e) {
       throw e;
     }
@@ -134,7 +138,7 @@ final class Driver {
                 });
         worker.switchTo(pipeline.tally());
       }
-    } catch (CancelledException | StepFailedException e) {
+    } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
       failure.compareAndSet(null, e);
     } catch (RuntimeException e) {
       failure.compareAndSet(null, new StepFailedException(worker.step(), e));

@@ -36,8 +36,22 @@ public final class Executor implements AutoCloseable {
 
   /** Runs {@code plan} and gives its rows, in order. */
   public List<Batch> collect(PhysicalNode plan, StepTally tally) {
-    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, c -> c);
-    run(plan, sink, tally);
+    return collect(plan, tally, Long.MAX_VALUE);
+  }
+
+  /**
+   * As {@link #collect(PhysicalNode, StepTally)}, but stops reading once there are {@code enough}
+   * rows; a few more may come. One worker gathers then, so that what is gathered is the beginning
+   * of the result.
+   */
+  public List<Batch> collect(PhysicalNode plan, StepTally tally, long enough) {
+    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, c -> c, enough);
+    List<List<Driver.Pipeline>> phases = compile(plan);
+    ExecutionContext last =
+        enough == Long.MAX_VALUE
+            ? context
+            : new ExecutionContext(context.memory(), context.cancel(), 1);
+    Driver.run(new Driver.Stage(phases, sink, tally), last);
     List<Batch> out = Driver.batches(sink.result());
     sink.release();
     return out;

@@ -74,6 +74,15 @@ public final class PipelineCheck {
   }
 
   public List<StepInfo> steps() {
+    return steps(document, schemas);
+  }
+
+  /** The steps as the text has them, without looking anything up: their columns are not known. */
+  public static List<StepInfo> shapeOf(PipelineDocument document) {
+    return steps(document, Map.of());
+  }
+
+  private static List<StepInfo> steps(PipelineDocument document, Map<String, Schema> schemas) {
     return document.steps().values().stream()
         .map(
             s ->

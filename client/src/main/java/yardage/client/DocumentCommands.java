@@ -1,0 +1,240 @@
+package yardage.client;
+
+import java.io.IOException;
+import java.nio.charset.MalformedInputException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Feeds and pipelines: both are documents that are listed, shown, checked and applied. */
+final class DocumentCommands {
+  private DocumentCommands() {}
+
+  /** The noun that a subcommand stands under. */
+  interface Noun {
+    Main main();
+
+    /** {@code feed} or {@code pipeline}: the command's name, and the document's first field. */
+    String word();
+  }
+
+  @Command(
+      name = "feed",
+      description = "Sources of raw files.",
+      subcommands = {ListThem.class, Show.class, Check.class, Apply.class},
+      synopsisSubcommandLabel = "COMMAND")
+  static final class Feed implements Noun, Runnable {
+    @ParentCommand Main main;
+
+    @Override
+    public Main main() {
+      return main;
+    }
+
+    @Override
+    public String word() {
+      return "feed";
+    }
+
+    @Override
+    public void run() {
+      main.spec.commandLine().getSubcommands().get("feed").usage(System.out);
+    }
+  }
+
+  @Command(
+      name = "pipeline",
+      description = "Steps from feeds to tables.",
+      subcommands = {ListThem.class, Show.class, Check.class, Apply.class},
+      synopsisSubcommandLabel = "COMMAND")
+  static final class Pipeline implements Noun, Runnable {
+    @ParentCommand Main main;
+
+    @Override
+    public Main main() {
+      return main;
+    }
+
+    @Override
+    public String word() {
+      return "pipeline";
+    }
+
+    @Override
+    public void run() {
+      main.spec.commandLine().getSubcommands().get("pipeline").usage(System.out);
+    }
+  }
+
+  /** How to print. */
+  static final class Format {
+    @Option(
+        names = {"-o", "--output"},
+        description = "table, json or csv (default: ${DEFAULT-VALUE}).",
+        defaultValue = "table")
+    Output.Format format;
+  }
+
+  @Command(name = "list", description = "List them.")
+  static final class ListThem implements Callable<Integer> {
+    @ParentCommand Noun noun;
+    @Mixin Format output;
+
+    @Override
+    public Integer call() {
+      JsonNode all = noun.main().api().get("/" + noun.word() + "s");
+      boolean feed = noun.word().equals("feed");
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode d : all) {
+        List<String> row =
+            new ArrayList<>(List.of(d.path("name").asString(), d.path("version").asString()));
+        if (feed) {
+          row.add(d.path("columns").asString());
+          row.add(String.join(" ", d.path("files").valueStream().map(JsonNode::asString).toList()));
+        } else {
+          JsonNode last = d.path("lastRun");
+          row.add(d.path("steps").asString());
+          row.add(
+              last.isMissingNode()
+                  ? ""
+                  : "%s, run %s"
+                      .formatted(
+                          last.path("state").asString().toLowerCase(java.util.Locale.ROOT),
+                          last.path("id").asString()));
+          row.add(Output.time(d.path("nextRunAt").asString("")));
+        }
+        row.add(d.path("about").asString(""));
+        rows.add(row);
+      }
+      List<Heading> headings =
+          feed
+              ? List.of(
+                  Heading.left("feed"),
+                  Heading.right("version"),
+                  Heading.right("columns"),
+                  Heading.left("files"),
+                  Heading.left("about"))
+              : List.of(
+                  Heading.left("pipeline"),
+                  Heading.right("version"),
+                  Heading.right("steps"),
+                  Heading.left("last run"),
+                  Heading.left("next run (UTC)"),
+                  Heading.left("about"));
+      Printing.print(output.format, all, headings, rows);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "show", description = "Show the newest text, or an older version's.")
+  static final class Show implements Callable<Integer> {
+    @ParentCommand Noun noun;
+
+    @Parameters(paramLabel = "NAME")
+    String name;
+
+    @Option(names = "--version", description = "An older version.")
+    Integer version;
+
+    @Override
+    public Integer call() {
+      String path =
+          "/" + noun.word() + "s/" + name + (version == null ? "" : "/versions/" + version);
+      String text = noun.main().api().get(path).path("text").asString();
+      System.out.print(text.endsWith("\n") ? text : text + "\n");
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "check",
+      description = "Say all that is wrong with files, without keeping or running anything.")
+  static final class Check implements Callable<Integer> {
+    @ParentCommand Noun noun;
+
+    @Parameters(paramLabel = "FILE", arity = "1..*")
+    List<Path> files;
+
+    @Override
+    public Integer call() {
+      boolean sound = true;
+      for (Path file : files) {
+        JsonNode result =
+            noun.main().api().post("/" + noun.word() + "s/check", Map.of("text", read(file)));
+        boolean ok = result.path("sound").asBoolean();
+        sound &= ok;
+        long warnings = result.path("problems").size();
+        System.out.println(
+            file + (ok ? warnings == 0 ? ": nothing is wrong" : ": can run" : ": has errors"));
+        for (JsonNode p : result.path("problems")) {
+          System.out.println(Api.problem(p));
+        }
+      }
+      return sound ? ExitCode.DONE : ExitCode.FAILED;
+    }
+  }
+
+  @Command(name = "apply", description = "Keep files as the newest versions.")
+  static final class Apply implements Callable<Integer> {
+    @ParentCommand Noun noun;
+
+    @Parameters(paramLabel = "FILE", arity = "1..*")
+    List<Path> files;
+
+    @Override
+    public Integer call() {
+      int failed = 0;
+      for (Path file : files) {
+        String text = read(file);
+        Matcher m = Pattern.compile("(?m)^" + noun.word() + ":\\s*(\\S+)").matcher(text);
+        if (!m.find()) {
+          throw new ClientException(
+              ExitCode.FAILED,
+              "%s is no %s: it has no line that starts with %s:"
+                  .formatted(file, noun.word(), noun.word()));
+        }
+        try {
+          JsonNode saved =
+              noun.main().api().put("/" + noun.word() + "s/" + m.group(1), Map.of("text", text));
+          JsonNode summary = saved.has("summary") ? saved.path("summary") : saved;
+          System.out.println(
+              "%s %s is at version %s"
+                  .formatted(noun.word(), m.group(1), summary.path("version").asString()));
+        } catch (ClientException e) {
+          if (e.exitCode() != ExitCode.FAILED) {
+            throw e;
+          }
+          failed++;
+          System.err.println(file + ": " + e.getMessage());
+        }
+      }
+      return failed == 0 ? ExitCode.DONE : ExitCode.FAILED;
+    }
+  }
+
+  static String read(Path file) {
+    try {
+      return Files.readString(file);
+    } catch (NoSuchFileException e) {
+      throw new ClientException(ExitCode.WRONG_USAGE, "There is no file [%s]".formatted(file));
+    } catch (MalformedInputException e) {
+      throw new ClientException(ExitCode.FAILED, "File [%s] is not UTF-8 text".formatted(file));
+    } catch (IOException e) {
+      throw new ClientException(
+          ExitCode.FAILED, "Cannot read [%s]: %s".formatted(file, e.getMessage()));
+    }
+  }
+}

@@ -1,0 +1,86 @@
+package yardage.client;
+
+import java.io.PrintWriter;
+import picocli.AutoComplete;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ScopeType;
+
+/** The client's root command. */
+@Command(
+    name = "yardage",
+    description = "Pipelines from raw files to partitioned tables.",
+    subcommands = {
+      AccessCommands.SignIn.class,
+      AccessCommands.SignOut.class,
+      AccessCommands.Token.class,
+      DocumentCommands.Feed.class,
+      DocumentCommands.Pipeline.class,
+      RunCommands.Run.class,
+      RunCommands.Runs.class,
+      RunCommands.Watch.class,
+      RunCommands.Tally.class,
+      RunCommands.Log.class,
+      RunCommands.SetAside.class,
+      RunCommands.Cancel.class,
+      TableCommands.Table.class,
+      TableCommands.Query.class,
+      AutoComplete.GenerateCompletion.class
+    },
+    footer = {
+      "",
+      "Exit codes: 0 done, 1 what was asked for failed, 2 wrong usage, 3 no service or not signed in, 4 a run was cancelled or interrupted."
+    },
+    synopsisSubcommandLabel = "COMMAND")
+public final class Main implements Runnable {
+  @Option(
+      names = "--server",
+      description = "Address of the service; else $$YARDAGE_SERVER, else where you signed in.",
+      scope = ScopeType.INHERIT)
+  String server;
+
+  @Option(
+      names = {"-h", "--help"},
+      usageHelp = true,
+      description = "Show this help.",
+      scope = ScopeType.INHERIT)
+  boolean help;
+
+  @Option(
+      names = "--trace",
+      description = "Show where an error came from.",
+      scope = ScopeType.INHERIT)
+  boolean trace;
+
+  @CommandLine.Spec CommandLine.Model.CommandSpec spec;
+
+  Api api() {
+    return new Api(Settings.load(server));
+  }
+
+  @Override
+  public void run() {
+    spec.commandLine().usage(System.out);
+  }
+
+  public static void main(String[] args) {
+    System.exit(run(args));
+  }
+
+  /** Runs a command line and gives its exit code. */
+  public static int run(String... args) {
+    Main main = new Main();
+    CommandLine line = new CommandLine(main);
+    line.setExecutionExceptionHandler(
+        (e, command, result) -> {
+          PrintWriter err = command.getErr();
+          if (main.trace) {
+            e.printStackTrace(err);
+          }
+          err.println(e.getMessage() == null ? e.toString() : e.getMessage());
+          return e instanceof ClientException c ? c.exitCode() : ExitCode.FAILED;
+        });
+    return line.execute(args);
+  }
+}

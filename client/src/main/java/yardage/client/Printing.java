@@ -1,0 +1,74 @@
+package yardage.client;
+
+import java.util.ArrayList;
+import java.util.List;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Prints a listing in the format asked for. */
+final class Printing {
+  private Printing() {}
+
+  static void print(
+      Output.Format format, JsonNode json, List<Heading> headings, List<List<String>> rows) {
+    switch (format) {
+      case json -> System.out.println(json.toPrettyString());
+      case csv -> Output.csv(System.out, headings.stream().map(Heading::text).toList(), rows);
+      case table -> Output.table(System.out, headings, rows);
+    }
+  }
+
+  /**
+   * Prints query rows: nulls and blanks are told apart in tables, and values are exact in the
+   * others.
+   */
+  static void rows(Output.Format format, JsonNode result) {
+    if (format == Output.Format.json) {
+      List<java.util.Map<String, Object>> out = new ArrayList<>();
+      for (JsonNode row : result.path("rows")) {
+        java.util.Map<String, Object> object = new java.util.LinkedHashMap<>();
+        for (int i = 0; i < row.size(); i++) {
+          object.put(result.path("columns").get(i).path("name").asString(), row.get(i));
+        }
+        out.add(object);
+      }
+      System.out.println(Api.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(out));
+      return;
+    }
+    List<Heading> headings = new ArrayList<>();
+    result
+        .path("columns")
+        .forEach(
+            c ->
+                headings.add(
+                    c.path("type").asString().matches("(int|bigint|double|decimal).*")
+                        ? Heading.right(c.path("name").asString())
+                        : Heading.left(c.path("name").asString())));
+    List<List<String>> rows = new ArrayList<>();
+    for (JsonNode row : result.path("rows")) {
+      List<String> cells = new ArrayList<>();
+      row.forEach(
+          v ->
+              cells.add(
+                  format == Output.Format.csv
+                      ? v.isNull() ? null : v.asString()
+                      : v.isNull()
+                          ? "null"
+                          : v.isString() ? Output.visible(v.asString()) : v.asString()));
+      rows.add(cells);
+    }
+    if (format == Output.Format.csv) {
+      Output.csv(System.out, headings.stream().map(Heading::text).toList(), rows);
+      return;
+    }
+    Output.table(System.out, headings, rows);
+    boolean more = result.path("truncated").asBoolean();
+    System.out.println(
+        "%s row%s%s in %s"
+            .formatted(
+                Output.number(rows.size()),
+                rows.size() == 1 ? "" : "s",
+                more ? " and more; ask for them with --rows" : "",
+                Output.millis(result.path("elapsedMillis").asLong())));
+  }
+}

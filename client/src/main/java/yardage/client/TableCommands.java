@@ -1,0 +1,193 @@
+package yardage.client;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Tables and queries. */
+final class TableCommands {
+  private TableCommands() {}
+
+  @Command(
+      name = "table",
+      description = "Tables in the lake.",
+      subcommands = {TableList.class, TableShow.class, TableSample.class},
+      synopsisSubcommandLabel = "COMMAND")
+  static final class Table implements Runnable {
+    @ParentCommand Main main;
+
+    @Override
+    public void run() {
+      main.spec.commandLine().getSubcommands().get("table").usage(System.out);
+    }
+  }
+
+  @Command(name = "list", description = "List them.")
+  static final class TableList implements Callable<Integer> {
+    @ParentCommand Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Override
+    public Integer call() {
+      JsonNode tables = parent.main.api().get("/tables");
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode t : tables) {
+        rows.add(
+            List.of(
+                t.path("name").asString(),
+                Output.number(t.path("rows").asLong()),
+                Output.number(t.path("files").asLong()),
+                Output.bytes(t.path("sizeBytes").asLong()),
+                String.join(
+                    ", ", t.path("partitionedBy").valueStream().map(JsonNode::asString).toList()),
+                Output.time(t.path("updatedAt").asString()),
+                t.path("writtenBy").asString("")));
+      }
+      Printing.print(
+          output.format,
+          tables,
+          List.of(
+              Heading.left("table"),
+              Heading.right("rows"),
+              Heading.right("files"),
+              Heading.right("size"),
+              Heading.left("partitioned by"),
+              Heading.left("updated (UTC)"),
+              Heading.left("written by")),
+          rows);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "show", description = "Show a table's columns, partitions and snapshots.")
+  static final class TableShow implements Callable<Integer> {
+    @ParentCommand Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Override
+    public Integer call() {
+      JsonNode t = parent.main.api().get("/tables/" + name);
+      if (output.format == Output.Format.json) {
+        System.out.println(t.toPrettyString());
+        return ExitCode.DONE;
+      }
+      JsonNode s = t.path("summary");
+      System.out.println(
+          "%s: %s rows in %s files, %s"
+              .formatted(
+                  name,
+                  Output.number(s.path("rows").asLong()),
+                  Output.number(s.path("files").asLong()),
+                  Output.bytes(s.path("sizeBytes").asLong())));
+      System.out.println(t.path("location").asString() + "\n");
+      List<List<String>> columns = new ArrayList<>();
+      t.path("columns")
+          .forEach(c -> columns.add(List.of(c.path("name").asString(), c.path("type").asString())));
+      Output.table(System.out, List.of(Heading.left("column"), Heading.left("type")), columns);
+      System.out.println();
+      List<List<String>> partitions = new ArrayList<>();
+      t.path("partitions")
+          .forEach(
+              p ->
+                  partitions.add(
+                      List.of(
+                          p.path("path").asString().isEmpty()
+                              ? "(not partitioned)"
+                              : p.path("path").asString(),
+                          Output.number(p.path("rows").asLong()),
+                          Output.number(p.path("files").asLong()),
+                          Output.bytes(p.path("sizeBytes").asLong()))));
+      Output.table(
+          System.out,
+          List.of(
+              Heading.left("partition"),
+              Heading.right("rows"),
+              Heading.right("files"),
+              Heading.right("size")),
+          partitions);
+      System.out.println();
+      List<List<String>> snapshots = new ArrayList<>();
+      t.path("snapshots")
+          .forEach(
+              x ->
+                  snapshots.add(
+                      List.of(
+                          x.path("id").asString(),
+                          Output.time(x.path("at").asString()),
+                          x.path("operation").asString(),
+                          x.path("run").asString(""),
+                          Output.count(x.path("addedRows").asLong()),
+                          Output.count(x.path("removedRows").asLong()),
+                          Output.number(x.path("totalRows").asLong()))));
+      Output.table(
+          System.out,
+          List.of(
+              Heading.right("snapshot"),
+              Heading.left("at (UTC)"),
+              Heading.left("by"),
+              Heading.right("run"),
+              Heading.right("rows added"),
+              Heading.right("removed"),
+              Heading.right("rows then")),
+          snapshots);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "sample", description = "Print some rows of a table.")
+  static final class TableSample implements Callable<Integer> {
+    @ParentCommand Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Option(
+        names = "--rows",
+        description = "How many (default: ${DEFAULT-VALUE}).",
+        defaultValue = "10")
+    int rows;
+
+    @Override
+    public Integer call() {
+      Printing.rows(
+          output.format, parent.main.api().get("/tables/%s/sample?rows=%d".formatted(name, rows)));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "query",
+      description =
+          "Ask tables in SQL, as in: yardage query \"SELECT count(*) FROM mart.roll_inspection\"")
+  static final class Query implements Callable<Integer> {
+    @ParentCommand Main main;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(paramLabel = "SQL")
+    String sql;
+
+    @Option(
+        names = "--rows",
+        description = "At most so many rows (default: ${DEFAULT-VALUE}).",
+        defaultValue = "1000")
+    int rows;
+
+    @Override
+    public Integer call() {
+      Printing.rows(output.format, main.api().post("/query", Map.of("sql", sql, "limit", rows)));
+      return ExitCode.DONE;
+    }
+  }
+}

@@ -1,0 +1,107 @@
+package yardage.client;
+
+import java.io.PrintStream;
+import java.util.ArrayList;
+import java.util.List;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Prints a run's account: a line per step, a double rule, and whether the books balance. */
+final class TallyPrinter {
+  private TallyPrinter() {}
+
+  private static final List<String> COUNTS =
+      List.of(
+          "rowsIn",
+          "rightIn",
+          "setAside",
+          "merged",
+          "filtered",
+          "unmatched",
+          "folded",
+          "multiplied",
+          "added",
+          "rowsOut");
+  private static final List<String> TITLES =
+      List.of(
+          "in",
+          "right in",
+          "set aside",
+          "merged",
+          "filtered",
+          "unmatched",
+          "grouped",
+          "multiplied",
+          "added",
+          "out");
+
+  static void print(PrintStream out, JsonNode run) {
+    List<Integer> shown = new ArrayList<>();
+    for (int i = 0; i < COUNTS.size(); i++) {
+      String name = COUNTS.get(i);
+      boolean any = name.equals("rowsIn") || name.equals("rowsOut");
+      for (JsonNode step : run.path("steps")) {
+        any |= step.path("tally").path(name).asLong() != 0;
+      }
+      if (any) {
+        shown.add(i);
+      }
+    }
+    List<Heading> headings = new ArrayList<>(List.of(Heading.left("step"), Heading.left("does")));
+    shown.forEach(i -> headings.add(Heading.right(TITLES.get(i))));
+    headings.add(Heading.right("time"));
+    headings.add(Heading.right("memory"));
+    List<List<String>> rows = new ArrayList<>();
+    for (JsonNode step : run.path("steps")) {
+      JsonNode tally = step.path("tally");
+      List<String> row =
+          new ArrayList<>(
+              List.of(
+                  step.path("name").asString(),
+                  (step.path("verb").asString() + " " + step.path("detail").asString("")).strip()));
+      for (int i : shown) {
+        boolean edge = i == 0 || i == COUNTS.size() - 1;
+        long n = tally.path(COUNTS.get(i)).asLong();
+        row.add(edge ? Output.number(n) : Output.count(n));
+      }
+      row.add(Output.millis(tally.path("cpuMillis").asLong()));
+      row.add(
+          tally.path("peakBytes").asLong() == 0
+              ? ""
+              : Output.bytes(tally.path("peakBytes").asLong()));
+      rows.add(row);
+    }
+    Output.table(out, headings, rows);
+    int width = headings.size() * 2 - 2;
+    for (int c = 0; c < headings.size(); c++) {
+      int column = c;
+      width +=
+          Math.max(
+              Output.width(headings.get(c).text()),
+              rows.stream().mapToInt(r -> Output.width(r.get(column))).max().orElse(0));
+    }
+    out.println("\u2550".repeat(width));
+    out.println(run.path("balance").asString(""));
+  }
+
+  /** One line for a run that goes on, to be written over. */
+  static String progress(JsonNode run) {
+    JsonNode summary = run.path("summary");
+    long running = 0;
+    String step = "";
+    for (JsonNode s : run.path("steps")) {
+      if (s.path("tally").path("rowsIn").asLong() > 0) {
+        step = s.path("name").asString();
+        running = s.path("tally").path("rowsIn").asLong();
+      }
+    }
+    return "run %d %s  %s read, %s set aside, now in %s (%s rows)"
+        .formatted(
+            summary.path("id").asLong(),
+            summary.path("state").asString().toLowerCase(java.util.Locale.ROOT),
+            Output.number(summary.path("rowsIn").asLong()),
+            Output.number(summary.path("setAside").asLong()),
+            step,
+            Output.number(running));
+  }
+}

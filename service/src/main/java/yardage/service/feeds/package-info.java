@@ -1,0 +1,2 @@
+/** Feeds: their documents, and which files are in their place. */
+package yardage.service.feeds;

@@ -1,0 +1,53 @@
+package yardage.service.pipelines;
+
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
+import yardage.core.pipeline.PipelineCheck;
+import yardage.core.pipeline.PipelineDocument;
+import yardage.service.documents.DocumentStore;
+import yardage.service.documents.StoredDocument;
+import yardage.service.feeds.FeedService;
+import yardage.service.schedules.ScheduleService;
+import yardage.service.web.ApiException;
+
+/** Checks and keeps pipelines, and tells the scheduler. */
+@Service
+public class PipelineService {
+  private final DocumentStore documents;
+  private final FeedService feeds;
+  private final ScheduleService schedules;
+
+  PipelineService(DocumentStore documents, FeedService feeds, ScheduleService schedules) {
+    this.documents = documents;
+    this.feeds = feeds;
+    this.schedules = schedules;
+  }
+
+  public PipelineCheck check(String text) {
+    return PipelineCheck.of(PipelineDocument.parse(text), feeds, Map.of());
+  }
+
+  /**
+   * @throws ApiException when the document has errors: only what can run is kept
+   */
+  @Transactional
+  public StoredDocument save(String name, String text, String by, Optional<Integer> basedOn) {
+    PipelineCheck check = check(text);
+    if (check.hasErrors()) {
+      throw ApiException.invalidDocument(name, check.problems());
+    }
+    if (!check.document().name().equals(name)) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "other-name",
+          "The document calls itself [%s], not [%s]".formatted(check.document().name(), name),
+          "Save it under its own name");
+    }
+    StoredDocument saved = documents.save(DocumentStore.Kind.PIPELINE, name, text, by, basedOn);
+    schedules.scheduleChanged(name, check.document().schedule());
+    return saved;
+  }
+}

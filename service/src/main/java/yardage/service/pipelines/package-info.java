@@ -1,0 +1,2 @@
+/** Pipelines: their documents, checked on request and on saving. */
+package yardage.service.pipelines;

@@ -1,0 +1,30 @@
+package yardage.service.query;
+
+import java.util.Optional;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Queries. */
+@RestController
+@RequestMapping("/api/v1/query")
+class QueryController {
+  private static final int DEFAULT_LIMIT = 1000;
+  private static final int MAX_LIMIT = 100_000;
+
+  private final QueryService queries;
+
+  QueryController(QueryService queries) {
+    this.queries = queries;
+  }
+
+  record Query(String sql, Optional<Integer> limit) {}
+
+  @PostMapping
+  ResultRows query(@RequestBody Query body) {
+    return queries.query(
+        body.sql() == null ? "" : body.sql(),
+        Math.max(1, Math.min(body.limit().orElse(DEFAULT_LIMIT), MAX_LIMIT)));
+  }
+}

@@ -1,0 +1,173 @@
+package yardage.service.query;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.Schema;
+import yardage.core.column.Values;
+import yardage.core.document.Place;
+import yardage.core.document.Problem;
+import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.MemoryExceededException;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.StepFailedException;
+import yardage.core.exec.StepTally;
+import yardage.core.expr.ExpressionException;
+import yardage.core.lake.LakeTable;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.TableRelation;
+import yardage.core.sql.PlanSession;
+import yardage.core.sql.Relation;
+import yardage.core.sql.SqlProblem;
+import yardage.core.sql.SqlProblemException;
+import yardage.core.sql.UnsupportedSqlException;
+import yardage.service.runs.EngineMemory;
+import yardage.service.tables.LakeService;
+import yardage.service.web.ApiException;
+
+/** Runs queries. */
+@Service
+public class QueryService {
+  private final LakeService lake;
+  private final EngineMemory memory;
+
+  QueryService(LakeService lake, EngineMemory memory) {
+    this.lake = lake;
+    this.memory = memory;
+  }
+
+  public ResultRows query(String sql, int limit) {
+    PlanSession session = new PlanSession();
+    try {
+      Map<String, Relation> relations = new LinkedHashMap<>();
+      for (TableName name : lake.tables()) {
+        relations.put(name.toString(), new LazyTable(name, lake));
+      }
+      PlanSession.Planned planned =
+          session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
+      StepTally tally = new StepTally("query", "sql");
+      return collect(session.physical().plan(session.optimize(planned.rel()), tally), tally, limit);
+    } catch (SqlProblemException e) {
+      throw wrong(e.problem());
+    } catch (UnsupportedSqlException e) {
+      throw wrong(new SqlProblem(1, 1, 1, 1, e.getMessage(), Optional.empty()));
+    }
+  }
+
+  public ResultRows sample(LakeTable table, int rows) {
+    StepTally tally = new StepTally("sample", "read");
+    int[] all = java.util.stream.IntStream.range(0, table.schema().size()).toArray();
+    return collect(new TableRelation(table).read(all, List.of(), tally), tally, rows);
+  }
+
+  private static ApiException wrong(SqlProblem p) {
+    Place place = new Place(p.line(), p.column(), p.endLine(), p.endColumn());
+    return ApiException.invalidDocument(
+        "query",
+        List.of(
+            new Problem(Problem.Severity.ERROR, "wrong-sql", "", "", place, p.message(), p.fix())));
+  }
+
+  private ResultRows collect(PhysicalNode plan, StepTally tally, int limit) {
+    long start = System.nanoTime();
+    var pool = memory.forQuery();
+    ExecutionContext context =
+        new ExecutionContext(pool, new CancelToken(), Runtime.getRuntime().availableProcessors());
+    try (Executor executor = new Executor(context)) {
+      List<Batch> batches = executor.collect(plan, tally, limit + 1L);
+      List<List<Object>> rows = new ArrayList<>();
+      boolean truncated = false;
+      for (Batch batch : batches) {
+        for (int r = 0; r < batch.rowCount(); r++) {
+          if (rows.size() == limit) {
+            truncated = true;
+            break;
+          }
+          List<Object> row = new ArrayList<>();
+          for (Column column : batch.columns()) {
+            row.add(json(column.value(r)));
+          }
+          rows.add(row);
+        }
+      }
+      List<ResultRows.ResultColumn> columns =
+          plan.schema().fields().stream()
+              .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
+              .toList();
+      return new ResultRows(columns, rows, truncated, (System.nanoTime() - start) / 1_000_000);
+    } catch (StepFailedException e) {
+      if (e.reason() instanceof ExpressionException
+          || e.reason() instanceof MemoryExceededException) {
+        throw new ApiException(
+            HttpStatus.UNPROCESSABLE_ENTITY,
+            e.reason() instanceof ExpressionException ? "value" : "memory",
+            e.getMessage(),
+            "Change the query, then try again");
+      }
+      throw e.reason();
+    }
+  }
+
+  private static Object json(Object value) {
+    if (value == null
+        || value instanceof Integer
+        || value instanceof Boolean
+        || value instanceof String) {
+      return value;
+    }
+    if (value instanceof Double d) {
+      return Double.isFinite(d) ? d : d.toString();
+    }
+    if (value instanceof Long n && Math.abs(n) < 1L << 53) {
+      return n;
+    }
+    return Values.text(value);
+  }
+
+  /** A table that is loaded when the query turns out to name it. */
+  private static final class LazyTable implements Relation {
+    private final TableName name;
+    private final LakeService lake;
+    private TableRelation loaded;
+
+    LazyTable(TableName name, LakeService lake) {
+      this.name = name;
+      this.lake = lake;
+    }
+
+    private TableRelation table() {
+      if (loaded == null) {
+        loaded =
+            new TableRelation(
+                lake.lake()
+                    .table(name)
+                    .orElseThrow(() -> ApiException.notFound("table", name.toString())));
+      }
+      return loaded;
+    }
+
+    @Override
+    public Schema schema() {
+      return table().schema();
+    }
+
+    @Override
+    public double rowCount() {
+      return table().rowCount();
+    }
+
+    @Override
+    public PhysicalNode read(
+        int[] columns, List<yardage.core.lake.ColumnPredicate> predicates, StepTally tally) {
+      return table().read(columns, predicates, tally);
+    }
+  }
+}

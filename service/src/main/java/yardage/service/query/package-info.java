@@ -1,0 +1,2 @@
+/** SQL over tables, asked by people: rows as JSON, a limit always. */
+package yardage.service.query;

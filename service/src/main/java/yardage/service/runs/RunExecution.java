@@ -1,0 +1,291 @@
+package yardage.service.runs;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.locks.LockSupport;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.transaction.TransactionException;
+import tools.jackson.core.type.TypeReference;
+import yardage.core.exec.CancelToken;
+import yardage.core.exec.CancelledException;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Tally;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.feed.IntakeFile;
+import yardage.core.lake.LakeTable;
+import yardage.core.lake.PointerChange;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.KnownFiles;
+import yardage.core.pipeline.PipelineCheck;
+import yardage.core.pipeline.PipelineDocument;
+import yardage.core.pipeline.PipelineRun;
+import yardage.core.pipeline.RunFailedException;
+import yardage.service.documents.DocumentStore;
+
+/** One claimed run, from the documents it was asked with to the record of its end. */
+final class RunExecution {
+  private static final Logger LOG = LoggerFactory.getLogger(RunExecution.class);
+
+  /** How long a run waits for a database that went away, rather than throw its work away. */
+  private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(3);
+
+  private static final long RETRY_NANOS = 500_000_000L;
+
+  private final RunExecutions shared;
+  private final RunRow row;
+  private final String owner;
+  private final CancelToken cancel = new CancelToken();
+  private final MemoryPool memory;
+  private final List<RunView.LogEntry> log = new ArrayList<>();
+  private volatile PipelineRun run;
+  private volatile boolean stopping;
+  private int loggedLines;
+
+  RunExecution(RunExecutions shared, RunRow row, String owner) {
+    this.shared = shared;
+    this.row = row;
+    this.owner = owner;
+    this.memory = shared.memory.forRun(row.id());
+  }
+
+  void cancel(String why) {
+    cancel.cancel(why);
+  }
+
+  /** Stops because the service does; the run counts as interrupted, not as cancelled. */
+  void interrupt(String why) {
+    stopping = true;
+    cancel.cancel(why);
+  }
+
+  List<Tally> tallies() {
+    PipelineRun r = run;
+    return r == null ? List.of() : r.tallies();
+  }
+
+  Map<String, Long> setAsideByReason() {
+    PipelineRun r = run;
+    return r == null ? Map.of() : r.setAsideByReason();
+  }
+
+  long peakBytes() {
+    return memory.peakBytes();
+  }
+
+  void renew(Instant lease) {
+    flushLog();
+    if (shared.mapper.renew(row.id(), owner, lease, shared.write(tallies()), memory.peakBytes())
+        == 0) {
+      cancel.cancel("another service took the run over");
+    }
+  }
+
+  void run() {
+    log("run %d of %s, version %d".formatted(row.id(), row.pipeline(), row.documentVersion()));
+    try {
+      String text =
+          shared
+              .documents
+              .find(DocumentStore.Kind.PIPELINE, row.pipeline(), row.documentVersion())
+              .orElseThrow()
+              .text();
+      Map<String, String> parameters = shared.read(row.parameters(), new TypeReference<>() {});
+      Catalog catalog =
+          new PinnedCatalog(shared.read(row.feedVersions(), new TypeReference<>() {}));
+      PipelineCheck check = PipelineCheck.of(PipelineDocument.parse(text), catalog, parameters);
+      if (check.hasErrors()) {
+        var first = check.problems().get(0);
+        throw new RunFailedException(
+            "document-has-errors",
+            first.step(),
+            "The document has errors now, first at line %d: %s"
+                .formatted(first.place().line(), first.message()),
+            null);
+      }
+      KnownFiles known = feed -> knownFiles(row.pipeline(), feed);
+      ExecutionContext context =
+          new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
+      run =
+          new PipelineRun(
+              check,
+              new PipelineRun.Setting(
+                  "r" + row.id(),
+                  shared.lake.lake(),
+                  catalog,
+                  known,
+                  RunService.setAsideFile(shared.properties, row.id()),
+                  context,
+                  this::log));
+      run.execute(this::publish);
+      log("published");
+      flushLog();
+    } catch (CancelledException e) {
+      end(
+          stopping ? RunState.INTERRUPTED : RunState.CANCELLED,
+          stopping ? "interrupted" : "cancelled",
+          "",
+          stopping
+              ? "The service stopped while this run was at work; nothing was published. Run it again"
+              : "Cancelled; nothing was published");
+    } catch (RunFailedException e) {
+      if (!e.code().equals("feed")
+          && !e.code().equals("file-format")
+          && !e.code().equals("value")) {
+        LOG.warn("Run {} failed: {}", row.id(), e.getMessage(), e.getCause());
+      }
+      end(RunState.FAILED, e.code(), e.step(), e.getMessage());
+    } catch (RuntimeException e) {
+      LOG.error("Run {} failed", row.id(), e);
+      end(
+          RunState.FAILED,
+          "unexpected",
+          "",
+          "The service failed in a way that it did not expect: " + e);
+    }
+  }
+
+  /**
+   * One transaction: pointers, intake, and the run's end. A database that is away is waited for.
+   */
+  private void publish(List<PointerChange> pointers, List<IntakeFile> intake) {
+    patiently(
+        () -> {
+          if (shared.mapper.find(row.id()).orElseThrow().runState() == RunState.SUCCEEDED) {
+            // The commit had arrived and only its answer was lost.
+            return;
+          }
+          shared.transactions.executeWithoutResult(
+              status -> {
+                shared.lake.swap(pointers);
+                intake.forEach(f -> shared.mapper.takeIn(row.pipeline(), row.id(), f));
+                int ended =
+                    shared.mapper.finish(
+                        row.id(),
+                        owner,
+                        "succeeded",
+                        shared.clock.instant(),
+                        shared.write(tallies()),
+                        shared.write(setAsideByReason()),
+                        memory.peakBytes(),
+                        null,
+                        null,
+                        null);
+                if (ended != 1) {
+                  throw new RunFailedException(
+                      "lease-lost",
+                      "",
+                      "Another service took this run over; nothing was published",
+                      null);
+                }
+              });
+        });
+  }
+
+  private void end(RunState state, String code, String step, String message) {
+    log(message);
+    patiently(
+        () -> {
+          flushLog();
+          shared.mapper.finish(
+              row.id(),
+              owner,
+              state.name().toLowerCase(java.util.Locale.ROOT),
+              shared.clock.instant(),
+              shared.write(tallies()),
+              shared.write(setAsideByReason()),
+              memory.peakBytes(),
+              code,
+              step.isEmpty() ? null : step,
+              message);
+        });
+  }
+
+  private void patiently(Runnable action) {
+    Instant limit = Instant.now().plus(DATABASE_PATIENCE);
+    while (true) {
+      try {
+        action.run();
+        return;
+      } catch (DataAccessException | TransactionException e) {
+        if (Instant.now().isAfter(limit) || stopping) {
+          throw new RunFailedException(
+              "database-away",
+              "",
+              "The database could not be reached for %d minutes; nothing was published. Start it, then run again"
+                  .formatted(DATABASE_PATIENCE.toMinutes()),
+              e);
+        }
+        LOG.warn("Run {} waits for the database: {}", row.id(), e.getMessage());
+        LockSupport.parkNanos(RETRY_NANOS);
+      }
+    }
+  }
+
+  private Map<String, KnownFiles.Known> knownFiles(String pipeline, String feed) {
+    Map<String, KnownFiles.Known> out = new HashMap<>();
+    shared
+        .mapper
+        .knownFiles(pipeline, feed)
+        .forEach(
+            f ->
+                out.put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modifiedAt(), f.sha256())));
+    return out;
+  }
+
+  private void log(String message) {
+    synchronized (log) {
+      log.add(new RunView.LogEntry(log.size() + 1, shared.clock.instant(), message));
+    }
+  }
+
+  List<RunView.LogEntry> logAfter(int line) {
+    synchronized (log) {
+      return List.copyOf(log.subList(Math.min(line, log.size()), log.size()));
+    }
+  }
+
+  private synchronized void flushLog() {
+    for (RunView.LogEntry entry : logAfter(loggedLines)) {
+      shared.mapper.log(row.id(), entry.line(), entry.at(), entry.message());
+      loggedLines = entry.line();
+    }
+  }
+
+  /** Feeds at the versions that the run was asked with; tables as they are. */
+  private final class PinnedCatalog implements Catalog {
+    private final Map<String, Integer> versions;
+
+    PinnedCatalog(Map<String, Integer> versions) {
+      this.versions = versions;
+    }
+
+    @Override
+    public Optional<FeedDefinition> feed(String name) {
+      return Optional.ofNullable(versions.get(name)).flatMap(v -> shared.feeds.feed(name, v));
+    }
+
+    @Override
+    public List<String> feeds() {
+      return List.copyOf(versions.keySet());
+    }
+
+    @Override
+    public Optional<LakeTable> table(TableName name) {
+      return shared.feeds.table(name);
+    }
+
+    @Override
+    public List<TableName> tables() {
+      return shared.feeds.tables();
+    }
+  }
+}

@@ -1,0 +1,207 @@
+package yardage.service.runs;
+
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.DataAccessException;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionTemplate;
+import yardage.service.YardageProperties;
+import yardage.service.tables.LakeService;
+
+/**
+ * Claims queued runs and works on them. A claimed run has a lease, renewed every two seconds; a
+ * service that dies lets it run out, and a service that starts again on the same home knows at once
+ * that its former self is gone, since only one may hold the home's lock.
+ */
+@Component
+public class RunQueue {
+  private static final Logger LOG = LoggerFactory.getLogger(RunQueue.class);
+  static final Duration LEASE = Duration.ofSeconds(20);
+
+  private final RunMapper mapper;
+  private final LakeService lake;
+  private final RunExecutions executions;
+  private final TransactionTemplate transactions;
+  private final YardageProperties properties;
+  private final Clock clock;
+  private final String home;
+  private final String owner;
+  private final ExecutorService workers;
+  private final Map<Long, RunExecution> atWork = new ConcurrentHashMap<>();
+  private FileChannel lockFile;
+  private volatile boolean open;
+
+  RunQueue(
+      RunMapper mapper,
+      LakeService lake,
+      RunExecutions executions,
+      TransactionTemplate transactions,
+      YardageProperties properties,
+      Clock clock) {
+    this.mapper = mapper;
+    this.lake = lake;
+    this.executions = executions;
+    this.transactions = transactions;
+    this.properties = properties;
+    this.clock = clock;
+    this.home =
+        Integer.toHexString(properties.home().toAbsolutePath().normalize().toString().hashCode());
+    this.owner =
+        home + "/" + ProcessHandle.current().pid() + "-" + Long.toHexString(System.nanoTime());
+    this.workers =
+        Executors.newFixedThreadPool(
+            properties.concurrentRuns(), r -> new Thread(r, "yardage-run"));
+  }
+
+  /** Takes the home's lock, ends what a former service left, and opens the queue. */
+  @EventListener(ApplicationReadyEvent.class)
+  public void open() {
+    lockHome();
+    endAbandoned();
+    open = true;
+  }
+
+  private void lockHome() {
+    try {
+      Files.createDirectories(properties.home());
+      Path file = properties.home().resolve("service.lock");
+      lockFile = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+      FileLock lock = lockFile.tryLock();
+      if (lock == null) {
+        throw new IllegalStateException(
+            "Another service works in [%s]; stop it first, or give this one another home"
+                .formatted(properties.home()));
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot lock [%s]: %s".formatted(properties.home(), e.getMessage()), e);
+    }
+  }
+
+  private void endAbandoned() {
+    for (long id : mapper.abandoned(owner, home, clock.instant())) {
+      if (mapper.interrupt(id, clock.instant()) == 1) {
+        LOG.warn("Run {} was interrupted: the service that worked on it is gone", id);
+      }
+    }
+    for (String run : lake.lake().unsettledRuns()) {
+      long id = Long.parseLong(run.substring(1));
+      if (atWork.containsKey(id)) {
+        continue;
+      }
+      Optional<RunState> state = mapper.find(id).map(RunRow::runState);
+      if (state.isEmpty() || state.get().isEnd()) {
+        int removed =
+            lake.lake().settle(run, state.isPresent() && state.get() == RunState.SUCCEEDED);
+        LOG.info("Run {}: cleaned up {} staged files", id, removed);
+      }
+    }
+  }
+
+  @Scheduled(fixedDelay = 200, timeUnit = TimeUnit.MILLISECONDS)
+  void claim() {
+    try {
+      while (open && atWork.size() < properties.concurrentRuns()) {
+        Optional<Long> claimed =
+            transactions.execute(
+                status -> {
+                  Optional<Long> next = mapper.lockNext();
+                  return next.filter(
+                      id ->
+                          mapper.claim(
+                                  id,
+                                  owner,
+                                  clock.instant(),
+                                  clock.instant().plus(LEASE),
+                                  executions.settings())
+                              == 1);
+                });
+        if (claimed == null || claimed.isEmpty()) {
+          return;
+        }
+        start(claimed.get());
+      }
+    } catch (DataAccessException | TransactionException e) {
+      LOG.warn("Cannot look for queued runs: {}", e.getMessage());
+    }
+  }
+
+  private void start(long id) {
+    RunExecution execution = executions.create(mapper.find(id).orElseThrow(), owner);
+    atWork.put(id, execution);
+    workers.execute(
+        () -> {
+          try {
+            execution.run();
+          } finally {
+            atWork.remove(id);
+          }
+        });
+  }
+
+  @Scheduled(fixedDelay = 2, timeUnit = TimeUnit.SECONDS)
+  void renewLeases() {
+    Instant lease = clock.instant().plus(LEASE);
+    atWork.forEach(
+        (id, execution) -> attempt("renew the lease of run " + id, () -> execution.renew(lease)));
+    if (open) {
+      attempt("look for abandoned runs", this::endAbandoned);
+    }
+  }
+
+  @Scheduled(fixedDelay = 300, timeUnit = TimeUnit.MILLISECONDS)
+  void cancelAsked() {
+    if (!atWork.isEmpty()) {
+      attempt(
+          "look for runs to cancel", () -> mapper.askedToCancel(owner).forEach(this::cancelHere));
+    }
+  }
+
+  void cancelHere(long id) {
+    Optional.ofNullable(atWork.get(id)).ifPresent(e -> e.cancel("cancelled on request"));
+  }
+
+  Optional<RunExecution> atWork(long id) {
+    return Optional.ofNullable(atWork.get(id));
+  }
+
+  private static void attempt(String what, Runnable action) {
+    try {
+      action.run();
+    } catch (DataAccessException | TransactionException e) {
+      LOG.warn("Cannot {}: {}", what, e.getMessage());
+    }
+  }
+
+  @PreDestroy
+  void close() throws InterruptedException, IOException {
+    open = false;
+    atWork.values().forEach(e -> e.interrupt("the service is stopping"));
+    workers.shutdown();
+    workers.awaitTermination(10, TimeUnit.SECONDS);
+    if (lockFile != null) {
+      lockFile.close();
+    }
+  }
+}

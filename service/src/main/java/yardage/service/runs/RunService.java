@@ -1,0 +1,262 @@
+package yardage.service.runs;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.ObjectMapper;
+import yardage.core.exec.Tally;
+import yardage.core.pipeline.PipelineCheck;
+import yardage.core.pipeline.PipelineDocument;
+import yardage.service.YardageProperties;
+import yardage.service.documents.DocumentStore;
+import yardage.service.documents.StoredDocument;
+import yardage.service.feeds.FeedService;
+import yardage.service.web.ApiException;
+
+/** Asks for runs, cancels them, and shows them. */
+@Service
+public class RunService {
+  private final RunMapper mapper;
+  private final RunQueue queue;
+  private final DocumentStore documents;
+  private final FeedService feeds;
+  private final YardageProperties properties;
+  private final Clock clock;
+  private final ObjectMapper json;
+
+  RunService(
+      RunMapper mapper,
+      RunQueue queue,
+      DocumentStore documents,
+      FeedService feeds,
+      YardageProperties properties,
+      Clock clock,
+      ObjectMapper json) {
+    this.mapper = mapper;
+    this.queue = queue;
+    this.documents = documents;
+    this.feeds = feeds;
+    this.properties = properties;
+    this.clock = clock;
+    this.json = json;
+  }
+
+  static Path setAsideFile(YardageProperties properties, long run) {
+    return properties.home().resolve("set-aside").resolve("run-" + run + ".jsonl");
+  }
+
+  /** Queues a run of the newest version, after checking it with its parameters. */
+  public RunView.RunSummary request(String pipeline, Map<String, String> parameters, String by) {
+    StoredDocument document =
+        documents
+            .find(DocumentStore.Kind.PIPELINE, pipeline)
+            .orElseThrow(() -> ApiException.notFound("pipeline", pipeline));
+    PipelineCheck check =
+        PipelineCheck.of(PipelineDocument.parse(document.text()), feeds, parameters);
+    if (check.hasErrors()) {
+      throw ApiException.invalidDocument(pipeline, check.problems());
+    }
+    RunMapper.NewRun run = newRun(document, parameters, "request", by, null);
+    mapper.insert(run);
+    return find(run.id).summary();
+  }
+
+  /** Queues the run of a due time; does nothing when that has one. */
+  public boolean requestDue(String pipeline, Instant due) {
+    Optional<StoredDocument> document = documents.find(DocumentStore.Kind.PIPELINE, pipeline);
+    return document.isPresent()
+        && mapper.insert(newRun(document.get(), Map.of(), "schedule", "schedule", due)) == 1;
+  }
+
+  private RunMapper.NewRun newRun(
+      StoredDocument document,
+      Map<String, String> parameters,
+      String cause,
+      String by,
+      Instant due) {
+    Map<String, Integer> versions = new TreeMap<>();
+    documents.latest(DocumentStore.Kind.FEED).forEach(f -> versions.put(f.name(), f.version()));
+    RunMapper.NewRun run = new RunMapper.NewRun();
+    run.pipeline = document.name();
+    run.documentVersion = document.version();
+    run.feedVersions = json.writeValueAsString(versions);
+    run.parameters = json.writeValueAsString(parameters);
+    run.cause = cause;
+    run.requestedBy = by;
+    run.requestedAt = clock.instant();
+    run.dueAt = due;
+    return run;
+  }
+
+  /** Cancels at once what is queued, and asks a running one to stop. */
+  public RunView.RunSummary cancel(long id, String by) {
+    RunRow row = row(id);
+    if (mapper.cancelQueued(id, by, clock.instant()) == 0
+        && mapper.askToCancel(id, by) == 0
+        && row.cancelAskedBy() == null) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "run-ended",
+          "Run %d has ended already: %s".formatted(id, row.state()),
+          "There is nothing to cancel");
+    }
+    queue.cancelHere(id);
+    return summary(row(id));
+  }
+
+  public List<RunView.RunSummary> list(String pipeline, String state, long before, int limit) {
+    return mapper.list(pipeline, state.toLowerCase(Locale.ROOT), before, limit).stream()
+        .map(this::summary)
+        .toList();
+  }
+
+  public Optional<RunView.RunSummary> latestOf(String pipeline) {
+    return mapper.latestOf(pipeline).map(this::summary);
+  }
+
+  /** The last run whose counts are whole, for drawing a document that has not run itself. */
+  public Optional<RunView.RunDetail> latestSuccessOf(String pipeline) {
+    return mapper.latestSuccessOf(pipeline).map(this::detail);
+  }
+
+  public RunView.RunDetail find(long id) {
+    return detail(row(id));
+  }
+
+  private RunRow row(long id) {
+    return mapper.find(id).orElseThrow(() -> ApiException.notFound("run", String.valueOf(id)));
+  }
+
+  private List<Tally> tallies(RunRow row) {
+    Optional<RunExecution> live =
+        queue.atWork(row.id()).filter(e -> row.runState() == RunState.RUNNING);
+    List<Tally> now = live.map(RunExecution::tallies).orElse(List.of());
+    return now.isEmpty() ? json.readValue(row.tallies(), new TypeReference<List<Tally>>() {}) : now;
+  }
+
+  private RunView.RunSummary summary(RunRow row) {
+    List<Tally> tallies = tallies(row);
+    Optional<Instant> started = Optional.ofNullable(row.startedAt());
+    Optional<Instant> finished = Optional.ofNullable(row.finishedAt());
+    Optional<RunView.Failure> failure =
+        Optional.ofNullable(row.failureCode())
+            .map(
+                c ->
+                    new RunView.Failure(
+                        c, Optional.ofNullable(row.failureStep()), row.failureMessage()));
+    return new RunView.RunSummary(
+        row.id(),
+        row.pipeline(),
+        row.documentVersion(),
+        row.runState(),
+        row.cause(),
+        row.requestedBy(),
+        row.requestedAt(),
+        Optional.ofNullable(row.dueAt()),
+        started,
+        finished,
+        started.map(s -> Duration.between(s, finished.orElse(clock.instant())).toMillis()),
+        tallies.stream().filter(t -> t.verb().equals("read")).mapToLong(Tally::rowsIn).sum(),
+        tallies.stream().filter(t -> t.verb().equals("write")).mapToLong(Tally::rowsOut).sum(),
+        tallies.stream().mapToLong(Tally::setAside).sum(),
+        failure);
+  }
+
+  private RunView.RunDetail detail(RunRow row) {
+    String text =
+        documents
+            .find(DocumentStore.Kind.PIPELINE, row.pipeline(), row.documentVersion())
+            .map(StoredDocument::text)
+            .orElse("");
+    Map<String, PipelineCheck.StepInfo> steps = new TreeMap<>();
+    // Only the shape of the document is wanted here, so a catalog without anything will do.
+    PipelineCheck.shapeOf(PipelineDocument.parse(text)).forEach(s -> steps.put(s.name(), s));
+    List<RunView.RunStep> out = new ArrayList<>();
+    for (Tally t : tallies(row)) {
+      PipelineCheck.StepInfo info = steps.get(t.step());
+      out.add(
+          new RunView.RunStep(
+              t.step(),
+              t.verb(),
+              info == null ? "" : info.detail(),
+              info == null ? List.of() : info.from(),
+              info == null ? Optional.empty() : info.with(),
+              RunView.StepTally.of(t, row.runState().isEnd())));
+    }
+    Optional<RunExecution> live = queue.atWork(row.id());
+    Map<String, Long> reasons =
+        live.map(RunExecution::setAsideByReason)
+            .filter(m -> !m.isEmpty())
+            .orElseGet(() -> json.readValue(row.setAside(), new TypeReference<>() {}));
+    Map<String, Object> settings = json.readValue(row.settings(), new TypeReference<>() {});
+    return new RunView.RunDetail(
+        summary(row),
+        out,
+        reasons,
+        live.map(RunExecution::peakBytes).orElse(row.peakBytes()),
+        ((Number) settings.getOrDefault("memoryBytes", properties.runMemoryBytes())).longValue(),
+        text,
+        json.readValue(row.parameters(), new TypeReference<>() {}),
+        json.readValue(row.feedVersions(), new TypeReference<>() {}),
+        Optional.ofNullable(row.cancelAskedBy()),
+        Balance.isBalanced(out),
+        Balance.of(out, row.runState()));
+  }
+
+  public List<RunView.LogEntry> log(long id, int after) {
+    Optional<RunExecution> live = queue.atWork(id);
+    if (live.isPresent()) {
+      return live.get().logAfter(after);
+    }
+    row(id);
+    return mapper.logLines(id, after).stream()
+        .map(l -> new RunView.LogEntry(l.line(), l.at(), l.message()))
+        .toList();
+  }
+
+  /** A page of a run's set-aside rows, as they arrived. */
+  public RunView.SetAsidePage setAside(long id, String reason, long offset, int limit) {
+    row(id);
+    Path file = setAsideFile(properties, id);
+    if (!Files.exists(file)) {
+      return new RunView.SetAsidePage(List.of(), 0);
+    }
+    List<RunView.SetAsideRow> rows = new ArrayList<>();
+    long seen = 0;
+    try (BufferedReader in = Files.newBufferedReader(file)) {
+      String line;
+      while ((line = in.readLine()) != null) {
+        // The last line of a run at work may be half written.
+        if (!line.endsWith("}")
+            || (!reason.isEmpty() && !line.contains("\"reason\":\"" + reason + "\""))) {
+          continue;
+        }
+        if (seen >= offset && rows.size() < limit) {
+          rows.add(json.readValue(line, RunView.SetAsideRow.class));
+        }
+        seen++;
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    return new RunView.SetAsidePage(rows, seen);
+  }
+
+  public long count(RunState state) {
+    return mapper.count(state.name().toLowerCase(Locale.ROOT));
+  }
+}

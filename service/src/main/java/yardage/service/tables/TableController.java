@@ -1,0 +1,157 @@
+package yardage.service.tables;
+
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import yardage.core.column.Schema;
+import yardage.core.lake.LakeTable;
+import yardage.core.lake.PartitionField;
+import yardage.core.lake.TableName;
+import yardage.service.query.QueryService;
+import yardage.service.query.ResultRows;
+import yardage.service.web.ApiException;
+
+/** Tables: the list, one of them, a sample of its rows. */
+@RestController
+@RequestMapping("/api/v1/tables")
+class TableController {
+  private final LakeService lake;
+  private final QueryService queries;
+
+  TableController(LakeService lake, QueryService queries) {
+    this.lake = lake;
+    this.queries = queries;
+  }
+
+  record TableSummary(
+      String name,
+      long rows,
+      long files,
+      long sizeBytes,
+      List<String> partitionedBy,
+      Instant updatedAt,
+      Optional<String> writtenBy) {}
+
+  record ColumnInfo(String name, String type, boolean nullable) {}
+
+  record PartitionInfo(String path, long rows, long files, long sizeBytes) {}
+
+  record FileEntry(String path, String partition, long rows, long sizeBytes) {}
+
+  record SnapshotEntry(
+      String id,
+      Instant at,
+      String operation,
+      long totalRows,
+      long totalFiles,
+      long addedRows,
+      long removedRows,
+      Optional<Long> run,
+      Optional<String> pipeline,
+      boolean current) {}
+
+  record TableDetail(
+      TableSummary summary,
+      String location,
+      List<ColumnInfo> columns,
+      List<PartitionInfo> partitions,
+      List<FileEntry> files,
+      List<SnapshotEntry> snapshots) {}
+
+  @GetMapping
+  List<TableSummary> list() {
+    return lake.tables().stream()
+        .map(n -> lake.lake().table(n))
+        .flatMap(Optional::stream)
+        .map(TableController::summary)
+        .toList();
+  }
+
+  @GetMapping("/{name}")
+  TableDetail detail(@PathVariable String name) {
+    LakeTable table = find(name);
+    List<FileEntry> files =
+        table.files().stream()
+            .map(f -> new FileEntry(f.path(), f.partition(), f.rows(), f.sizeBytes()))
+            .toList();
+    Map<String, PartitionInfo> partitions = new LinkedHashMap<>();
+    for (FileEntry f : files) {
+      partitions.merge(
+          f.partition(),
+          new PartitionInfo(f.partition(), f.rows(), 1, f.sizeBytes()),
+          (a, b) ->
+              new PartitionInfo(
+                  a.path(),
+                  a.rows() + b.rows(),
+                  a.files() + b.files(),
+                  a.sizeBytes() + b.sizeBytes()));
+    }
+    return new TableDetail(
+        summary(table),
+        table.location(),
+        table.schema().fields().stream().map(TableController::column).toList(),
+        partitions.values().stream().sorted(Comparator.comparing(PartitionInfo::path)).toList(),
+        files,
+        table.snapshots().stream().map(TableController::snapshot).toList());
+  }
+
+  @GetMapping("/{name}/sample")
+  ResultRows sample(@PathVariable String name, @RequestParam(defaultValue = "50") int rows) {
+    return queries.sample(find(name), Math.max(1, Math.min(rows, 1000)));
+  }
+
+  private LakeTable find(String name) {
+    try {
+      return lake.lake()
+          .table(TableName.parse(name))
+          .orElseThrow(() -> ApiException.notFound("table", name));
+    } catch (IllegalArgumentException e) {
+      throw new ApiException(
+          HttpStatus.NOT_FOUND, "not-found", e.getMessage(), "List the tables to see their names");
+    }
+  }
+
+  private static ColumnInfo column(Schema.Field f) {
+    return new ColumnInfo(f.name(), f.type().toString(), f.nullable());
+  }
+
+  private static TableSummary summary(LakeTable t) {
+    Optional<String> pipeline =
+        t.snapshots().stream()
+            .filter(LakeTable.SnapshotInfo::current)
+            .findFirst()
+            .flatMap(LakeTable.SnapshotInfo::pipeline);
+    return new TableSummary(
+        t.name().toString(),
+        t.rowCount(),
+        t.fileCount(),
+        t.sizeBytes(),
+        t.partitioning().stream().map(PartitionField::toString).toList(),
+        t.updatedAt(),
+        pipeline);
+  }
+
+  private static SnapshotEntry snapshot(LakeTable.SnapshotInfo s) {
+    // Snapshot numbers have 63 bits: as text, so that no reader rounds them.
+    return new SnapshotEntry(
+        String.valueOf(s.id()),
+        s.at(),
+        s.operation(),
+        s.totalRows(),
+        s.totalFiles(),
+        s.addedRows(),
+        s.removedRows(),
+        s.run().map(r -> Long.parseLong(r.substring(1))),
+        s.pipeline(),
+        s.current());
+  }
+}

@@ -1,0 +1,63 @@
+package yardage.service.web;
+
+import java.util.List;
+import org.springframework.http.HttpStatus;
+import yardage.core.document.Problem;
+
+/**
+ * A request that cannot be served: a status, a stable code, what and why in words, and how to mend
+ * it.
+ */
+public final class ApiException extends RuntimeException {
+  private final HttpStatus status;
+  private final String code;
+  private final String fix;
+  private final List<Problem> problems;
+
+  public ApiException(HttpStatus status, String code, String message, String fix) {
+    this(status, code, message, fix, List.of());
+  }
+
+  private ApiException(
+      HttpStatus status, String code, String message, String fix, List<Problem> problems) {
+    super(message);
+    this.status = status;
+    this.code = code;
+    this.fix = fix;
+    this.problems = problems;
+  }
+
+  public static ApiException notFound(String what, String name) {
+    return new ApiException(
+        HttpStatus.NOT_FOUND,
+        "not-found",
+        "There is no %s [%s]".formatted(what, name),
+        "List them to see the names that there are");
+  }
+
+  public static ApiException invalidDocument(String name, List<Problem> problems) {
+    long errors = problems.stream().filter(p -> p.severity() == Problem.Severity.ERROR).count();
+    return new ApiException(
+        HttpStatus.UNPROCESSABLE_ENTITY,
+        "document-has-errors",
+        "[%s] has %d error%s".formatted(name, errors, errors == 1 ? "" : "s"),
+        "Mend the places listed, then try again",
+        problems);
+  }
+
+  HttpStatus status() {
+    return status;
+  }
+
+  String code() {
+    return code;
+  }
+
+  String fix() {
+    return fix;
+  }
+
+  List<Problem> problems() {
+    return problems;
+  }
+}
