@@ -26,7 +26,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Cancel.class,
       TableCommands.Table.class,
       TableCommands.Query.class,
-      AutoComplete.GenerateCompletion.class
+      Main.Completion.class
     },
     footer = {
       "",
@@ -57,6 +57,20 @@ public final class Main implements Runnable {
 
   Api api() {
     return new Api(Settings.load(server));
+  }
+
+  /** Prints a completion script. */
+  @Command(
+      name = "completion",
+      description =
+          "Print a completion script for bash and zsh, as in: source <(yardage completion)")
+  static final class Completion implements Runnable {
+    @CommandLine.ParentCommand Main main;
+
+    @Override
+    public void run() {
+      System.out.print(AutoComplete.bash("yardage", main.spec.commandLine()));
+    }
   }
 
   @Override

@@ -10,7 +10,6 @@ import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
-import org.springframework.web.context.request.async.AsyncRequestNotUsableException;
 import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
 import yardage.core.lake.LakeException;
@@ -80,11 +79,6 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
                 "The service failed in a way that it did not expect: "
                     + e.getClass().getSimpleName(),
                 "Look into the service's log; ./yardage status names it"));
-  }
-
-  @ExceptionHandler
-  void gone(AsyncRequestNotUsableException e) {
-    // The client went away in the middle of a stream: nobody is there to be told.
   }
 
   @Override
