@@ -64,6 +64,11 @@ final class Printing {
     Output.table(System.out, headings, rows);
     boolean more = result.path("truncated").asBoolean();
     System.out.println(
-        "%s row%s in %s%s".formatted(Output.number(rows.size()), rows.size() == 1 ? "" : "s", Output.millis(result.path("elapsedMillis").asLong()), more ? "; there are more, ask for them with --rows" : ""));
+        "%s row%s in %s%s"
+            .formatted(
+                Output.number(rows.size()),
+                rows.size() == 1 ? "" : "s",
+                Output.millis(result.path("elapsedMillis").asLong()),
+                more ? "; there are more, ask for them with --rows" : ""));
   }
 }

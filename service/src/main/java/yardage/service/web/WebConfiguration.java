@@ -1,10 +1,22 @@
 package yardage.service.web;
 
 import io.swagger.v3.oas.models.info.Info;
+import java.io.IOException;
+import java.lang.reflect.RecordComponent;
 import java.time.Clock;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.springdoc.core.customizers.OpenApiCustomizer;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.core.io.Resource;
+import org.springframework.core.io.support.PathMatchingResourcePatternResolver;
+import org.springframework.core.type.classreading.CachingMetadataReaderFactory;
 import org.springframework.web.servlet.config.annotation.ViewControllerRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
@@ -28,11 +40,13 @@ class WebConfiguration implements WebMvcConfigurer {
   }
 
   /**
-   * Properties of records are always there unless they are optional: the typed client relies on it.
+   * Properties of records are always there unless they are {@link Optional}: the typed client
+   * relies on it. The documentation library does not tell the two apart, so the records are asked.
    */
   @Bean
   @SuppressWarnings({"unchecked", "rawtypes"})
   OpenApiCustomizer requiredProperties() {
+    Map<String, Set<String>> optionalByRecord = optionalComponents();
     return api -> {
       api.setInfo(
           new Info()
@@ -41,24 +55,38 @@ class WebConfiguration implements WebMvcConfigurer {
               .description("Pipelines from raw files to partitioned tables."));
       api.getComponents()
           .getSchemas()
-          .values()
           .forEach(
-              schema -> {
+              (name, schema) -> {
                 if (schema.getProperties() != null) {
-                  java.util.Map<String, io.swagger.v3.oas.models.media.Schema<?>> properties =
-                      schema.getProperties();
+                  Set<String> optional = optionalByRecord.getOrDefault(name, Set.of());
+                  Set<String> properties = schema.getProperties().keySet();
                   schema.setRequired(
-                      properties.entrySet().stream()
-                          .filter(
-                              e ->
-                                  !Boolean.TRUE.equals(e.getValue().getNullable())
-                                      && (e.getValue().getTypes() == null
-                                          || !e.getValue().getTypes().contains("null")))
-                          .map(java.util.Map.Entry::getKey)
-                          .sorted()
-                          .toList());
+                      properties.stream().filter(p -> !optional.contains(p)).toList());
                 }
               });
     };
+  }
+
+  private static Map<String, Set<String>> optionalComponents() {
+    Map<String, Set<String>> out = new HashMap<>();
+    try {
+      for (Resource file :
+          new PathMatchingResourcePatternResolver().getResources("classpath*:yardage/**/*.class")) {
+        var metadata =
+            new CachingMetadataReaderFactory().getMetadataReader(file).getClassMetadata();
+        if ("java.lang.Record".equals(metadata.getSuperClassName())) {
+          Class<?> type = Class.forName(metadata.getClassName());
+          Set<String> optional =
+              Arrays.stream(type.getRecordComponents())
+                  .filter(c -> c.getType() == Optional.class)
+                  .map(RecordComponent::getName)
+                  .collect(Collectors.toSet());
+          out.computeIfAbsent(type.getSimpleName(), n -> new HashSet<>()).addAll(optional);
+        }
+      }
+    } catch (IOException | ClassNotFoundException e) {
+      throw new IllegalStateException("The service's own classes cannot be read", e);
+    }
+    return out;
   }
 }

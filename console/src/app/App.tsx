@@ -1,0 +1,61 @@
+import { lazy, Suspense } from 'react'
+import { Route, Routes } from 'react-router'
+import { SignInPage } from '../features/access/SignInPage'
+import { useSession } from '../features/access/queries'
+import RunsPage from '../features/runs/RunsPage'
+import { OverviewPage } from '../features/overview/OverviewPage'
+import { Empty, Loading, Page } from '../shared/ui/parts'
+import { Shell } from './Shell'
+
+const PipelinesPage = lazy(() => import('../features/pipelines/PipelinesPage'))
+const PipelinePage = lazy(() => import('../features/pipelines/PipelinePage'))
+const RunPage = lazy(() => import('../features/runs/RunPage'))
+const TablesPage = lazy(() => import('../features/tables/TablesPage'))
+const TablePage = lazy(() => import('../features/tables/TablePage'))
+const FeedsPage = lazy(() => import('../features/feeds/FeedsPage'))
+const FeedPage = lazy(() => import('../features/feeds/FeedPage'))
+const QueryPage = lazy(() => import('../features/query/QueryPage'))
+const AccountPage = lazy(() => import('../features/access/AccountPage'))
+
+export function App() {
+  const session = useSession()
+  if (session.isPending) {
+    return null
+  }
+  if (!session.data || session.data.mustChangePassword) {
+    return <SignInPage mustChange={session.data?.mustChangePassword ?? false} />
+  }
+  return (
+    <Shell name={session.data.name}>
+      <Suspense
+        fallback={
+          <main className="flex-1 p-6">
+            <Loading what="the page" />
+          </main>
+        }
+      >
+        <Routes>
+          <Route path="/" element={<OverviewPage />} />
+          <Route path="/feeds" element={<FeedsPage />} />
+          <Route path="/feeds/:name" element={<FeedPage />} />
+          <Route path="/pipelines" element={<PipelinesPage />} />
+          <Route path="/pipelines/:name" element={<PipelinePage />} />
+          <Route path="/runs" element={<RunsPage />} />
+          <Route path="/runs/:id" element={<RunPage />} />
+          <Route path="/tables" element={<TablesPage />} />
+          <Route path="/tables/:name" element={<TablePage />} />
+          <Route path="/query" element={<QueryPage />} />
+          <Route path="/account" element={<AccountPage />} />
+          <Route
+            path="*"
+            element={
+              <Page title="No such page">
+                <Empty>There is nothing at this address. Choose a page on the left.</Empty>
+              </Page>
+            }
+          />
+        </Routes>
+      </Suspense>
+    </Shell>
+  )
+}

@@ -1,0 +1,188 @@
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import type { Schemas } from '../../shared/api/client'
+import { FlowView } from '../../shared/flow/FlowView'
+import { time } from '../../shared/lib/format'
+import { Editor } from '../../shared/ui/Editor'
+import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
+import { useFeeds } from '../feeds/queries'
+import { useTables } from '../tables/queries'
+import { NEW_PIPELINE, range, stepAtLine, suggestions, withCounts } from './model'
+import { usePipeline, usePipelineCheck, useRunPipeline, useSavePipeline } from './queries'
+
+const CHECK_AFTER_MILLIS = 250
+
+function useSettled(text: string | undefined): string | undefined {
+  const [settled, setSettled] = useState(text)
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), CHECK_AFTER_MILLIS)
+    return () => clearTimeout(timer)
+  }, [text])
+  return useDeferredValue(settled)
+}
+
+function Problems({ problems }: { problems: Schemas['Problem'][] }) {
+  if (problems.length === 0) {
+    return (
+      <p className="px-3 py-2 font-semibold" style={{ color: 'var(--side)' }}>
+        Nothing is wrong with this document.
+      </p>
+    )
+  }
+  return (
+    <ul className="max-h-48 overflow-auto px-3 py-2" aria-label="Problems">
+      {problems.map((p, i) => (
+        <li key={i} className="py-0.5">
+          <span
+            className="font-semibold"
+            style={{ color: p.severity === 'ERROR' ? 'var(--set-aside)' : 'var(--merged)' }}
+          >
+            {p.severity.toLowerCase()}
+          </span>{' '}
+          <span className="quiet">
+            line {p.place.line}
+            {p.step && `, step ${p.step}`}:
+          </span>{' '}
+          {p.message}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+export default function PipelinePage() {
+  const name = useParams().name ?? ''
+  const isNew = name === 'new'
+  const stored = usePipeline(isNew ? '' : name)
+  const [draft, setDraft] = useState<string>()
+  const text = draft ?? (isNew ? NEW_PIPELINE : stored.data?.text)
+  const settled = useSettled(text)
+  const check = usePipelineCheck(settled)
+  const feeds = useFeeds()
+  const tables = useTables()
+  const save = useSavePipeline()
+  const run = useRunPipeline()
+  const navigate = useNavigate()
+  const steps = useMemo(() => check.data?.steps ?? [], [check.data])
+  const flow = useMemo(() => withCounts(steps, stored.data?.lastWholeRun), [steps, stored.data])
+  const marks = useMemo(
+    () =>
+      (check.data?.problems ?? []).map((p) => ({
+        ...range(settled ?? '', p.place),
+        severity: p.severity === 'ERROR' ? ('error' as const) : ('warning' as const),
+        message: p.message,
+        fix: p.fix,
+      })),
+    [check.data, settled],
+  )
+  if (!isNew && stored.isPending) {
+    return (
+      <Page title={name}>
+        <Loading what="the pipeline" />
+      </Page>
+    )
+  }
+  if (!isNew && stored.error) {
+    return (
+      <Page title={name}>
+        <Failed error={stored.error} />
+      </Page>
+    )
+  }
+  const dirty = draft !== undefined && draft !== stored.data?.text
+  const summary = stored.data?.summary
+  const whole = stored.data?.lastWholeRun
+  const saveDraft = () =>
+    save.mutate(
+      { name: check.data?.name ?? name, text: text ?? '', basedOn: summary?.version },
+      {
+        onSuccess: (saved) => {
+          setDraft(undefined)
+          navigate(`/pipelines/${saved.summary.name}`)
+        },
+      },
+    )
+  return (
+    <Page
+      crumb={<Link to="/pipelines">Pipelines</Link>}
+      title={isNew ? 'New pipeline' : name}
+      aside={
+        <>
+          <span className="quiet">
+            {summary && `v${summary.version}, saved ${time(summary.savedAt)} by ${summary.savedBy}`}
+            {summary?.nextRunAt && ` · due ${time(summary.nextRunAt)}`}
+          </span>
+          {dirty && !isNew && (
+            <button className="btn btn-sm" onClick={() => setDraft(undefined)}>
+              Discard
+            </button>
+          )}
+          <button
+            className="btn btn-sm"
+            disabled={(!dirty && !isNew) || check.data?.sound !== true || save.isPending}
+            onClick={saveDraft}
+          >
+            Save
+          </button>
+          <button
+            className="btn btn-primary btn-sm"
+            disabled={isNew || dirty || run.isPending}
+            title={dirty ? 'Save first' : undefined}
+            onClick={() => run.mutate(name, { onSuccess: (r) => navigate(`/runs/${r.id}`) })}
+          >
+            Run
+          </button>
+        </>
+      }
+    >
+      {save.error && <Failed error={save.error} />}
+      {run.error && <Failed error={run.error} />}
+      <Card
+        title={
+          <>
+            Flow{' '}
+            <span className="quiet text-sm font-normal">
+              {whole ? (
+                <>
+                  rows of{' '}
+                  <Link className="name" to={`/runs/${whole.summary.id}`}>
+                    run {whole.summary.id}
+                  </Link>
+                  , {time(whole.summary.finishedAt)}
+                </>
+              ) : (
+                'has not run yet'
+              )}
+            </span>
+          </>
+        }
+      >
+        <div className="p-2">
+          <FlowView steps={flow} />
+        </div>
+      </Card>
+      <Card title="Document">
+        <Editor
+          value={text ?? ''}
+          onChange={setDraft}
+          language="yaml"
+          label="The pipeline's document"
+          height="46vh"
+          marks={marks}
+          offer={(before, line) =>
+            suggestions(
+              before,
+              steps,
+              stepAtLine(steps, line),
+              feeds.data?.map((f) => f.name) ?? [],
+              tables.data?.map((t) => t.name) ?? [],
+            )
+          }
+        />
+        <div className="border-t border-base-300">
+          {check.error ? <Failed error={check.error} /> : <Problems problems={check.data?.problems ?? []} />}
+        </div>
+      </Card>
+    </Page>
+  )
+}

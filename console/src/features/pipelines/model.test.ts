@@ -1,0 +1,63 @@
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '../../shared/api/client'
+import { range, stepAtLine, suggestions, withCounts } from './model'
+
+const place = (line: number) => ({ line, column: 3, endLine: line, endColumn: 7 })
+const steps: Schemas['StepView'][] = [
+  {
+    name: 'rolls',
+    verb: 'read',
+    detail: 'feed roll-ledger',
+    from: [],
+    place: place(3),
+    columns: [{ name: 'roll_id', type: 'varchar' }],
+  },
+  { name: 'tidy', verb: 'shape', detail: '', from: ['rolls'], place: place(5), columns: [] },
+  { name: 'publish', verb: 'write', detail: 'mart.x', from: ['tidy'], place: place(9), columns: [] },
+]
+
+describe('range', () => {
+  it('finds a place in the text', () => {
+    expect(range('ab\ncdef\n', { line: 2, column: 2, endLine: 2, endColumn: 3 })).toEqual({ from: 4, to: 6 })
+  })
+
+  it('stays inside a text that is shorter than the place', () => {
+    expect(range('ab', { line: 9, column: 9, endLine: 9, endColumn: 9 }).to).toBeLessThanOrEqual(2)
+  })
+})
+
+describe('suggestions', () => {
+  it('offers steps behind from, but not the step itself nor writes', () => {
+    expect(suggestions('    from: ', steps, 'tidy', [], []).map((s) => s.label)).toEqual(['rolls'])
+  })
+
+  it('offers the columns of the inputs inside a step', () => {
+    expect(suggestions('    keep: ro', steps, 'tidy', [], [])).toEqual([
+      { label: 'roll_id', detail: 'varchar, rolls', kind: 'column' },
+    ])
+  })
+
+  it('offers feeds by name', () => {
+    expect(suggestions('    read: {feed: ', steps, 'rolls', ['looms'], []).map((s) => s.label)).toEqual([
+      'looms',
+    ])
+  })
+})
+
+describe('withCounts', () => {
+  it('takes counts of steps that are still what they were', () => {
+    const tally = { rowsIn: 5 } as Schemas['StepTally']
+    const run = {
+      steps: [
+        { name: 'rolls', verb: 'read', detail: '', from: [], tally },
+        { name: 'tidy', verb: 'keep', detail: '', from: [], tally },
+      ],
+    } as unknown as Schemas['RunDetail']
+
+    expect(withCounts(steps, run).map((s) => s.tally?.rowsIn)).toEqual([5, undefined, undefined])
+  })
+})
+
+it('knows the step of a line', () => {
+  expect([1, 4, 6, 20].map((l) => stepAtLine(steps, l))).toEqual([undefined, 'rolls', 'tidy', 'publish'])
+})

@@ -1,0 +1,55 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { api, ask } from '../../shared/api/client'
+
+const pipelineKeys = {
+  list: ['pipelines'] as const,
+  detail: (name: string) => ['pipeline', name] as const,
+  check: (text: string) => ['pipeline-check', text] as const,
+}
+
+export function usePipelines() {
+  return useQuery({
+    queryKey: pipelineKeys.list,
+    queryFn: () => ask(api.GET('/api/v1/pipelines')),
+    refetchInterval: 5000,
+  })
+}
+
+export function usePipeline(name: string) {
+  return useQuery({
+    queryKey: pipelineKeys.detail(name),
+    queryFn: () => ask(api.GET('/api/v1/pipelines/{name}', { params: { path: { name } } })),
+  })
+}
+
+/** What the service says of a text, without keeping it. */
+export function usePipelineCheck(text: string | undefined) {
+  return useQuery({
+    queryKey: pipelineKeys.check(text ?? ''),
+    queryFn: () => ask(api.POST('/api/v1/pipelines/check', { body: { text: text ?? '' } })),
+    enabled: text !== undefined,
+    placeholderData: (before) => before,
+    gcTime: 60_000,
+  })
+}
+
+export function useSavePipeline() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: ({ name, text, basedOn }: { name: string; text: string; basedOn?: number }) =>
+      ask(api.PUT('/api/v1/pipelines/{name}', { params: { path: { name } }, body: { text, basedOn } })),
+    onSuccess: (saved) => {
+      queries.setQueryData(pipelineKeys.detail(saved.summary.name), saved)
+      queries.invalidateQueries({ queryKey: pipelineKeys.list })
+    },
+  })
+}
+
+export function useRunPipeline() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (name: string) =>
+      ask(api.POST('/api/v1/pipelines/{name}/runs', { params: { path: { name } }, body: {} })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['runs'] }),
+  })
+}

@@ -1,0 +1,55 @@
+import { useMutation } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, ask } from '../../shared/api/client'
+import { duration, number } from '../../shared/lib/format'
+import { Editor } from '../../shared/ui/Editor'
+import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
+import { useTables } from '../tables/queries'
+
+const ROWS = 1000
+
+export default function QueryPage() {
+  const tables = useTables()
+  const first = tables.data?.find((t) => t.name.startsWith('mart.')) ?? tables.data?.[0]
+  const [draft, setDraft] = useState<string>()
+  const sql = draft ?? (first ? `SELECT * FROM ${first.name}` : '')
+  const query = useMutation({
+    mutationFn: (text: string) => ask(api.POST('/api/v1/query', { body: { sql: text, limit: ROWS } })),
+  })
+  return (
+    <Page
+      title="Query"
+      aside={
+        <button
+          className="btn btn-primary btn-sm"
+          disabled={query.isPending || sql.trim() === ''}
+          onClick={() => query.mutate(sql)}
+        >
+          {query.isPending ? 'Asking…' : 'Ask'}
+        </button>
+      }
+    >
+      <Card>
+        <Editor
+          value={sql}
+          onChange={setDraft}
+          language="sql"
+          label="SQL"
+          height="9rem"
+          offer={() =>
+            tables.data?.map((t) => ({ label: t.name, detail: `${number(t.rows)} rows`, kind: 'class' })) ??
+            []
+          }
+        />
+      </Card>
+      {query.error && <Failed error={query.error} />}
+      {query.data && (
+        <Card
+          title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}
+        >
+          <RowsTable result={query.data} />
+        </Card>
+      )}
+    </Page>
+  )
+}

@@ -1,0 +1,258 @@
+import { useState } from 'react'
+import { Link, useParams } from 'react-router'
+import type { Schemas } from '../../shared/api/client'
+import { FlowView } from '../../shared/flow/FlowView'
+import { bytes, count, duration, number, time } from '../../shared/lib/format'
+import { Card, Failed, Loading, Page, StateBadge, Value } from '../../shared/ui/parts'
+import { flowSteps, tallyColumns, totals } from './model'
+import { isEnd, useCancelRun, useRun, useRunLog, useSetAside } from './queries'
+
+function Account({ run }: { run: Schemas['RunDetail'] }) {
+  const columns = tallyColumns(run.steps)
+  const sums = totals(run.steps)
+  const cpu = run.steps.reduce((n, s) => n + s.tally.cpuMillis, 0)
+  return (
+    <Card className="overflow-x-auto">
+      <table className="ledger" data-testid="tally">
+        <thead>
+          <tr>
+            <th>step</th>
+            <th>does</th>
+            {columns.map((c) => (
+              <th key={c.name} className="num">
+                {c.title}
+              </th>
+            ))}
+            <th className="num">time</th>
+            <th className="num">memory</th>
+          </tr>
+        </thead>
+        <tbody>
+          {run.steps.map((s) => (
+            <tr key={s.name} id={`step-${s.name}`}>
+              <td className="font-semibold">{s.name}</td>
+              <td className="quiet whitespace-nowrap">
+                {s.verb} {s.detail}
+              </td>
+              {columns.map((c) => (
+                <td key={c.name} className="num" style={{ color: c.colour }}>
+                  {c.always ? number(s.tally[c.name]) : count(s.tally[c.name])}
+                </td>
+              ))}
+              <td className="num">{duration(s.tally.cpuMillis)}</td>
+              <td className="num">{s.tally.peakBytes > 0 ? bytes(s.tally.peakBytes) : ''}</td>
+            </tr>
+          ))}
+          <tr className="total">
+            <td>all steps</td>
+            <td />
+            {columns.map((c) => (
+              <td key={c.name} className="num" style={{ color: c.colour }}>
+                {c.always ? number(sums[c.name]) : count(sums[c.name])}
+              </td>
+            ))}
+            <td className="num">{duration(cpu)}</td>
+            <td className="num">{bytes(run.peakBytes)}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p
+        className="px-3 py-2.5 font-semibold"
+        style={{ color: run.balanced ? 'var(--side)' : 'var(--set-aside)' }}
+      >
+        {run.balance}
+      </p>
+    </Card>
+  )
+}
+
+function LogPart({ id }: { id: number }) {
+  const log = useRunLog(id)
+  return (
+    <div className="max-h-96 overflow-auto p-3 font-mono text-[0.86rem]">
+      {log.error && <Failed error={log.error} />}
+      {log.data?.map((l) => (
+        <div key={l.line}>
+          <span className="quiet">{time(l.at)}</span> {l.message}
+        </div>
+      ))}
+    </div>
+  )
+}
+
+function SetAsidePart({ run }: { run: Schemas['RunDetail'] }) {
+  const [reason, setReason] = useState('')
+  const rows = useSetAside(run.summary.id, reason)
+  return (
+    <div className="p-3">
+      <div className="mb-2 flex flex-wrap gap-2" role="group" aria-label="Reasons">
+        <button className={`btn btn-xs ${reason === '' ? 'btn-primary' : ''}`} onClick={() => setReason('')}>
+          every reason · {number(run.summary.setAside)}
+        </button>
+        {Object.entries(run.setAsideByReason).map(([r, n]) => (
+          <button
+            key={r}
+            className={`btn btn-xs ${reason === r ? 'btn-primary' : ''}`}
+            onClick={() => setReason(r)}
+          >
+            {r} · {number(n)}
+          </button>
+        ))}
+      </div>
+      {rows.error && <Failed error={rows.error} />}
+      <div className="max-h-[28rem] overflow-auto">
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>file</th>
+              <th className="num">line</th>
+              <th>why</th>
+              <th>as it arrived</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.data?.rows.map((r, i) => (
+              <tr key={i}>
+                <td className="whitespace-nowrap">{r.file}</td>
+                <td className="num">{number(r.line)}</td>
+                <td>
+                  {r.failures.map((f, k) => (
+                    <div key={k}>
+                      {f.field && <b>{f.field}: </b>}
+                      {f.message}
+                    </div>
+                  ))}
+                </td>
+                <td className="font-mono text-[0.86em]">
+                  <Value value={r.original} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {rows.data && rows.data.total > rows.data.rows.length && (
+        <p className="quiet pt-2">
+          The first {number(rows.data.rows.length)} of {number(rows.data.total)}. All of them:{' '}
+          <code className="font-mono">
+            yardage set-aside {run.summary.id} --rows {rows.data.total}
+          </code>
+        </p>
+      )}
+    </div>
+  )
+}
+
+export default function RunPage() {
+  const id = Number(useParams().id)
+  const query = useRun(id)
+  const cancel = useCancelRun(id)
+  const [tab, setTab] = useState<'log' | 'document' | 'set-aside'>('log')
+  if (query.isPending) {
+    return (
+      <Page title={`Run ${id}`}>
+        <Loading what="the run" />
+      </Page>
+    )
+  }
+  if (query.error) {
+    return (
+      <Page title={`Run ${id}`}>
+        <Failed error={query.error} />
+      </Page>
+    )
+  }
+  const run = query.data
+  const s = run.summary
+  const tabs = [
+    { key: 'log', label: 'Log' },
+    { key: 'document', label: 'Document' },
+    ...(s.setAside > 0 ? [{ key: 'set-aside', label: `Set aside · ${number(s.setAside)}` }] : []),
+  ] as { key: typeof tab; label: string }[]
+  return (
+    <Page
+      crumb={
+        <>
+          <Link to="/runs">Runs</Link> / <Link to={`/pipelines/${s.pipeline}`}>{s.pipeline}</Link>
+        </>
+      }
+      title={
+        <span className="flex items-center gap-3">
+          {s.pipeline}, run {s.id}
+          <StateBadge
+            state={s.state}
+            more={s.elapsedMillis === undefined ? undefined : duration(s.elapsedMillis)}
+          />
+        </span>
+      }
+      aside={
+        <>
+          <span className="quiet">
+            {s.cause === 'schedule' ? `scheduled for ${time(s.dueAt)}` : `asked for by ${s.requestedBy}`} ·
+            document v{s.documentVersion} · {bytes(run.peakBytes)} of {bytes(run.memoryBytes)}
+          </span>
+          {!isEnd(s.state) && (
+            <button
+              className="btn btn-sm"
+              onClick={() => cancel.mutate()}
+              disabled={run.cancelAskedBy !== undefined}
+            >
+              {run.cancelAskedBy ? 'Stopping…' : 'Cancel'}
+            </button>
+          )}
+        </>
+      }
+    >
+      {cancel.error && <Failed error={cancel.error} />}
+      {s.failure && (
+        <div
+          className="card-paper mb-4 border-l-4 p-3"
+          style={{ borderLeftColor: 'var(--set-aside)' }}
+          role="alert"
+        >
+          <p className="font-semibold">
+            {s.failure.step && <>Step {s.failure.step}: </>}
+            {s.failure.message}
+          </p>
+          <p className="quiet font-mono text-xs">{s.failure.code}</p>
+        </div>
+      )}
+      {run.steps.length > 0 ? (
+        <>
+          <Card className="p-2">
+            <FlowView
+              steps={flowSteps(run.steps)}
+              failedStep={s.failure?.step}
+              onPick={(step) => document.getElementById(`step-${step}`)?.scrollIntoView({ block: 'center' })}
+            />
+          </Card>
+          <Account run={run} />
+        </>
+      ) : (
+        <div className="card-paper quiet mb-4 p-6 text-center">
+          {s.state === 'QUEUED' ? 'Waiting for its turn.' : 'This run ended before its first step.'}
+        </div>
+      )}
+      <Card>
+        <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
+          {tabs.map((t) => (
+            <button
+              key={t.key}
+              role="tab"
+              aria-selected={tab === t.key}
+              className={`rounded-t px-3 py-1.5 ${tab === t.key ? 'bg-base-200 font-semibold' : 'quiet'}`}
+              onClick={() => setTab(t.key)}
+            >
+              {t.label}
+            </button>
+          ))}
+        </div>
+        {tab === 'log' && <LogPart id={id} />}
+        {tab === 'document' && (
+          <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>
+        )}
+        {tab === 'set-aside' && <SetAsidePart run={run} />}
+      </Card>
+    </Page>
+  )
+}

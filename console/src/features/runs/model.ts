@@ -1,0 +1,58 @@
+import type { Schemas } from '../../shared/api/client'
+import type { FlowStep } from '../../shared/flow/model'
+
+type Tally = Schemas['StepTally']
+export type CountName = keyof Pick<
+  Tally,
+  | 'rowsIn'
+  | 'rightIn'
+  | 'setAside'
+  | 'merged'
+  | 'filtered'
+  | 'unmatched'
+  | 'folded'
+  | 'multiplied'
+  | 'added'
+  | 'rowsOut'
+>
+
+const COLUMNS: { name: CountName; title: string; colour?: string; always?: boolean }[] = [
+  { name: 'rowsIn', title: 'in', always: true },
+  { name: 'rightIn', title: 'right in' },
+  { name: 'setAside', title: 'set aside', colour: 'var(--set-aside)' },
+  { name: 'merged', title: 'merged', colour: 'var(--merged)' },
+  { name: 'filtered', title: 'filtered', colour: 'var(--quiet)' },
+  { name: 'unmatched', title: 'unmatched', colour: 'var(--quiet)' },
+  { name: 'folded', title: 'grouped' },
+  { name: 'multiplied', title: 'multiplied' },
+  { name: 'added', title: 'added' },
+  { name: 'rowsOut', title: 'out', always: true },
+]
+
+/** The columns of the account that some step has something in. */
+export function tallyColumns(steps: Schemas['RunStep'][]) {
+  return COLUMNS.filter((c) => c.always || steps.some((s) => s.tally[c.name] > 0))
+}
+
+export type LedgerTotals = Record<CountName, number>
+
+/** What came in from outside, what was published, and the sum of what left on the way. */
+export function totals(steps: Schemas['RunStep'][]): LedgerTotals {
+  const sum = (pick: (s: Schemas['RunStep']) => number) => steps.reduce((n, s) => n + pick(s), 0)
+  const out = Object.fromEntries(COLUMNS.map((c) => [c.name, sum((s) => s.tally[c.name])])) as LedgerTotals
+  out.rowsIn = sum((s) => (s.verb === 'read' ? s.tally.rowsIn : 0))
+  out.rowsOut = sum((s) => (s.verb === 'write' ? s.tally.rowsOut : 0))
+  out.rightIn = 0
+  return out
+}
+
+export function flowSteps(steps: Schemas['RunStep'][]): FlowStep[] {
+  return steps.map((s) => ({
+    name: s.name,
+    verb: s.verb,
+    detail: s.detail,
+    from: s.from,
+    with: s.with,
+    tally: s.tally,
+  }))
+}

@@ -1,0 +1,75 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import { api, ask, type Schemas } from '../../shared/api/client'
+
+export const runKeys = {
+  list: (pipeline: string, state: string) => ['runs', pipeline, state] as const,
+  detail: (id: number) => ['run', id] as const,
+  log: (id: number) => ['run', id, 'log'] as const,
+  setAside: (id: number, reason: string) => ['run', id, 'set-aside', reason] as const,
+}
+
+const LIST_EVERY_MILLIS = 3000
+
+export function useRuns(pipeline = '', state = '') {
+  return useQuery({
+    queryKey: runKeys.list(pipeline, state),
+    queryFn: () => ask(api.GET('/api/v1/runs', { params: { query: { pipeline, state, limit: 100 } } })),
+    refetchInterval: LIST_EVERY_MILLIS,
+  })
+}
+
+export function isEnd(state: Schemas['RunSummary']['state']): boolean {
+  return state !== 'QUEUED' && state !== 'RUNNING'
+}
+
+/** A run, kept up to date by the service's events while it is at work. */
+export function useRun(id: number) {
+  const queries = useQueryClient()
+  const run = useQuery({
+    queryKey: runKeys.detail(id),
+    queryFn: () => ask(api.GET('/api/v1/runs/{id}', { params: { path: { id } } })),
+  })
+  const live = run.data !== undefined && !isEnd(run.data.summary.state)
+  useEffect(() => {
+    if (!live) {
+      return
+    }
+    const events = new EventSource(`/api/v1/runs/${id}/events`)
+    events.addEventListener('run', (e) => {
+      const detail = JSON.parse((e as MessageEvent<string>).data) as Schemas['RunDetail']
+      queries.setQueryData(runKeys.detail(id), detail)
+      queries.invalidateQueries({ queryKey: runKeys.log(id) })
+      if (isEnd(detail.summary.state)) {
+        events.close()
+      }
+    })
+    return () => events.close()
+  }, [id, live, queries])
+  return run
+}
+
+export function useRunLog(id: number) {
+  return useQuery({
+    queryKey: runKeys.log(id),
+    queryFn: () => ask(api.GET('/api/v1/runs/{id}/log', { params: { path: { id }, query: {} } })),
+  })
+}
+
+export function useSetAside(id: number, reason: string) {
+  return useQuery({
+    queryKey: runKeys.setAside(id, reason),
+    queryFn: () =>
+      ask(
+        api.GET('/api/v1/runs/{id}/set-aside', { params: { path: { id }, query: { reason, limit: 100 } } }),
+      ),
+  })
+}
+
+export function useCancelRun(id: number) {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: () => ask(api.POST('/api/v1/runs/{id}/cancel', { params: { path: { id } } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: runKeys.detail(id) }),
+  })
+}

@@ -1,0 +1,187 @@
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { number } from '../lib/format'
+import { BAR_WIDTH, layout, type FlowBar, type FlowStep } from './model'
+
+const PEEL_COLOUR = {
+  'set aside': 'var(--set-aside)',
+  merged: 'var(--merged)',
+  filtered: 'var(--filtered)',
+  unmatched: 'var(--filtered)',
+} as const
+
+const BAND_COLOUR = {
+  main: 'var(--flow)',
+  side: 'var(--side)',
+  running: 'var(--running)',
+  waiting: 'var(--color-base-300)',
+} as const
+
+function barColour(bar: FlowBar): string {
+  if (bar.state === 'failed') {
+    return 'var(--set-aside)'
+  }
+  return bar.state === 'running' ? 'var(--running)' : bar.side ? 'var(--side)' : 'var(--flow)'
+}
+
+/** A text for readers who do not see the picture. */
+function description(bar: FlowBar): string {
+  const t = bar.step.tally
+  const what = `${bar.step.name}, ${bar.step.verb} ${bar.step.detail}`
+  if (!t) {
+    return what
+  }
+  const left = [
+    t.setAside > 0 && `${number(t.setAside)} set aside`,
+    t.merged > 0 && `${number(t.merged)} merged`,
+    t.filtered > 0 && `${number(t.filtered)} filtered`,
+    t.unmatched > 0 && `${number(t.unmatched)} unmatched`,
+  ].filter(Boolean)
+  return `${what}: ${number(t.rowsIn)} rows in, ${number(t.rowsOut)} out${left.length > 0 ? ', ' + left.join(', ') : ''}`
+}
+
+type Props = {
+  steps: FlowStep[]
+  failedStep?: string
+  onPick?: (step: string) => void
+}
+
+/** A pipeline drawn as ribbons; each bar can be reached by keyboard. */
+export function FlowView({ steps, failedStep, onPick }: Props) {
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(960)
+  useEffect(() => {
+    const element = box.current
+    if (!element) {
+      return
+    }
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+  const flow = useMemo(() => layout(steps, width, failedStep), [steps, width, failedStep])
+  return (
+    <div ref={box} className="w-full overflow-x-auto" data-testid="flow">
+      <svg width={flow.width} height={flow.height} role="group" aria-label="The flow of rows, step by step">
+        <defs>
+          <pattern id="threads" width="6" height="5" patternUnits="userSpaceOnUse">
+            <path d="M0 .5H6" stroke="var(--flow-thread)" strokeWidth="1" />
+          </pattern>
+        </defs>
+        {flow.bands.map((b) => (
+          <g key={`${b.from}>${b.to}`}>
+            <path
+              d={b.path}
+              fill="none"
+              stroke={BAND_COLOUR[b.kind]}
+              strokeOpacity={b.kind === 'side' ? 0.75 : b.kind === 'waiting' ? 1 : 0.88}
+              strokeDasharray={b.kind === 'waiting' ? '3 3' : undefined}
+              strokeWidth={b.thickness}
+            />
+            {b.kind !== 'waiting' && b.thickness > 8 && (
+              <path d={b.path} fill="none" stroke="url(#threads)" strokeWidth={b.thickness} />
+            )}
+          </g>
+        ))}
+        {flow.peels.map((p) => (
+          <path
+            key={`${p.step} ${p.kind}`}
+            d={p.path}
+            fill="none"
+            stroke={PEEL_COLOUR[p.kind]}
+            strokeWidth={p.thickness}
+          />
+        ))}
+        {flow.bars.map((bar) => (
+          <g
+            key={bar.step.name}
+            tabIndex={0}
+            role="button"
+            aria-label={description(bar)}
+            onClick={() => onPick?.(bar.step.name)}
+            onKeyDown={(e) => e.key === 'Enter' && onPick?.(bar.step.name)}
+            style={{ cursor: onPick ? 'pointer' : 'default' }}
+          >
+            <title>{description(bar)}</title>
+            <rect
+              x={bar.x}
+              y={bar.y - 4}
+              width={BAR_WIDTH}
+              height={bar.height + 8}
+              rx={3}
+              fill={bar.state === 'waiting' ? 'var(--color-base-100)' : barColour(bar)}
+              stroke={bar.state === 'waiting' ? 'var(--quiet)' : 'none'}
+            />
+            <text
+              x={bar.x + BAR_WIDTH / 2}
+              y={bar.y - 25}
+              textAnchor="middle"
+              fontWeight={600}
+              fontSize={13.5}
+              fill="currentColor"
+            >
+              {bar.step.name}
+            </text>
+            <text
+              x={bar.x + BAR_WIDTH / 2}
+              y={bar.y - 11}
+              textAnchor="middle"
+              fontSize={11.5}
+              fill="var(--quiet)"
+            >
+              {short(`${bar.step.verb} ${bar.step.detail}`.trim())}
+            </text>
+          </g>
+        ))}
+        {flow.bands
+          .filter((b) => b.rows > 0)
+          .map((b) => (
+            <text
+              key={`label ${b.from}>${b.to}`}
+              x={b.labelX}
+              y={b.labelY}
+              fontSize={12.5}
+              fontFamily="var(--font-mono)"
+              fontWeight={600}
+              fill={b.labelInside ? '#fffdf8' : 'currentColor'}
+            >
+              {number(b.rows)}
+            </text>
+          ))}
+        {flow.bars
+          .filter((b) => b.step.verb === 'write' && b.state !== 'waiting')
+          .map((b) => (
+            <text
+              key={`out ${b.step.name}`}
+              x={b.x + BAR_WIDTH + 7}
+              y={b.y + 14}
+              fontSize={12.5}
+              fontFamily="var(--font-mono)"
+              fontWeight={600}
+              fill="currentColor"
+            >
+              {number(b.step.tally?.rowsOut ?? 0)}
+            </text>
+          ))}
+        {flow.peels.map((p) => (
+          <text
+            key={`peel ${p.step} ${p.kind}`}
+            x={p.labelX}
+            y={p.labelY}
+            textAnchor="middle"
+            fontSize={12}
+            fontWeight={600}
+            fill={PEEL_COLOUR[p.kind]}
+            style={{ paintOrder: 'stroke', stroke: 'var(--color-base-100)', strokeWidth: 3 }}
+          >
+            {number(p.rows)} {p.kind}
+          </text>
+        ))}
+      </svg>
+    </div>
+  )
+}
+
+/** Titles stand side by side: a long one is cut here and whole in the bar's own description. */
+function short(text: string): string {
+  return text.length > 19 ? text.slice(0, 18) + '\u2026' : text
+}

@@ -1,0 +1,112 @@
+import { autocompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import { sql } from '@codemirror/lang-sql'
+import { yaml } from '@codemirror/lang-yaml'
+import { linter, lintGutter, type Diagnostic } from '@codemirror/lint'
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
+import { tags } from '@lezer/highlight'
+import CodeMirror, { EditorView } from '@uiw/react-codemirror'
+import { useMemo, useRef } from 'react'
+
+export type Mark = { from: number; to: number; severity: 'error' | 'warning'; message: string; fix?: string }
+export type Offer = { label: string; detail: string; kind: string }
+
+const COLOURS = HighlightStyle.define([
+  { tag: tags.propertyName, color: 'var(--flow)', fontWeight: '600' },
+  { tag: [tags.keyword, tags.definition(tags.propertyName)], color: 'var(--flow)', fontWeight: '600' },
+  { tag: [tags.string, tags.content], color: 'var(--color-base-content)' },
+  { tag: tags.number, color: 'var(--running)' },
+  { tag: tags.comment, color: 'var(--quiet)', fontStyle: 'italic' },
+])
+
+const LOOK = EditorView.theme({
+  '&': { fontSize: '12.5px', backgroundColor: 'transparent' },
+  '.cm-content': { fontFamily: 'var(--font-mono)', caretColor: 'var(--color-base-content)' },
+  '.cm-gutters': { backgroundColor: 'transparent', color: 'var(--quiet)', border: 'none' },
+  '.cm-activeLine, .cm-activeLineGutter': {
+    backgroundColor: 'color-mix(in srgb, var(--color-base-300) 35%, transparent)',
+  },
+  '&.cm-focused': { outline: 'none' },
+  '.cm-cursor': { borderLeftColor: 'var(--color-base-content)' },
+  '.cm-tooltip': {
+    backgroundColor: 'var(--color-base-100)',
+    color: 'var(--color-base-content)',
+    border: '1px solid var(--color-base-300)',
+  },
+  '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--flow)', color: '#fffdf8' },
+})
+
+type Props = {
+  value: string
+  onChange: (text: string) => void
+  language: 'yaml' | 'sql'
+  label: string
+  height: string
+  marks?: Mark[]
+  offer?: (lineBefore: string, line: number) => Offer[]
+}
+
+/** A text editor with problems under the words they are about, and completion. */
+export function Editor({ value, onChange, language, label, height, marks = [], offer }: Props) {
+  // The editor's extensions are made once; they look here for what is current.
+  const current = useRef({ marks, offer })
+  current.current = { marks, offer }
+  const extensions = useMemo(() => {
+    const complete = (context: CompletionContext): CompletionResult | null => {
+      const line = context.state.doc.lineAt(context.pos)
+      const before = line.text.slice(0, context.pos - line.from)
+      const word = context.matchBefore(/[\w.-]*/)
+      const options = current.current.offer?.(before, line.number) ?? []
+      if (
+        !word ||
+        options.length === 0 ||
+        (word.from === word.to && !context.explicit && !/[:[{,]\s*$/.test(before))
+      ) {
+        return null
+      }
+      return {
+        from: word.from,
+        options: options.map((o) => ({ label: o.label, detail: o.detail, type: o.kind })),
+      }
+    }
+    return [
+      language === 'yaml' ? yaml() : sql(),
+      syntaxHighlighting(COLOURS),
+      LOOK,
+      EditorView.lineWrapping,
+      EditorView.contentAttributes.of({ 'aria-label': label }),
+      autocompletion({ override: [complete] }),
+      lintGutter(),
+      linter(
+        (view): Diagnostic[] =>
+          current.current.marks
+            .filter((m) => m.to <= view.state.doc.length)
+            .map((m) => ({
+              from: m.from,
+              to: m.to,
+              severity: m.severity,
+              message: m.message,
+              actions: m.fix
+                ? [
+                    {
+                      name: `Put ${m.fix} here`,
+                      apply: (v, from, to) => v.dispatch({ changes: { from, to, insert: m.fix } }),
+                    },
+                  ]
+                : [],
+            })),
+        { delay: 50, needsRefresh: () => true },
+      ),
+    ]
+  }, [language, label])
+  return (
+    <CodeMirror
+      // New marks make a new linter run, which only a changed key of the view's own state can ask for.
+      value={value}
+      onChange={onChange}
+      extensions={extensions}
+      height={height}
+      theme="none"
+      basicSetup={{ foldGutter: false, highlightActiveLine: true, autocompletion: false }}
+    />
+  )
+}
