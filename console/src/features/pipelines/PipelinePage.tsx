@@ -1,4 +1,4 @@
-import { useDeferredValue, useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
@@ -18,7 +18,7 @@ function useSettled(text: string | undefined): string | undefined {
     const timer = setTimeout(() => setSettled(text), CHECK_AFTER_MILLIS)
     return () => clearTimeout(timer)
   }, [text])
-  return useDeferredValue(settled)
+  return settled
 }
 
 function Problems({ problems }: { problems: Schemas['Problem'][] }) {
@@ -180,7 +180,15 @@ export default function PipelinePage() {
           }
         />
         <div className="border-t border-base-300">
-          {check.error ? <Failed error={check.error} /> : <Problems problems={check.data?.problems ?? []} />}
+          {check.error ? (
+            <Failed error={check.error} />
+          ) : check.data ? (
+            <Problems problems={check.data.problems} />
+          ) : (
+            <p className="quiet px-3 py-2" role="status">
+              Checking…
+            </p>
+          )}
         </div>
       </Card>
     </Page>

@@ -112,9 +112,9 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
               stroke={bar.state === 'waiting' ? 'var(--quiet)' : 'none'}
             />
             <text
-              x={bar.x + BAR_WIDTH / 2}
+              x={bar.side ? bar.x : bar.x + BAR_WIDTH / 2}
               y={bar.y - 25}
-              textAnchor="middle"
+              textAnchor={bar.side ? 'start' : 'middle'}
               fontWeight={600}
               fontSize={13.5}
               fill="currentColor"
@@ -122,13 +122,13 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
               {bar.step.name}
             </text>
             <text
-              x={bar.x + BAR_WIDTH / 2}
+              x={bar.side ? bar.x : bar.x + BAR_WIDTH / 2}
               y={bar.y - 11}
-              textAnchor="middle"
+              textAnchor={bar.side ? 'start' : 'middle'}
               fontSize={11.5}
               fill="var(--quiet)"
             >
-              {short(`${bar.step.verb} ${bar.step.detail}`.trim())}
+              {short(`${bar.step.verb} ${bar.step.detail.replace(/^(table|feed) /, '')}`.trim())}
             </text>
           </g>
         ))}
@@ -142,7 +142,7 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
               fontSize={12.5}
               fontFamily="var(--font-mono)"
               fontWeight={600}
-              fill={b.labelInside ? '#fffdf8' : 'currentColor'}
+              fill={b.labelInside ? (b.kind === 'side' ? 'var(--side-ink)' : '#fffdf8') : 'currentColor'}
             >
               {number(b.rows)}
             </text>
@@ -173,7 +173,10 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
             fill={PEEL_COLOUR[p.kind]}
             style={{ paintOrder: 'stroke', stroke: 'var(--color-base-100)', strokeWidth: 3 }}
           >
-            {number(p.rows)} {p.kind}
+            <tspan fontFamily="var(--font-mono)">{number(p.rows)}</tspan>
+            <tspan x={p.labelX} dy={14} fontWeight={400}>
+              {p.kind}
+            </tspan>
           </text>
         ))}
       </svg>
@@ -183,5 +186,5 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
 
 /** Titles stand side by side: a long one is cut here and whole in the bar's own description. */
 function short(text: string): string {
-  return text.length > 19 ? text.slice(0, 18) + '\u2026' : text
+  return text.length > 17 ? text.slice(0, 16) + '\u2026' : text
 }

@@ -42,7 +42,7 @@ export type FlowBand = {
   thickness: number
   labelX: number
   labelY: number
-  /** A label stands on the band when that is wide enough, and above it otherwise. */
+  /** A label stands on the band when that is wide enough, and below it otherwise. */
   labelInside: boolean
   kind: 'main' | 'side' | 'running' | 'waiting'
 }
@@ -63,7 +63,7 @@ export const BAR_WIDTH = 9
 const MAX_THICKNESS = 48
 const MIN_THICKNESS = 2
 const TITLE_HEIGHT = 44
-const PEEL_HEIGHT = 62
+const PEEL_HEIGHT = 74
 const LANE_GAP = 20
 const MARGIN_X = 56
 const MIN_SPACING = 104
@@ -201,7 +201,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
     laneTop[lane] = top + TITLE_HEIGHT
     const tallest = Math.max(14, ...mine.map(heightOf))
     const peels = Math.max(0, ...mine.map((s) => peelsOf(s).length))
-    top += TITLE_HEIGHT + tallest + (peels > 0 ? PEEL_HEIGHT + (peels - 1) * 18 : LANE_GAP)
+    top += TITLE_HEIGHT + tallest + (peels > 0 ? PEEL_HEIGHT + (peels - 1) * 30 : LANE_GAP)
   }
 
   const bars = new Map<string, FlowBar>()
@@ -255,14 +255,16 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
           : `M${x0} ${y0}H${Math.max(x0, turn - 26)}C${turn + 4} ${y0} ${turn - 10} ${y1} ${to.x} ${y1}`
       const running = animateRunning && to.state === 'running'
       const inside = drawn >= 17
+      // Below a thin band, and beside what peels off there.
+      const aside = inside || peelsOf(from.step).length === 0 ? 0 : 40
       bands.push({
         from: input,
         to: s.name,
         rows,
         path,
         thickness: drawn,
-        labelX: x0 + 7,
-        labelY: inside ? y0 + 4.5 : y0 - drawn / 2 - 5,
+        labelX: x0 + 7 + aside,
+        labelY: inside ? y0 + 4.5 : y0 + drawn / 2 + 13,
         labelInside: inside,
         kind: waiting ? 'waiting' : running ? 'running' : i > 0 || from.side ? 'side' : 'main',
       })
@@ -279,7 +281,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
       bottom -= t
       const x0 = bar.x + BAR_WIDTH
       const x1 = x0 + 16 + t / 2
-      const y1 = bar.y + bar.height + 26 + i * 18
+      const y1 = bar.y + bar.height + 24 + i * 30
       peels.push({
         step: s.name,
         kind: p.kind,
@@ -287,7 +289,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
         path: `M${x0} ${y0}C${x1} ${y0} ${x1} ${y0 + 10} ${x1} ${y1}`,
         thickness: t,
         labelX: x1,
-        labelY: y1 + 15,
+        labelY: y1 + 14,
       })
     })
   })

@@ -1,11 +1,11 @@
 import { autocompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
 import { sql } from '@codemirror/lang-sql'
 import { yaml } from '@codemirror/lang-yaml'
-import { linter, lintGutter, type Diagnostic } from '@codemirror/lint'
+import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { tags } from '@lezer/highlight'
 import CodeMirror, { EditorView } from '@uiw/react-codemirror'
-import { useMemo, useRef } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 
 export type Mark = { from: number; to: number; severity: 'error' | 'warning'; message: string; fix?: string }
 export type Offer = { label: string; detail: string; kind: string }
@@ -35,6 +35,27 @@ const LOOK = EditorView.theme({
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--flow)', color: '#fffdf8' },
 })
 
+const NO_MARKS: Mark[] = []
+
+function diagnostics(marks: Mark[], length: number): Diagnostic[] {
+  return marks
+    .filter((m) => m.to <= length)
+    .map((m) => ({
+      from: m.from,
+      to: m.to,
+      severity: m.severity,
+      message: m.message,
+      actions: m.fix
+        ? [
+            {
+              name: `Put ${m.fix} here`,
+              apply: (v, from, to) => v.dispatch({ changes: { from, to, insert: m.fix } }),
+            },
+          ]
+        : [],
+    }))
+}
+
 type Props = {
   value: string
   onChange: (text: string) => void
@@ -46,10 +67,18 @@ type Props = {
 }
 
 /** A text editor with problems under the words they are about, and completion. */
-export function Editor({ value, onChange, language, label, height, marks = [], offer }: Props) {
+export function Editor({ value, onChange, language, label, height, marks = NO_MARKS, offer }: Props) {
   // The editor's extensions are made once; they look here for what is current.
-  const current = useRef({ marks, offer })
-  current.current = { marks, offer }
+  const current = useRef({ offer })
+  useEffect(() => {
+    current.current = { offer }
+  })
+  const [view, setView] = useState<EditorView>()
+  useEffect(() => {
+    if (view) {
+      view.dispatch(setDiagnostics(view.state, diagnostics(marks, view.state.doc.length)))
+    }
+  }, [view, marks])
   const extensions = useMemo(() => {
     const complete = (context: CompletionContext): CompletionResult | null => {
       const line = context.state.doc.lineAt(context.pos)
@@ -76,35 +105,15 @@ export function Editor({ value, onChange, language, label, height, marks = [], o
       EditorView.contentAttributes.of({ 'aria-label': label }),
       autocompletion({ override: [complete] }),
       lintGutter(),
-      linter(
-        (view): Diagnostic[] =>
-          current.current.marks
-            .filter((m) => m.to <= view.state.doc.length)
-            .map((m) => ({
-              from: m.from,
-              to: m.to,
-              severity: m.severity,
-              message: m.message,
-              actions: m.fix
-                ? [
-                    {
-                      name: `Put ${m.fix} here`,
-                      apply: (v, from, to) => v.dispatch({ changes: { from, to, insert: m.fix } }),
-                    },
-                  ]
-                : [],
-            })),
-        { delay: 50, needsRefresh: () => true },
-      ),
     ]
   }, [language, label])
   return (
     <CodeMirror
-      // New marks make a new linter run, which only a changed key of the view's own state can ask for.
       value={value}
       onChange={onChange}
       extensions={extensions}
       height={height}
+      onCreateEditor={setView}
       theme="none"
       basicSetup={{ foldGutter: false, highlightActiveLine: true, autocompletion: false }}
     />

@@ -100,7 +100,7 @@ const STATE_COLOUR: Record<string, string> = {
 export function StateBadge({ state, more }: { state: Schemas['RunSummary']['state']; more?: string }) {
   return (
     <span
-      className="inline-block rounded px-2 py-0.5 text-[0.86rem] font-semibold whitespace-nowrap text-white in-data-[theme=night]:text-base-200"
+      className="inline-block rounded px-2 py-px font-sans text-[0.86rem] leading-5 font-semibold whitespace-nowrap text-white in-data-[theme=night]:text-base-200"
       style={{ background: STATE_COLOUR[state] }}
     >
       {state.toLowerCase()}
