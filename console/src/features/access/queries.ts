@@ -34,8 +34,9 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => ask(api.DELETE('/api/v1/session')),
     onSettled: () => {
-      queries.clear()
+      // The session's own entry stays, since the page looks at it.
       queries.setQueryData(SESSION, null)
+      queries.removeQueries({ predicate: (q) => q.queryKey[0] !== SESSION[0] })
     },
   })
 }

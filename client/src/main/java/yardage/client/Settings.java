@@ -16,12 +16,9 @@ record Settings(String server, Optional<String> token) {
   static final String DEFAULT_SERVER = "http://127.0.0.1:9273";
 
   static Path file() {
-    String path = System.getenv("YARDAGE_CLIENT_FILE");
+    String path = System.getProperty("yardage.client.file", System.getenv("YARDAGE_CLIENT_FILE"));
     if (path == null) {
-      path =
-          System.getProperty(
-              "yardage.client.file",
-              System.getProperty("user.home") + "/.config/yardage/client.properties");
+      path = System.getProperty("user.home") + "/.config/yardage/client.properties";
     }
     return Path.of(path);
   }

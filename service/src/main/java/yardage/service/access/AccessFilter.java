@@ -9,6 +9,7 @@ import java.io.IOException;
 import java.util.Arrays;
 import java.util.Optional;
 import java.util.Set;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
 
@@ -59,10 +60,21 @@ class AccessFilter extends OncePerRequestFilter {
     boolean open =
         path.equals("/api/v1/health")
             || (path.equals("/api/v1/session") && request.getMethod().equals("POST"));
-    Optional<AccessService.Person> person =
-        token.isPresent()
-            ? access.byToken(token.get())
-            : open ? Optional.empty() : session.flatMap(access::bySession);
+    Optional<AccessService.Person> person;
+    try {
+      person =
+          token.isPresent() && !open
+              ? access.byToken(token.get())
+              : open ? Optional.empty() : session.flatMap(access::bySession);
+    } catch (DataAccessException e) {
+      problem(
+          response,
+          503,
+          "database-away",
+          "The service cannot reach its database",
+          "Start MariaDB again, as ./yardage start does; the service goes on by itself then");
+      return;
+    }
     if (person.isEmpty() && !open) {
       problem(
           response,

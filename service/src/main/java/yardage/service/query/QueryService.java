@@ -45,21 +45,25 @@ public class QueryService {
   }
 
   public ResultRows query(String sql, int limit) {
-    PlanSession session = new PlanSession();
     try {
       Map<String, Relation> relations = new LinkedHashMap<>();
       for (TableName name : lake.tables()) {
         relations.put(name.toString(), new LazyTable(name, lake));
       }
-      PlanSession.Planned planned =
-          session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
-      StepTally tally = new StepTally("query", "sql");
-      return collect(session.physical().plan(session.optimize(planned.rel()), tally), tally, limit);
+      return run(sql, relations, limit);
     } catch (SqlProblemException e) {
       throw wrong(e.problem());
     } catch (UnsupportedSqlException e) {
       throw wrong(new SqlProblem(1, 1, 1, 1, e.getMessage(), Optional.empty()));
     }
+  }
+
+  ResultRows run(String sql, Map<String, Relation> relations, int limit) {
+    PlanSession session = new PlanSession();
+    PlanSession.Planned planned =
+        session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
+    StepTally tally = new StepTally("query", "sql");
+    return collect(session.physical().plan(session.optimize(planned.rel()), tally), tally, limit);
   }
 
   public ResultRows sample(LakeTable table, int rows) {

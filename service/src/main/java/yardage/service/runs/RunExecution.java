@@ -8,6 +8,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.Supplier;
+import org.apache.ibatis.exceptions.PersistenceException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -20,8 +22,10 @@ import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Tally;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.IntakeFile;
+import yardage.core.lake.Lake;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerChange;
+import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.KnownFiles;
@@ -45,6 +49,7 @@ final class RunExecution {
   private final String owner;
   private final CancelToken cancel = new CancelToken();
   private final MemoryPool memory;
+  private final Lake lake;
   private final List<RunView.LogEntry> log = new ArrayList<>();
   private volatile PipelineRun run;
   private volatile boolean stopping;
@@ -55,6 +60,7 @@ final class RunExecution {
     this.row = row;
     this.owner = owner;
     this.memory = shared.memory.forRun(row.id());
+    this.lake = shared.lake.lakeWith(new PatientPointers());
   }
 
   void cancel(String why) {
@@ -119,7 +125,7 @@ final class RunExecution {
               check,
               new PipelineRun.Setting(
                   "r" + row.id(),
-                  shared.lake.lake(),
+                  lake,
                   catalog,
                   known,
                   RunService.setAsideFile(shared.properties, row.id()),
@@ -210,12 +216,23 @@ final class RunExecution {
   }
 
   private void patiently(Runnable action) {
+    patiently(
+        () -> {
+          action.run();
+          return true;
+        });
+  }
+
+  /**
+   * A database that is away is waited for, since the work done so far is worth more than the
+   * minutes.
+   */
+  private <T> T patiently(Supplier<T> action) {
     Instant limit = Instant.now().plus(DATABASE_PATIENCE);
     while (true) {
       try {
-        action.run();
-        return;
-      } catch (DataAccessException | TransactionException e) {
+        return action.get();
+      } catch (DataAccessException | TransactionException | PersistenceException e) {
         if (Instant.now().isAfter(limit) || stopping) {
           throw new RunFailedException(
               "database-away",
@@ -260,6 +277,19 @@ final class RunExecution {
     }
   }
 
+  /** The lake's pointers, waited for. */
+  private final class PatientPointers implements PointerStore {
+    @Override
+    public Optional<String> metadataLocation(TableName table) {
+      return patiently(() -> shared.lake.metadataLocation(table));
+    }
+
+    @Override
+    public List<TableName> tables() {
+      return patiently(shared.lake::tables);
+    }
+  }
+
   /** Feeds at the versions that the run was asked with; tables as they are. */
   private final class PinnedCatalog implements Catalog {
     private final Map<String, Integer> versions;
@@ -280,12 +310,12 @@ final class RunExecution {
 
     @Override
     public Optional<LakeTable> table(TableName name) {
-      return shared.feeds.table(name);
+      return lake.table(name);
     }
 
     @Override
     public List<TableName> tables() {
-      return shared.feeds.tables();
+      return lake.tables();
     }
   }
 }

@@ -36,6 +36,11 @@ public class LakeService implements PointerStore {
     return lake;
   }
 
+  /** The same lake, asking for pointers in another way. */
+  public Lake lakeWith(PointerStore pointers) {
+    return new Lake(properties.home().resolve("lake"), pointers);
+  }
+
   @Override
   public Optional<String> metadataLocation(TableName table) {
     return mapper.location(table.namespace(), table.name());

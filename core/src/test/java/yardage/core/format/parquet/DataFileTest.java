@@ -1,0 +1,203 @@
+package yardage.core.format.parquet;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotNull;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.SplittableRandom;
+import java.util.stream.Stream;
+import org.apache.iceberg.Schema;
+import org.apache.iceberg.parquet.ParquetSchemaUtil;
+import org.apache.iceberg.types.Types;
+import org.apache.parquet.PlainReadOptions;
+import org.apache.parquet.column.page.PageReadStore;
+import org.apache.parquet.example.data.Group;
+import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
+import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.io.ColumnIOFactory;
+import org.apache.parquet.io.LocalInputFile;
+import org.apache.parquet.io.LocalOutputFile;
+import org.apache.parquet.schema.MessageType;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import yardage.core.column.*;
+import yardage.core.testing.Rows;
+
+/** Our chunks against another reader of the same file, and against what was written. */
+class DataFileTest {
+  private static final Schema SCHEMA =
+      new Schema(
+          Types.NestedField.optional(1, "i", Types.IntegerType.get()),
+          Types.NestedField.optional(2, "l", Types.LongType.get()),
+          Types.NestedField.optional(3, "d", Types.DoubleType.get()),
+          Types.NestedField.optional(4, "narrow", Types.DecimalType.of(7, 2)),
+          Types.NestedField.optional(5, "wide", Types.DecimalType.of(18, 4)),
+          Types.NestedField.optional(6, "t", Types.StringType.get()),
+          Types.NestedField.optional(7, "day", Types.DateType.get()),
+          Types.NestedField.optional(8, "at", Types.TimestampType.withoutZone()),
+          Types.NestedField.optional(9, "b", Types.BooleanType.get()));
+
+  private static final List<Type> TYPES =
+      List.of(
+          Type.INT,
+          Type.BIGINT,
+          Type.DOUBLE,
+          Type.decimal(7, 2),
+          Type.decimal(18, 4),
+          Type.VARCHAR,
+          Type.DATE,
+          Type.TIMESTAMP,
+          Type.BOOLEAN);
+
+  @TempDir Path folder;
+
+  static Stream<int[]> shapes() {
+    // Rows, distinct values, one null in so many (0 for none, 1 for all).
+    return Stream.of(
+        new int[][] {
+          {1, 1, 0},
+          {1, 1, 1},
+          {7, 7, 2},
+          {100, 1, 0},
+          {ChunkEncoder.PAGE_ROWS - 1, 50, 5},
+          {ChunkEncoder.PAGE_ROWS, 3, 0},
+          {ChunkEncoder.PAGE_ROWS + 1, 40_000, 9},
+          {70_000, 70_000, 0},
+          {70_000, 200, 1},
+          {70_000, 33_000, 100}
+        });
+  }
+
+  @ParameterizedTest
+  @MethodSource("shapes")
+  void givesBackWhatWasWrittenHereAndToAnotherReader(int[] shape) throws IOException {
+    List<Column> columns = columns(shape[0], shape[1], shape[2]);
+    Path file = folder.resolve("rows.parquet");
+    MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
+    try (DataFileWriter writer = new DataFileWriter(new LocalOutputFile(file), schema)) {
+      writer.write(RowGroup.encode(columns, schema));
+      writer.write(RowGroup.encode(columns, schema));
+      writer.finish();
+    }
+
+    List<List<Object>> ours = new ArrayList<>();
+    List<DataFileReader.Wanted> wanted = new ArrayList<>();
+    for (int c = 0; c < TYPES.size(); c++) {
+      wanted.add(new DataFileReader.Wanted(c + 1, TYPES.get(c)));
+    }
+    try (DataFileReader reader = new DataFileReader(new LocalInputFile(file))) {
+      for (int g = 0; g < reader.rowGroupCount(); g++) {
+        reader.readRowGroup(g, wanted, b -> ours.addAll(Rows.rows(List.of(b))));
+      }
+    }
+    List<List<Object>> theirs = new ArrayList<>();
+    // The library's own decoder, value by value, over the pages that it finds itself.
+    try (ParquetFileReader reader =
+        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new ZstdCodecs()))) {
+      PageReadStore pages;
+      while ((pages = reader.readNextRowGroup()) != null) {
+        var records =
+            new ColumnIOFactory()
+                .getColumnIO(schema)
+                .getRecordReader(pages, new GroupRecordConverter(schema));
+        for (long r = pages.getRowCount(); r > 0; r--) {
+          theirs.add(values(records.read()));
+        }
+      }
+    }
+
+    List<List<Object>> written =
+        new ArrayList<>(Rows.rows(List.of(new Batch(columns, shape[0], 0))));
+    written.addAll(List.copyOf(written));
+    assertEquals(written, ours);
+    assertEquals(written, theirs);
+  }
+
+  @Test
+  void writesStatisticsAndIndexesAndADictionaryWhereItPays() throws IOException {
+    List<Column> columns = columns(50_000, 300, 7);
+    Path file = folder.resolve("rows.parquet");
+    MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
+    try (DataFileWriter writer = new DataFileWriter(new LocalOutputFile(file), schema)) {
+      writer.write(RowGroup.encode(columns, schema));
+      writer.finish();
+    }
+
+    try (ParquetFileReader reader =
+        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new ZstdCodecs()))) {
+      var chunk = reader.getRowGroups().get(0).getColumns().get(0);
+      assertTrue(chunk.getStatistics().hasNonNullValue());
+      assertTrue(chunk.hasDictionaryPage());
+      var index = reader.readColumnIndex(chunk);
+      assertNotNull(index);
+      assertEquals(4, index.getMinValues().size(), "a page of 16,384 rows each");
+      assertNotNull(reader.readOffsetIndex(chunk));
+    }
+    assertTrue(
+        java.nio.file.Files.size(file) < 50_000 * 20, "smaller than a third of the plain values");
+  }
+
+  private static List<Column> columns(int rows, int distinct, int nullEvery) {
+    SplittableRandom random = new SplittableRandom(rows * 31L + distinct);
+    List<Column> out = new ArrayList<>();
+    for (Type type : TYPES) {
+      ColumnBuilder builder = ColumnBuilder.of(type);
+      for (int r = 0; r < rows; r++) {
+        long v = distinct == rows ? r : random.nextInt(distinct);
+        if (nullEvery > 0 && random.nextInt(nullEvery) == 0) {
+          builder.appendNull();
+        } else {
+          builder.append(value(type, v), 0);
+        }
+      }
+      out.add(builder.build());
+    }
+    return out;
+  }
+
+  private static List<Object> values(Group group) {
+    List<Object> row = new ArrayList<>();
+    for (int c = 0; c < TYPES.size(); c++) {
+      Type type = TYPES.get(c);
+      boolean isNull = group.getFieldRepetitionCount(c) == 0;
+      row.add(
+          isNull
+              ? null
+              : switch (type.kind()) {
+                case INT -> group.getInteger(c, 0);
+                case BIGINT -> group.getLong(c, 0);
+                case DOUBLE -> group.getDouble(c, 0);
+                case DECIMAL ->
+                    BigDecimal.valueOf(
+                        type.precision() < 10 ? group.getInteger(c, 0) : group.getLong(c, 0),
+                        type.scale());
+                case VARCHAR -> group.getString(c, 0);
+                case DATE -> LocalDate.ofEpochDay(group.getInteger(c, 0));
+                case TIMESTAMP -> Values.timestamp(group.getLong(c, 0));
+                case BOOLEAN -> group.getBoolean(c, 0);
+              });
+    }
+    return row;
+  }
+
+  private static Column value(Type type, long v) {
+    return switch (type.kind()) {
+      case INT, DATE -> new IntColumn(type, new int[] {(int) (v - 50)}, null, 1);
+      case BIGINT, TIMESTAMP -> new LongColumn(type, new long[] {(v - 20) * 1_000_003L}, null, 1);
+      case DECIMAL ->
+          new LongColumn(
+              type, new long[] {type.precision() == 7 ? v * 7 - 300 : v * 1_000_000_007L}, null, 1);
+      case DOUBLE -> new DoubleColumn(new double[] {v / 7.0}, null, 1);
+      case BOOLEAN -> new BooleanColumn(new byte[] {(byte) (v & 1)}, null, 1);
+      case VARCHAR -> TextColumn.of(v == 0 ? "" : "rolo nº " + v);
+    };
+  }
+}

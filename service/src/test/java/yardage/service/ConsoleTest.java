@@ -1,0 +1,200 @@
+package yardage.service;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import com.microsoft.playwright.Browser;
+import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import yardage.demo.WeavingMills;
+
+/** The console in headless Chromium, as a person uses it, on the sample scenario. */
+class ConsoleTest {
+  private static TestService service;
+  private static Playwright playwright;
+  private static Browser browser;
+  private static WeavingMills.Expected expected;
+
+  @BeforeAll
+  static void start() throws IOException, InterruptedException {
+    service = TestService.start();
+    // The driver is the installed Node with the driver's npm package, so that nothing downloads a
+    // browser or a runtime.
+    Path driver = Path.of("target/playwright").toAbsolutePath();
+    if (!Files.exists(driver.resolve("package/package.json"))) {
+      Files.createDirectories(driver);
+      Process npm =
+          new ProcessBuilder(
+                  "npm",
+                  "install",
+                  "--no-audit",
+                  "--no-fund",
+                  "--silent",
+                  "--prefix",
+                  driver.toString(),
+                  "playwright-core@1.62.0")
+              .redirectErrorStream(true)
+              .redirectOutput(driver.resolve("npm.log").toFile())
+              .start();
+      assertTrue(
+          npm.waitFor(180, TimeUnit.SECONDS) && npm.exitValue() == 0,
+          () -> "npm install playwright-core failed");
+      Files.createSymbolicLink(
+          driver.resolve("package"), driver.resolve("node_modules/playwright-core"));
+      Process which = new ProcessBuilder("sh", "-c", "command -v node").start();
+      Files.createSymbolicLink(
+          driver.resolve("node"),
+          Path.of(new String(which.getInputStream().readAllBytes()).strip()).toRealPath());
+    }
+    System.setProperty("playwright.cli.dir", driver.toString());
+    playwright =
+        Playwright.create(
+            new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
+    browser =
+        playwright
+            .chromium()
+            .launch(
+                new BrowserType.LaunchOptions()
+                    .setExecutablePath(Path.of("/usr/bin/chromium"))
+                    .setArgs(
+                        List.of(
+                            "--headless",
+                            "--no-sandbox",
+                            "--disable-gpu",
+                            "--disable-quic",
+                            "--no-first-run",
+                            "--disable-background-networking",
+                            "--disable-component-update",
+                            "--disable-sync")));
+    expected = WeavingMills.write(service.inbox(), 3000, 3);
+  }
+
+  @AfterAll
+  static void stop() {
+    browser.close();
+    playwright.close();
+    service.close();
+  }
+
+  @Test
+  void aPersonSignsInMendsADocumentRunsItAndReadsTheBooks() {
+    Page page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+    List<String> errors = new ArrayList<>();
+    page.onPageError(errors::add);
+
+    // The one-time password must be changed first.
+    page.navigate(service.server + "/");
+    page.getByLabel("Password").fill(service.oneTimePassword);
+    button(page, "Sign in").click();
+    page.getByLabel("The one-time password").fill(service.oneTimePassword);
+    page.getByLabel("New password").fill(TestService.PASSWORD);
+    button(page, "Set password").click();
+    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Overview")))
+        .isVisible();
+    assertThat(page.getByText("Nothing has run yet.")).isVisible();
+
+    // Feeds and the pipelines before come from the client.
+    service.clientWithInput(TestService.PASSWORD + "\n", "sign-in", "--password-stdin");
+    for (String feed : List.of("mills", "looms", "patterns", "roll-ledger", "inspections")) {
+      service.client(
+          "feed",
+          "apply",
+          service.file(feed + ".yaml", TestService.demoDocument("feeds/" + feed + ".yaml")));
+    }
+    for (String pipeline : List.of("land-reference", "land-ledger")) {
+      service.client(
+          "pipeline",
+          "apply",
+          service.file(
+              pipeline + ".yaml", TestService.demoDocument("pipelines/" + pipeline + ".yaml")));
+      assertEquals(0, service.client("run", pipeline, "--wait").code());
+    }
+
+    // A new pipeline with a mistake: it is told in words, at its place, and cannot be saved;
+    // mended, it can.
+    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Pipelines").setExact(true))
+        .click();
+    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("New pipeline")).click();
+    write(
+        page,
+        TestService.demoDocument("pipelines/roll-inspection.yaml")
+            .replace("metres > 0", "metrs > 0"));
+    assertThat(page.getByLabel("Problems"))
+        .containsText("line 22, step usable: There is no column [metrs]; did you mean [metres]?");
+    assertThat(button(page, "Save")).isDisabled();
+    write(page, TestService.demoDocument("pipelines/roll-inspection.yaml"));
+    assertThat(page.getByText("Nothing is wrong with this document.")).isVisible();
+    assertThat(page.getByTestId("flow").getByRole(AriaRole.BUTTON)).hasCount(14);
+    button(page, "Save").click();
+    assertThat(page).hasURL(Pattern.compile("/pipelines/roll-inspection$"));
+
+    // The run's page follows it to its end; the account and the ribbons show the rows.
+    button(page, "Run").click();
+    assertThat(page).hasURL(Pattern.compile("/runs/3$"));
+    assertThat(page.getByText("succeeded")).isVisible();
+    String merged = "%,d".formatted(expected.count("merged"));
+    assertThat(page.locator("#step-once")).containsText(merged);
+    assertThat(page.getByTestId("flow")).containsText(merged + "merged");
+    assertThat(
+            page.getByRole(
+                AriaRole.BUTTON,
+                new Page.GetByRoleOptions().setName(Pattern.compile("^once, dedupe"))))
+        .hasAttribute("aria-label", Pattern.compile("%s merged".formatted(merged)));
+    assertThat(page.getByText("The books balance:")).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Document")).click();
+    assertThat(page.locator("pre")).containsText("# Loom codes come with blanks behind them");
+
+    // Rows that were set aside are shown as they arrived.
+    page.navigate(service.server + "/runs/2");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("Set aside")))
+        .click();
+    assertThat(page.getByText("is no decimal(9, 2)").first()).isVisible();
+
+    // The table: partitions, snapshots, and blanks made visible in the raw one.
+    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tables").setExact(true))
+        .click();
+    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("mart.roll_inspection"))
+        .click();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("partitions")).click();
+    assertThat(page.getByText("year=2026/month=2")).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("snapshots")).click();
+    assertThat(page.getByText("roll-inspection, run 3")).isVisible();
+    page.navigate(service.server + "/tables/raw.rolls");
+    assertThat(
+            page.locator(
+                    "td",
+                    new Page.LocatorOptions().setHasText(Pattern.compile("^L-\\d{4}\u00b7+$")))
+                .first())
+        .isVisible();
+
+    // Light and dark, and out again.
+    button(page, "Dark").click();
+    assertEquals("night", page.evaluate("document.documentElement.dataset.theme"));
+    button(page, "Sign out").click();
+    assertThat(button(page, "Sign in")).isVisible();
+    assertEquals(List.of(), errors);
+  }
+
+  private static com.microsoft.playwright.Locator button(Page page, String name) {
+    return page.getByRole(
+        AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  private static void write(Page page, String text) {
+    page.getByLabel("The pipeline's document").fill(text);
+  }
+}

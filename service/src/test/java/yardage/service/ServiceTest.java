@@ -1,0 +1,448 @@
+package yardage.service;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import yardage.demo.WeavingMills;
+
+/**
+ * The service through its client and its HTTP interface. Each test has feeds, pipelines and tables
+ * of its own.
+ */
+class ServiceTest {
+  private static TestService service;
+
+  private static final String CUTS =
+      """
+      feed: %1$s
+      files: %1$s/*.csv
+      text: {header: true}
+      columns:
+        day_cut: {type: date, required: true}
+        metres: decimal(9, 2)
+      set-aside-limit: {rows: 2}
+      """;
+
+  private static final String LAND =
+      """
+      pipeline: %1$s
+      steps:
+        cuts: {read: {feed: %1$s}}
+        publish: {from: cuts, write: {table: raw.%1$s, mode: append}}
+      """;
+
+  @BeforeAll
+  static void start() {
+    service = TestService.start();
+    service.signedIn();
+  }
+
+  @AfterAll
+  static void stop() {
+    service.close();
+  }
+
+  private static void apply(String name) {
+    assertEquals(
+        0,
+        service
+            .client("feed", "apply", service.file(name + "-feed.yaml", CUTS.formatted(name)))
+            .code());
+    TestService.Said said =
+        service.client("pipeline", "apply", service.file(name + ".yaml", LAND.formatted(name)));
+    assertEquals(0, said.code(), said.err());
+  }
+
+  @Test
+  void letsNobodyReadWithoutSigningInButTheHealthCheck() {
+    for (String path :
+        List.of(
+            "/api/v1/runs",
+            "/api/v1/openapi",
+            "/api/v1/tables/raw.x",
+            "/api/v1/feeds",
+            "/api/v1/overview",
+            "/api/v1/runs/1/events",
+            "/api/v1/nothing")) {
+      assertEquals(401, service.send("GET", path, null).status(), path);
+      assertEquals(
+          401, service.send("GET", path, null, "Authorization", "Bearer yt_wrong").status(), path);
+    }
+    assertEquals(200, service.send("GET", "/api/v1/health", null).status());
+    TestService.Answer wrong =
+        service.send("POST", "/api/v1/session", Map.of("name", "admin", "password", "wrong"));
+    assertEquals(401, wrong.status());
+    assertEquals("wrong-sign-in", wrong.body().path("code").asString());
+    assertEquals(
+        401,
+        service
+            .send(
+                "POST",
+                "/api/v1/session",
+                Map.of("name", "admin", "password", service.oneTimePassword))
+            .status(),
+        "the one-time password works once");
+  }
+
+  @Test
+  void aRevokedTokenOpensNothingAndSessionsAreForThisSiteOnly() {
+    String secret = service.client("token", "make", "for a test").out().strip();
+    assertEquals(
+        200,
+        service.send("GET", "/api/v1/feeds", null, "Authorization", "Bearer " + secret).status());
+    long id = -1;
+    for (JsonNode t : service.get("/api/v1/tokens").body()) {
+      id = t.path("name").asString().equals("for a test") ? t.path("id").asLong() : id;
+    }
+
+    service.client("token", "revoke", String.valueOf(id));
+
+    assertEquals(
+        401,
+        service.send("GET", "/api/v1/feeds", null, "Authorization", "Bearer " + secret).status());
+    String cookie =
+        service
+            .send(
+                "POST",
+                "/api/v1/session",
+                Map.of("name", "admin", "password", TestService.PASSWORD))
+            .response()
+            .headers()
+            .firstValue("Set-Cookie")
+            .orElseThrow();
+    assertTrue(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), cookie);
+    String pair = cookie.split(";")[0];
+    assertEquals(
+        403,
+        service
+            .send(
+                "POST",
+                "/api/v1/tokens",
+                Map.of("name", "x"),
+                "Cookie",
+                pair,
+                "Sec-Fetch-Site",
+                "cross-site")
+            .status());
+    assertEquals(204, service.send("DELETE", "/api/v1/session", null, "Cookie", pair).status());
+    assertEquals(401, service.send("GET", "/api/v1/feeds", null, "Cookie", pair).status());
+  }
+
+  @Test
+  void runsTheSampleScenarioThroughTheClient() throws IOException {
+    WeavingMills.Expected expected = WeavingMills.write(service.inbox(), 3000, 11);
+    for (String feed : List.of("mills", "looms", "patterns", "roll-ledger", "inspections")) {
+      assertEquals(
+          0,
+          service
+              .client(
+                  "feed",
+                  "apply",
+                  service.file(feed + ".yaml", TestService.demoDocument("feeds/" + feed + ".yaml")))
+              .code());
+    }
+    for (String pipeline : List.of("land-reference", "land-ledger", "roll-inspection")) {
+      TestService.Said applied =
+          service.client(
+              "pipeline",
+              "apply",
+              service.file(
+                  pipeline + ".yaml", TestService.demoDocument("pipelines/" + pipeline + ".yaml")));
+      assertEquals(0, applied.code(), applied.err());
+      TestService.Said ran = service.client("run", pipeline, "--wait");
+      assertEquals(0, ran.code(), ran.out() + ran.err());
+      assertTrue(ran.out().contains("The books balance"), ran.out());
+    }
+
+    String total =
+        service
+            .client(
+                "query",
+                "select sum(rolls), sum(metres) from mart.roll_inspection",
+                "--output",
+                "csv")
+            .out();
+    TestService.Said tables = service.client("table", "list");
+    TestService.Said refused =
+        service.client(
+            "pipeline",
+            "check",
+            service.file(
+                "bad.yaml",
+                TestService.demoDocument("pipelines/roll-inspection.yaml")
+                    .replace("metres > 0", "metrs > 0")));
+
+    assertEquals(
+        expected.count("mart.rolls") + "," + expected.metres(),
+        total.lines().skip(1).findFirst().orElse(""));
+    assertTrue(
+        tables.out().contains("mart.roll_inspection") && tables.out().contains("month(woven_on)"),
+        tables.out());
+    assertEquals(1, refused.code());
+    assertTrue(
+        refused
+            .out()
+            .contains(
+                "line 22, column 11, step usable: There is no column [metrs]; did you mean [metres]?"),
+        refused.out());
+  }
+
+  @Test
+  void keepsEveryVersionWithWhoAndWhen() {
+    apply("versions");
+    String changed = LAND.formatted("versions") + "about: changed\n";
+    service.client("pipeline", "apply", service.file("versions.yaml", changed));
+    service.client("pipeline", "apply", service.file("versions.yaml", changed));
+
+    JsonNode detail = service.get("/api/v1/pipelines/versions").body();
+
+    assertEquals(
+        List.of(2, 1),
+        detail.path("versions").valueStream().map(v -> v.path("version").asInt()).toList(),
+        "saving the same again makes no version");
+    assertEquals("admin", detail.path("versions").get(0).path("savedBy").asString());
+    assertEquals(
+        LAND.formatted("versions"),
+        service.get("/api/v1/pipelines/versions/versions/1").body().path("text").asString());
+    TestService.Answer late =
+        service.put(
+            "/api/v1/pipelines/versions", Map.of("text", changed + "# mine\n", "basedOn", 1));
+    assertEquals(409, late.status());
+    assertEquals("changed-meanwhile", late.body().path("code").asString());
+  }
+
+  @Test
+  void aRunThatFailsSaysWhyPublishesNothingAndGivesOne() {
+    apply("failing");
+    service.put("failing/1.csv", "day_cut,metres\n2026-01-01,1.00\nx,1\ny,1\nz,1\n");
+
+    TestService.Said ran = service.client("run", "failing", "--wait");
+    service.put("failing/1.csv", "day_cut,metres\n2026-01-01,1.00\nx,1\n");
+    TestService.Said mended = service.client("run", "failing", "--wait");
+
+    assertEquals(1, ran.code());
+    assertTrue(
+        ran.err()
+            .contains(
+                "Step cuts: Feed [failing] set more than its limit of 2 rows aside (3 wrong-type); nothing was published."),
+        ran.err());
+    assertEquals(0, mended.code(), mended.err());
+    assertTrue(mended.out().contains("Set aside: 1 wrong-type"), mended.out());
+    long run =
+        service.get("/api/v1/runs?pipeline=failing&limit=1").body().get(0).path("id").asLong();
+    TestService.Said rows = service.client("set-aside", String.valueOf(run));
+    assertTrue(
+        rows.out().contains("failing/1.csv, line 3")
+            && rows.out().contains("day_cut, wrong-type: [x] is no date"),
+        rows.out());
+    assertEquals(
+        "[[1]]",
+        service
+            .post("/api/v1/query", Map.of("sql", "select count(*) from raw.failing"))
+            .body()
+            .path("rows")
+            .toString());
+  }
+
+  @Test
+  void aFileThatChangedUnderItsNameIsNotTakenTwice() {
+    apply("changing");
+    service.put("changing/1.csv", "day_cut,metres\n2026-01-01,1.00\n");
+    service.client("run", "changing", "--wait");
+    service.put("changing/1.csv", "day_cut,metres\n2026-01-01,1.00\n2026-01-02,1.00\n");
+
+    TestService.Said again = service.client("run", "changing", "--wait");
+
+    assertEquals(1, again.code());
+    assertTrue(
+        again.err().contains("[changing/1.csv] was taken in before and has other contents now"),
+        again.err());
+  }
+
+  @Test
+  void queriesAnswerInThreeFormatsAndMistakesNameTheirPlace() {
+    String sql =
+        "select * from (values (1, 'a, b', cast(null as varchar), 2.50), (2, '', ' x ', -1.00)) as t(n, s, m, d)";
+
+    assertEquals(
+        "n,s,m,d\r\n1,\"a, b\",,2.50\r\n2,\"\", x ,-1.00\r\n",
+        service.client("query", sql, "-o", "csv").out());
+    assertEquals(
+        new JsonMapper()
+            .readTree(
+                "[{\"n\":1,\"s\":\"a, b\",\"m\":null,\"d\":\"2.50\"},{\"n\":2,\"s\":\"\",\"m\":\" x \",\"d\":\"-1.00\"}]"),
+        new JsonMapper().readTree(service.client("query", sql, "-o", "json").out()));
+    assertTrue(service.client("query", sql).out().contains("\u00b7x\u00b7"));
+    TestService.Said wrong = service.client("query", "select n\nfrom raw.nothing_here");
+    assertEquals(1, wrong.code());
+    assertTrue(
+        wrong.err().contains("line 2, column 6: There is no table or input [raw.nothing_here]"),
+        wrong.err());
+    assertEquals(2, service.client("query").code());
+    assertEquals(1, service.client("query", "select 1 / (x - x) from (values (1)) as t(x)").code());
+  }
+
+  @Test
+  void aCancelledRunStopsQuicklyAndPublishesNothing() throws IOException {
+    apply("cancelled");
+    Path file = service.inbox().resolve("cancelled/1.csv");
+    Files.createDirectories(file.getParent());
+    try (var out = Files.newBufferedWriter(file)) {
+      out.write("day_cut,metres\n");
+      for (int i = 0; i < 12_000_000; i++) {
+        out.write("2026-01-01,1.00\n");
+      }
+    }
+    long run =
+        service.post("/api/v1/pipelines/cancelled/runs", Map.of()).body().path("id").asLong();
+    TestService.await(
+        "the run reads",
+        Duration.ofSeconds(30),
+        () ->
+            service.get("/api/v1/runs/" + run).body().path("summary").path("rowsIn").asLong() > 0);
+
+    Instant asked = Instant.now();
+    service.client("cancel", String.valueOf(run));
+    TestService.await(
+        "the run ends", Duration.ofSeconds(20), () -> !service.state(run).equals("RUNNING"));
+
+    assertEquals("CANCELLED", service.state(run));
+    assertTrue(
+        Duration.between(asked, Instant.now()).toMillis() < 3000,
+        "stopped within " + Duration.between(asked, Instant.now()));
+    assertEquals(404, service.get("/api/v1/tables/raw.cancelled").status());
+    assertEquals(4, service.client("watch", String.valueOf(run)).code());
+    assertFalse(
+        Files.exists(service.home.resolve("lake/tables/raw/cancelled/data"))
+            && Files.list(service.home.resolve("lake/tables/raw/cancelled/data"))
+                .findAny()
+                .isPresent(),
+        "what was staged is gone");
+    Files.delete(file);
+  }
+
+  @Test
+  void aScheduleFiresOnceAndOnTime() {
+    apply("minutely");
+    service.put("minutely/1.csv", "day_cut,metres\n2026-01-01,1.00\n");
+    service.client(
+        "pipeline",
+        "apply",
+        service.file(
+            "minutely.yaml", LAND.formatted("minutely") + "schedule: {cron: \"* * * * *\"}\n"));
+
+    TestService.await(
+        "a due time passes",
+        Duration.ofSeconds(75),
+        () -> service.get("/api/v1/runs?pipeline=minutely").body().size() > 0);
+    service.client("pipeline", "apply", service.file("minutely.yaml", LAND.formatted("minutely")));
+    JsonNode runs = service.get("/api/v1/runs?pipeline=minutely").body();
+
+    assertEquals(1, runs.size());
+    assertEquals("schedule", runs.get(0).path("cause").asString());
+    Instant due = Instant.parse(runs.get(0).path("dueAt").asString());
+    assertEquals(0, due.getEpochSecond() % 60);
+    long late =
+        Duration.between(due, Instant.parse(runs.get(0).path("requestedAt").asString())).toMillis();
+    assertTrue(late >= 0 && late < 1000, "queued " + late + " ms after it was due");
+  }
+
+  @Test
+  void goesOnWhenTheDatabaseComesBack() throws IOException {
+    apply("patient");
+    Path file = service.inbox().resolve("patient/1.csv");
+    Files.createDirectories(file.getParent());
+    try (var out = Files.newBufferedWriter(file)) {
+      out.write("day_cut,metres\n");
+      for (int i = 0; i < 3_000_000; i++) {
+        out.write("2026-01-01,1.00\n");
+      }
+    }
+    long run = service.post("/api/v1/pipelines/patient/runs", Map.of()).body().path("id").asLong();
+    TestService.await(
+        "the run reads",
+        Duration.ofSeconds(30),
+        () ->
+            service.get("/api/v1/runs/" + run).body().path("summary").path("rowsIn").asLong() > 0);
+
+    service.db.stop();
+    int away = service.get("/api/v1/health").status();
+    service.db.startAgain();
+    TestService.await(
+        "the run ends",
+        Duration.ofSeconds(60),
+        () ->
+            service.get("/api/v1/runs/" + run).status() == 200
+                && !service.state(run).equals("RUNNING"));
+
+    assertTrue(away == 503 || away == 500, "the service says that its database is away: " + away);
+    assertEquals(
+        "SUCCEEDED",
+        service.state(run),
+        service.get("/api/v1/runs/" + run).body().path("summary").path("failure").toString());
+    assertEquals(
+        "[[3000000]]",
+        service
+            .post("/api/v1/query", Map.of("sql", "select count(*) from raw.patient"))
+            .body()
+            .path("rows")
+            .toString());
+    Files.delete(file);
+  }
+
+  @Test
+  void streamsARunsProgressAsEvents() {
+    apply("streamed");
+    service.put("streamed/1.csv", "day_cut,metres\n2026-01-01,1.00\n");
+    long run = service.post("/api/v1/pipelines/streamed/runs", Map.of()).body().path("id").asLong();
+
+    String events = service.get("/api/v1/runs/" + run + "/events").response().body();
+
+    assertTrue(events.startsWith("event:run"), events.substring(0, Math.min(80, events.length())));
+    String last =
+        events.lines().filter(l -> l.startsWith("data:")).reduce((a, b) -> b).orElseThrow();
+    assertEquals(
+        "SUCCEEDED",
+        new JsonMapper().readTree(last.substring(5)).path("summary").path("state").asString());
+  }
+
+  @Test
+  void theConsoleIsServedAndItsTypesAreThoseOfTheInterface() throws IOException {
+    assertTrue(
+        service.send("GET", "/runs/1", null).response().body().contains("<div id=\"root\">"));
+    JsonNode served = service.get("/api/v1/openapi").body();
+    JsonNode kept = new JsonMapper().readTree(Files.readString(Path.of("../console/openapi.json")));
+
+    for (String part : List.of("paths", "components")) {
+      assertEquals(
+          sorted(kept.path(part)),
+          sorted(served.path(part)),
+          "console/openapi.json is out of date: fetch /api/v1/openapi again, then npm run api");
+    }
+  }
+
+  private static Object sorted(JsonNode node) {
+    if (node.isObject()) {
+      Map<String, Object> out = new TreeMap<>();
+      node.propertyStream().forEach(e -> out.put(e.getKey(), sorted(e.getValue())));
+      return out;
+    }
+    return node.isArray()
+        ? node.valueStream().map(ServiceTest::sorted).map(Object::toString).sorted().toList()
+        : node.toString();
+  }
+}
