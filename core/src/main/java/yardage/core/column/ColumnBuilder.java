@@ -43,15 +43,11 @@ public abstract sealed class ColumnBuilder
 
   public abstract void append(Column source, int row);
 
-  /** Appends rows {@code rows[from, to)}; a negative row number appends a null. */
-  public final void append(Column source, int[] rows, int from, int to) {
+  /** Appends rows {@code rows[from, to)} of {@code source}. */
+  public void append(Column source, int[] rows, int from, int to) {
     reserve(to - from);
     for (int i = from; i < to; i++) {
-      if (rows[i] < 0) {
-        appendNull();
-      } else {
-        append(source, rows[i]);
-      }
+      append(source, rows[i]);
     }
   }
 

@@ -21,6 +21,22 @@ final class FixedBuilders {
     }
 
     @Override
+    public void append(Column source, int[] rows, int from, int to) {
+      if (source.hasNulls()) {
+        super.append(source, rows, from, to);
+        return;
+      }
+      reserve(to - from);
+      byte[] theirs = ((BooleanColumn) source).values();
+      byte[] ours = values;
+      int at = size;
+      for (int i = from; i < to; i++) {
+        ours[at++] = theirs[rows[i]];
+      }
+      size = at;
+    }
+
+    @Override
     public boolean equalAt(int at, Column source, int row) {
       boolean isNull = isNullAt(at);
       return isNull == source.isNull(row)
@@ -102,6 +118,22 @@ final class FixedBuilders {
         markNull();
       }
       values[size++] = ((IntColumn) source).values()[row];
+    }
+
+    @Override
+    public void append(Column source, int[] rows, int from, int to) {
+      if (source.hasNulls()) {
+        super.append(source, rows, from, to);
+        return;
+      }
+      reserve(to - from);
+      int[] theirs = ((IntColumn) source).values();
+      int[] ours = values;
+      int at = size;
+      for (int i = from; i < to; i++) {
+        ours[at++] = theirs[rows[i]];
+      }
+      size = at;
     }
 
     @Override
@@ -189,6 +221,22 @@ final class FixedBuilders {
     }
 
     @Override
+    public void append(Column source, int[] rows, int from, int to) {
+      if (source.hasNulls()) {
+        super.append(source, rows, from, to);
+        return;
+      }
+      reserve(to - from);
+      long[] theirs = ((LongColumn) source).values();
+      long[] ours = values;
+      int at = size;
+      for (int i = from; i < to; i++) {
+        ours[at++] = theirs[rows[i]];
+      }
+      size = at;
+    }
+
+    @Override
     public boolean equalAt(int at, Column source, int row) {
       boolean isNull = isNullAt(at);
       return isNull == source.isNull(row)
@@ -264,6 +312,22 @@ final class FixedBuilders {
         markNull();
       }
       values[size++] = ((DoubleColumn) source).values()[row];
+    }
+
+    @Override
+    public void append(Column source, int[] rows, int from, int to) {
+      if (source.hasNulls()) {
+        super.append(source, rows, from, to);
+        return;
+      }
+      reserve(to - from);
+      double[] theirs = ((DoubleColumn) source).values();
+      double[] ours = values;
+      int at = size;
+      for (int i = from; i < to; i++) {
+        ours[at++] = theirs[rows[i]];
+      }
+      size = at;
     }
 
     @Override

@@ -57,6 +57,28 @@ public final class TextBuilder extends ColumnBuilder {
   }
 
   @Override
+  public void append(Column source, int[] rows, int from, int to) {
+    if (source.hasNulls()) {
+      super.append(source, rows, from, to);
+      return;
+    }
+    reserve(to - from);
+    TextColumn text = (TextColumn) source;
+    byte[] theirs = text.bytes();
+    int end = offsets[size];
+    for (int i = from; i < to; i++) {
+      int start = text.start(rows[i]);
+      int length = text.end(rows[i]) - start;
+      if (end + length - bytes.length > 0) {
+        bytes = Arrays.copyOf(bytes, grown(bytes.length, end + length));
+      }
+      System.arraycopy(theirs, start, bytes, end, length);
+      end += length;
+      offsets[++size] = end;
+    }
+  }
+
+  @Override
   void appendDefault() {
     reserve(1);
     offsets[size + 1] = offsets[size];
