@@ -180,6 +180,7 @@ final class StepCompiler {
                 expression(step, expression, between, false)
                     .ifPresent(
                         e -> set.put(name.text().toLowerCase(Locale.ROOT), as(e, name.text()))));
+    boolean allSound = set.size() == shape.set().size();
     Set<Integer> dropped = new TreeSet<>();
     List<Schema.Field> all = new ArrayList<>(between.fields());
     shape.set().keySet().stream()
@@ -200,6 +201,9 @@ final class StepCompiler {
           shape.drop().flatMap(d -> d.names().stream().findFirst()).orElse(null),
           "no-columns",
           "Step [%s] drops every column".formatted(step.name()));
+      return Optional.empty();
+    }
+    if (!allSound) {
       return Optional.empty();
     }
     SqlNode stage1 =

@@ -126,7 +126,7 @@ final class SqlMessages {
     } else if ((m = WRONG_TYPES.matcher(text)).matches()) {
       message =
           "[%s] does not go with %s; cast one side"
-              .formatted(m.group(1), m.group(2).replaceAll("<", "<").toLowerCase(Locale.ROOT));
+              .formatted(m.group(1), m.group(2).replaceAll("[<>]", "").toLowerCase(Locale.ROOT));
     }
     return new SqlProblem(line, column, endLine, endColumn, message, fix);
   }
