@@ -132,7 +132,8 @@ export default function TablePage() {
       aside={
         t && (
           <span className="quiet">
-            {number(t.summary.rows)} rows · {number(t.summary.files)} files · {bytes(t.summary.sizeBytes)}
+            {number(t.summary.rows)} rows · {number(t.summary.files)}{' '}
+            {t.summary.files === 1 ? 'file' : 'files'} · {bytes(t.summary.sizeBytes)}
             {t.summary.partitionedBy.length > 0 && <> · by {t.summary.partitionedBy.join(', ')}</>} · updated{' '}
             {time(t.summary.updatedAt)}
           </span>

@@ -112,9 +112,9 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
               stroke={bar.state === 'waiting' ? 'var(--quiet)' : 'none'}
             />
             <text
-              x={bar.side ? bar.x : bar.x + BAR_WIDTH / 2}
+              x={bar.x + BAR_WIDTH / 2}
               y={bar.y - 25}
-              textAnchor={bar.side ? 'start' : 'middle'}
+              textAnchor="middle"
               fontWeight={600}
               fontSize={13.5}
               fill="currentColor"
@@ -122,13 +122,13 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
               {bar.step.name}
             </text>
             <text
-              x={bar.side ? bar.x : bar.x + BAR_WIDTH / 2}
+              x={bar.x + BAR_WIDTH / 2}
               y={bar.y - 11}
-              textAnchor={bar.side ? 'start' : 'middle'}
+              textAnchor="middle"
               fontSize={11.5}
               fill="var(--quiet)"
             >
-              {short(`${bar.step.verb} ${bar.step.detail.replace(/^(table|feed) /, '')}`.trim())}
+              {subtitle(bar)}
             </text>
           </g>
         ))}
@@ -182,6 +182,12 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
       </svg>
     </div>
   )
+}
+
+/** What a step does, in a few letters; a side input's source says enough without its verb. */
+function subtitle(bar: FlowBar): string {
+  const detail = bar.step.detail.replace(/^(table|feed) /, '')
+  return short(bar.side && bar.step.verb === 'read' ? detail : `${bar.step.verb} ${detail}`.trim())
 }
 
 /** Titles stand side by side: a long one is cut here and whole in the bar's own description. */

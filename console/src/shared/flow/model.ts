@@ -247,7 +247,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
       const lane = placed.get(input)!.lane
       const turn = Math.max(
         x0 + 8,
-        to.x - 34 + Math.min(3, Math.max(0, lane - 1)) * 9 - (i === 0 ? 0 : drawn / 2),
+        to.x - 39 + Math.min(3, Math.max(0, lane - 1)) * 9 - (i === 0 ? 0 : drawn / 2),
       )
       const path =
         Math.abs(y0 - y1) < 0.5

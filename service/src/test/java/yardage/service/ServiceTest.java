@@ -435,6 +435,42 @@ class ServiceTest {
     }
   }
 
+  /**
+   * The published schema names the verbs and fields that the parser knows: each demo document uses
+   * only those.
+   */
+  @Test
+  void theSchemasOfDocumentsAreServedAndKnowEveryFieldOfTheSamples() {
+    assertEquals(401, service.send("GET", "/api/v1/schemas/pipeline.json", null).status());
+    JsonNode steps =
+        service
+            .get("/api/v1/schemas/pipeline.json")
+            .body()
+            .path("properties")
+            .path("steps")
+            .path("additionalProperties")
+            .path("properties");
+    JsonNode columns = service.get("/api/v1/schemas/feed.json").body().path("properties");
+    for (String pipeline : List.of("land-reference", "land-ledger", "roll-inspection")) {
+      Map<String, Object> document =
+          new org.yaml.snakeyaml.Yaml()
+              .load(TestService.demoDocument("pipelines/" + pipeline + ".yaml"));
+      ((Map<?, ?>) document.get("steps"))
+          .values()
+          .forEach(
+              step ->
+                  ((Map<?, ?>) step)
+                      .keySet()
+                      .forEach(
+                          field -> assertTrue(steps.has((String) field), pipeline + ": " + field)));
+    }
+    for (String feed : List.of("mills", "looms", "patterns", "roll-ledger", "inspections")) {
+      Map<String, Object> document =
+          new org.yaml.snakeyaml.Yaml().load(TestService.demoDocument("feeds/" + feed + ".yaml"));
+      document.keySet().forEach(field -> assertTrue(columns.has(field), feed + ": " + field));
+    }
+  }
+
   private static Object sorted(JsonNode node) {
     if (node.isObject()) {
       Map<String, Object> out = new TreeMap<>();
