@@ -12,6 +12,7 @@ import org.apache.parquet.hadoop.ParquetFileWriter;
 import org.apache.parquet.hadoop.metadata.CompressionCodecName;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import org.apache.parquet.io.OutputFile;
+import org.apache.parquet.io.PositionOutputStream;
 import org.apache.parquet.schema.MessageType;
 
 /**
@@ -24,14 +25,16 @@ public final class DataFileWriter implements AutoCloseable {
 
   private final MessageType schema;
   private final ParquetFileWriter writer;
+  private final OpenedOnce file;
   private long rowCount;
 
   public DataFileWriter(OutputFile file, MessageType schema) {
     this.schema = schema;
+    this.file = new OpenedOnce(file);
     try {
       writer =
           new ParquetFileWriter(
-              file,
+              this.file,
               schema,
               ParquetFileWriter.Mode.CREATE,
               UNUSED_ROW_GROUP_SIZE,
@@ -93,19 +96,74 @@ public final class DataFileWriter implements AutoCloseable {
   public ParquetMetadata finish() {
     try {
       writer.end(Map.of());
+      // The last bytes leave their buffer here: a disk that refuses them must be heard.
+      writer.close();
       return writer.getFooter();
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
   }
 
-  /** Gives up the file descriptor; what was written so far is no file. */
+  /**
+   * Gives up the file descriptor; what was written so far is no file unless {@link #finish} was
+   * called. The library keeps the stream of a file open when writing it failed, so it is closed
+   * here whatever became of it.
+   */
   @Override
   public void close() {
     try {
       writer.close();
     } catch (IOException e) {
-      throw new UncheckedIOException(e);
+      // A disk that is full refuses the last bytes once more; who writes has been told already.
+    } finally {
+      file.closeStream();
+    }
+  }
+
+  /** An output file that remembers the one stream that was made of it. */
+  private static final class OpenedOnce implements OutputFile {
+    private final OutputFile file;
+    private PositionOutputStream stream;
+
+    OpenedOnce(OutputFile file) {
+      this.file = file;
+    }
+
+    void closeStream() {
+      try {
+        if (stream != null) {
+          stream.close();
+        }
+      } catch (IOException e) {
+        // As above: closing frees the descriptor even when it cannot flush.
+      }
+    }
+
+    @Override
+    public PositionOutputStream create(long blockSizeHint) throws IOException {
+      stream = file.create(blockSizeHint);
+      return stream;
+    }
+
+    @Override
+    public PositionOutputStream createOrOverwrite(long blockSizeHint) throws IOException {
+      stream = file.createOrOverwrite(blockSizeHint);
+      return stream;
+    }
+
+    @Override
+    public boolean supportsBlockSize() {
+      return file.supportsBlockSize();
+    }
+
+    @Override
+    public long defaultBlockSize() {
+      return file.defaultBlockSize();
+    }
+
+    @Override
+    public String getPath() {
+      return file.getPath();
     }
   }
 }

@@ -110,8 +110,8 @@ public final class DelimitedReader {
       }
     } catch (EOFException | ZipException e) {
       throw new FileFormatException(
-          "File [%s] is damaged: its compressed data breaks off or is wrong after %,d bytes inflated, near line %,d; get the file again, then run again"
-              .formatted(file, bufferOffset + limit, line),
+          "File [%s] is damaged: its compressed data breaks off or is wrong after %,d bytes inflated; get the file again, then run again"
+              .formatted(file, bufferOffset + limit),
           e);
     } catch (IOException e) {
       throw new FileFormatException(

@@ -2,9 +2,11 @@ package yardage.core.format.parquet;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertNotNull;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.nio.file.Path;
 import java.time.LocalDate;
@@ -23,6 +25,8 @@ import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.ColumnIOFactory;
 import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.io.LocalOutputFile;
+import org.apache.parquet.io.OutputFile;
+import org.apache.parquet.io.PositionOutputStream;
 import org.apache.parquet.schema.MessageType;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -145,6 +149,27 @@ class DataFileTest {
         java.nio.file.Files.size(file) < 50_000 * 20, "smaller than a third of the plain values");
   }
 
+  @Test
+  void aDiskThatFillsUpLeavesNoStreamOpen() {
+    MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
+    FullDisk disk = new FullDisk(20_000);
+
+    IOException refused =
+        assertThrows(
+                UncheckedIOException.class,
+                () -> {
+                  try (DataFileWriter writer = new DataFileWriter(disk, schema)) {
+                    for (int i = 0; i < 50; i++) {
+                      writer.write(RowGroup.encode(columns(5000, 5000, 0), schema));
+                    }
+                  }
+                })
+            .getCause();
+
+    assertEquals("No space left on device", refused.getMessage());
+    assertTrue(disk.closed);
+  }
+
   private static List<Column> columns(int rows, int distinct, int nullEvery) {
     SplittableRandom random = new SplittableRandom(rows * 31L + distinct);
     List<Column> out = new ArrayList<>();
@@ -161,6 +186,63 @@ class DataFileTest {
       out.add(builder.build());
     }
     return out;
+  }
+
+  /** An output that takes so many bytes and then refuses, also when it is flushed or closed. */
+  private static final class FullDisk implements OutputFile {
+    private final long room;
+    private boolean closed;
+
+    FullDisk(long room) {
+      this.room = room;
+    }
+
+    @Override
+    public PositionOutputStream create(long blockSizeHint) {
+      return new PositionOutputStream() {
+        private long at;
+
+        @Override
+        public long getPos() {
+          return at;
+        }
+
+        @Override
+        public void write(int b) throws IOException {
+          if (++at > room) {
+            throw new IOException("No space left on device");
+          }
+        }
+
+        @Override
+        public void flush() throws IOException {
+          if (at > room) {
+            throw new IOException("No space left on device");
+          }
+        }
+
+        @Override
+        public void close() throws IOException {
+          closed = true;
+          flush();
+        }
+      };
+    }
+
+    @Override
+    public PositionOutputStream createOrOverwrite(long blockSizeHint) {
+      return create(blockSizeHint);
+    }
+
+    @Override
+    public boolean supportsBlockSize() {
+      return false;
+    }
+
+    @Override
+    public long defaultBlockSize() {
+      return 0;
+    }
   }
 
   private static List<Object> values(Group group) {
