@@ -68,6 +68,7 @@ const LANE_GAP = 20
 const MARGIN_X = 56
 const MIN_SPACING = 104
 const DRAWN_WITHOUT_ROWS = 14
+const DIGIT_WIDTH = 7.6
 
 type Placed = { column: number; lane: number }
 
@@ -254,7 +255,9 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
           ? `M${x0} ${y0}H${to.x}`
           : `M${x0} ${y0}H${Math.max(x0, turn - 26)}C${turn + 4} ${y0} ${turn - 10} ${y1} ${to.x} ${y1}`
       const running = animateRunning && to.state === 'running'
-      const inside = drawn >= 17
+      // A number stands on the straight part of its band, or below where that is too short.
+      const straight = Math.abs(y0 - y1) < 0.5 ? spacing : turn - 26 - x0 + drawn / 3
+      const inside = drawn >= 17 && rows.toLocaleString('en-GB').length * DIGIT_WIDTH + 7 <= straight
       // Below a thin band, and beside what peels off there.
       const aside = inside || peelsOf(from.step).length === 0 ? 0 : 40
       bands.push({

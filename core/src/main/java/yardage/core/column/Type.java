@@ -79,6 +79,11 @@ public record Type(Kind kind, int precision, int scale) {
           return decimal(
               Integer.parseInt(m.group(1)), m.group(2) == null ? 0 : Integer.parseInt(m.group(2)));
         }
+        if (t.indexOf('(') >= 0 && t.indexOf(')') < 0) {
+          throw new IllegalArgumentException(
+              "Type [%s] breaks off at its comma: inside { } put it in double quotes, as in \"decimal(9, 2)\""
+                  .formatted(text));
+        }
         throw new IllegalArgumentException(
             "Unknown type [%s]: use boolean, int, bigint, double, decimal(p, s), varchar, date or timestamp"
                 .formatted(text));

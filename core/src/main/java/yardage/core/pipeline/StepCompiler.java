@@ -10,34 +10,22 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.apache.calcite.rel.RelNode;
-import org.apache.calcite.rel.core.JoinRelType;
-import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.sql.SqlIdentifier;
-import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParserPos;
-import org.apache.calcite.sql.util.SqlShuttle;
-import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.column.Values;
-import yardage.core.document.Names;
-import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.exec.StepTally;
-import yardage.core.expr.Cast;
-import yardage.core.expr.Literal;
 import yardage.core.lake.ColumnPredicate;
 import yardage.core.sql.KeepOne;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
-import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 
 /**
@@ -46,16 +34,9 @@ import yardage.core.sql.SqlProblemException;
  * error has no body.
  */
 final class StepCompiler {
-  /**
-   * Stands for the colon of a parameter while SQL is parsed: a letter, so that places stay as they
-   * are.
-   */
-  private static final char PARAMETER_MARK = '\u1e9e';
-
   private final PlanSession session;
-  private final Map<String, String> parameters;
-  private final Map<String, PipelineDocument.Parameter> declared;
-  private final List<Problem> problems;
+  private final StepProblems problems;
+  private final PlacedSql placed;
 
   StepCompiler(
       PlanSession session,
@@ -63,9 +44,8 @@ final class StepCompiler {
       Map<String, String> parameters,
       List<Problem> problems) {
     this.session = session;
-    this.declared = declared;
-    this.parameters = parameters;
-    this.problems = problems;
+    this.problems = new StepProblems(problems);
+    this.placed = new PlacedSql(session, declared, parameters);
   }
 
   /** A relation of which only the columns are known. */
@@ -83,7 +63,7 @@ final class StepCompiler {
 
   /** Compiles a step that has inputs; empty, with problems noted, when it is wrong. */
   Optional<StepBody> compile(PipelineDocument.Step step, List<String> names, List<Schema> inputs) {
-    int before = problems.size();
+    int before = problems.count();
     Verb verb = step.verb();
     Optional<StepBody> body;
     if (verb instanceof Verb.Shape shape) {
@@ -93,7 +73,9 @@ final class StepCompiler {
     } else if (verb instanceof Verb.Dedupe dedupe) {
       body = dedupe(step, dedupe, inputs.get(0));
     } else if (verb instanceof Verb.JoinStep join) {
-      body = join(step, join, inputs.get(0), inputs.get(1), names);
+      body =
+          new JoinCompiler(session, problems)
+              .compile(step, join, inputs.get(0), inputs.get(1), names);
     } else if (verb instanceof Verb.AggregateStep aggregate) {
       body = aggregate(step, aggregate, inputs.get(0));
     } else if (verb instanceof Verb.Stack) {
@@ -105,10 +87,7 @@ final class StepCompiler {
     } else {
       throw new AssertionError(verb);
     }
-    boolean failed =
-        problems.subList(before, problems.size()).stream()
-            .anyMatch(p -> p.severity() == Problem.Severity.ERROR);
-    return failed ? Optional.empty() : body;
+    return problems.errorsSince(before) ? Optional.empty() : body;
   }
 
   private Optional<StepBody> shape(PipelineDocument.Step step, Verb.Shape shape, Schema input) {
@@ -117,11 +96,11 @@ final class StepCompiler {
         .trim()
         .ifPresent(
             choice -> {
-              for (int c : choose(step, choice, input)) {
+              for (int c : problems.choose(step, choice, input)) {
                 if (input.field(c).type().kind() == Type.Kind.VARCHAR) {
                   trimmed.add(c);
                 } else if (!choice.names().isEmpty()) {
-                  problem(
+                  problems.problem(
                       step,
                       choice.names().get(0),
                       "wrong-type",
@@ -135,7 +114,7 @@ final class StepCompiler {
         .rename()
         .forEach(
             (from, to) -> {
-              int at = column(step, from, input);
+              int at = problems.column(step, from, input);
               if (at >= 0) {
                 renamed.put(at, to.text());
               }
@@ -153,7 +132,7 @@ final class StepCompiler {
                 .findFirst()
                 .orElse(null);
         if (at != null) {
-          problem(
+          problems.problem(
               step,
               at,
               "duplicate-column",
@@ -187,7 +166,7 @@ final class StepCompiler {
         .filter(n -> between.indexOf(n.text()) < 0)
         .forEach(n -> all.add(new Schema.Field(n.text(), Type.VARCHAR)));
     Schema after = new Schema(all);
-    shape.drop().ifPresent(choice -> dropped.addAll(choose(step, choice, after)));
+    shape.drop().ifPresent(choice -> dropped.addAll(problems.choose(step, choice, after)));
     for (int i = 0; i < after.size(); i++) {
       if (!dropped.contains(i)) {
         String name = after.field(i).name();
@@ -196,7 +175,7 @@ final class StepCompiler {
       }
     }
     if (items.isEmpty()) {
-      problem(
+      problems.problem(
           step,
           shape.drop().flatMap(d -> d.names().stream().findFirst()).orElse(null),
           "no-columns",
@@ -241,14 +220,14 @@ final class StepCompiler {
   }
 
   private Optional<StepBody> dedupe(PipelineDocument.Step step, Verb.Dedupe dedupe, Schema input) {
-    int[] keys = dedupe.by().stream().mapToInt(k -> column(step, k, input)).toArray();
+    int[] keys = dedupe.by().stream().mapToInt(k -> problems.column(step, k, input)).toArray();
     List<SortKey> order = new ArrayList<>();
     for (Located o : dedupe.order()) {
       String[] words = o.text().trim().split("\\s+");
       boolean descending = words.length == 2 && words[1].equalsIgnoreCase("desc");
       if (words.length > 2
           || (words.length == 2 && !descending && !words[1].equalsIgnoreCase("asc"))) {
-        problem(
+        problems.problem(
             step,
             o,
             "wrong-value",
@@ -257,7 +236,7 @@ final class StepCompiler {
       }
       int at = input.indexOf(words[0]);
       if (at < 0) {
-        unknown(step, o, words[0], input);
+        problems.unknown(step, o, words[0], input);
       } else {
         order.add(new SortKey(at, descending, !descending));
       }
@@ -271,7 +250,7 @@ final class StepCompiler {
     List<SqlNode> items = new ArrayList<>();
     List<SqlNode> groups = new ArrayList<>();
     for (Located by : aggregate.by()) {
-      int at = column(step, by, input);
+      int at = problems.column(step, by, input);
       if (at >= 0) {
         items.add(identifier(input.field(at).name()));
         groups.add(identifier(input.field(at).name()));
@@ -306,7 +285,7 @@ final class StepCompiler {
         }
         Optional<Type> type = widest(before.type(), f.type());
         if (type.isEmpty()) {
-          problem(
+          problems.problem(
               step,
               step.from().get(i),
               "unlike-types",
@@ -351,7 +330,8 @@ final class StepCompiler {
     return out;
   }
 
-  private static Optional<Type> widest(Type a, Type b) {
+  /** The type that holds the values of both; empty when there is none without a cast. */
+  static Optional<Type> widest(Type a, Type b) {
     if (a.equals(b)) {
       return Optional.of(a);
     }
@@ -378,12 +358,7 @@ final class StepCompiler {
       scope.put(names.get(i), inputs.get(i));
     }
     try {
-      SqlNode query =
-          withParameters(
-              step,
-              sql.query(),
-              session.parseQuery(
-                  marked(sql.query()), sql.query().value().line(), sql.query().value().column()));
+      SqlNode query = placed.query(sql.query());
       return planned(step, query, scope)
           .map(
               p ->
@@ -397,157 +372,9 @@ final class StepCompiler {
                         return PlanSession.inline(p.rel(), byName);
                       }));
     } catch (SqlProblemException e) {
-      problem(step, "sql", e.problem());
+      problems.problem(step, "sql", e.problem());
       return Optional.empty();
     }
-  }
-
-  private Optional<StepBody> join(
-      PipelineDocument.Step step,
-      Verb.JoinStep join,
-      Schema left,
-      Schema right,
-      List<String> names) {
-    List<int[]> keys = new ArrayList<>();
-    join.on()
-        .forEach(
-            (l, r) -> {
-              int a = column(step, l, left);
-              int b = column(step, r, right);
-              if (a < 0 || b < 0) {
-                return;
-              }
-              Type x = left.field(a).type();
-              Type y = right.field(b).type();
-              if (!x.equals(y) && widest(x, y).isEmpty()) {
-                problem(
-                    step,
-                    r,
-                    "unlike-types",
-                    "A join cannot compare [%s] of [%s], which is %s, with [%s] of [%s], which is %s; cast one of them in a shape step before"
-                        .formatted(
-                            left.field(a).name(),
-                            names.get(0),
-                            x,
-                            right.field(b).name(),
-                            names.get(1),
-                            y));
-              }
-              keys.add(new int[] {a, b});
-            });
-    JoinKind kind = join.kind();
-    if (kind == JoinKind.SEMI || kind == JoinKind.ANTI) {
-      return Optional.of(
-          new StepBody(
-              left,
-              rels ->
-                  builder(rels, keys)
-                      .join(
-                          kind == JoinKind.SEMI ? JoinRelType.SEMI : JoinRelType.ANTI,
-                          conditions(rels, keys))
-                      .build()));
-    }
-    Set<Integer> rightKeys =
-        keys.stream().map(k -> k[1]).collect(Collectors.toCollection(TreeSet::new));
-    List<Integer> taken =
-        join.take()
-            .map(t -> choose(step, t, right))
-            .orElseGet(() -> java.util.stream.IntStream.range(0, right.size()).boxed().toList());
-    List<Schema.Field> fields = new ArrayList<>();
-    List<Integer> from = new ArrayList<>();
-    for (int i = 0; i < left.size(); i++) {
-      fields.add(
-          new Schema.Field(
-              left.field(i).name(),
-              left.field(i).type(),
-              left.field(i).nullable() || kind.keepsRight()));
-      from.add(i);
-    }
-    List<String> clashes = new ArrayList<>();
-    for (int i : taken) {
-      if (rightKeys.contains(i)) {
-        continue;
-      }
-      String name = right.field(i).name();
-      boolean clash = left.indexOf(name) >= 0;
-      if (clash && join.prefix().isEmpty()) {
-        clashes.add(name);
-        continue;
-      }
-      fields.add(
-          new Schema.Field(clash ? join.prefix().get() + name : name, right.field(i).type(), true));
-      from.add(left.size() + i);
-    }
-    if (!clashes.isEmpty()) {
-      problems.add(
-          new Problem(
-              Problem.Severity.ERROR,
-              "ambiguous-column",
-              step.name(),
-              "join",
-              join.with().place(),
-              "%s %s on both sides of the join, [%s] and [%s]; add prefix: %s_ to the join to rename the right one, take: [...] to choose what the right side gives, or drop it in a shape step before"
-                  .formatted(
-                      clashes,
-                      clashes.size() == 1 ? "is" : "are",
-                      names.get(0),
-                      names.get(1),
-                      names.get(1)),
-              Optional.empty()));
-      return Optional.empty();
-    }
-    Schema schema;
-    try {
-      schema = new Schema(fields);
-    } catch (IllegalArgumentException e) {
-      problem(
-          step,
-          join.with(),
-          "duplicate-column",
-          e.getMessage() + " after the join; choose another prefix");
-      return Optional.empty();
-    }
-    JoinRelType type = JoinRelType.valueOf(kind.name());
-    return Optional.of(
-        new StepBody(
-            schema,
-            rels -> {
-              RelBuilder builder = builder(rels, keys);
-              builder.join(type, conditions(rels, keys));
-              List<RexNode> out = new ArrayList<>();
-              for (int f : from) {
-                int rightKey =
-                    f >= left.size() || !kind.keepsRight()
-                        ? -1
-                        : keys.stream()
-                            .filter(k -> k[0] == f)
-                            .mapToInt(k -> k[1])
-                            .findFirst()
-                            .orElse(-1);
-                // A row that only the right side has brings its key from there.
-                out.add(
-                    rightKey < 0
-                        ? builder.field(f)
-                        : builder.call(
-                            SqlStdOperatorTable.COALESCE,
-                            builder.field(f),
-                            builder.cast(
-                                builder.field(left.size() + rightKey),
-                                builder.field(f).getType().getSqlTypeName())));
-              }
-              return builder.project(out, schema.names(), true).build();
-            }));
-  }
-
-  private RelBuilder builder(List<RelNode> rels, List<int[]> keys) {
-    return session.builder().push(rels.get(0)).push(rels.get(1));
-  }
-
-  private List<RexNode> conditions(List<RelNode> rels, List<int[]> keys) {
-    RelBuilder b = session.builder().push(rels.get(0)).push(rels.get(1));
-    return keys.stream()
-        .map(k -> b.call(SqlStdOperatorTable.EQUALS, b.field(2, 0, k[0]), b.field(2, 1, k[1])))
-        .toList();
   }
 
   /**
@@ -557,11 +384,7 @@ final class StepCompiler {
   private Optional<SqlNode> expression(
       PipelineDocument.Step step, Located text, Schema input, boolean condition) {
     try {
-      SqlNode node =
-          withParameters(
-              step,
-              text,
-              session.parseExpression(marked(text), text.value().line(), text.value().column()));
+      SqlNode node = placed.expression(text);
       SqlNode alone = node.clone(node.getParserPosition());
       SqlNode probe =
           condition
@@ -570,7 +393,7 @@ final class StepCompiler {
       session.plan(probe, new PlanSession.Scope(Map.of("input", new Columns(input))));
       return Optional.of(node);
     } catch (SqlProblemException e) {
-      problem(step, text.field(), e.problem());
+      problems.problem(step, text.field(), e.problem());
       return Optional.empty();
     }
   }
@@ -582,136 +405,9 @@ final class StepCompiler {
     try {
       return Optional.of(session.plan(query, new PlanSession.Scope(relations)));
     } catch (SqlProblemException e) {
-      problem(step, step.verb().word(), e.problem());
+      problems.problem(step, step.verb().word(), e.problem());
       return Optional.empty();
     }
-  }
-
-  /**
-   * Replaces {@code :name} by a mark that is one letter long, outside quotes, where a parameter of
-   * that name is declared.
-   */
-  private String marked(Located text) {
-    StringBuilder out = new StringBuilder(text.value().asPlaced());
-    char quote = 0;
-    for (int i = 0; i + 1 < out.length(); i++) {
-      char c = out.charAt(i);
-      if (quote != 0) {
-        quote = c == quote ? 0 : quote;
-      } else if (c == '\'' || c == '"') {
-        quote = c;
-      } else if (c == ':' && Character.isLetter(out.charAt(i + 1))) {
-        out.setCharAt(i, PARAMETER_MARK);
-      }
-    }
-    return out.toString();
-  }
-
-  private SqlNode withParameters(PipelineDocument.Step step, Located text, SqlNode node) {
-    return node.accept(
-        new SqlShuttle() {
-          @Override
-          public SqlNode visit(SqlIdentifier id) {
-            if (!id.isSimple() || id.getSimple().charAt(0) != PARAMETER_MARK) {
-              return id;
-            }
-            String name = id.getSimple().substring(1);
-            PipelineDocument.Parameter parameter = declared.get(name);
-            SqlParserPos pos = id.getParserPosition();
-            if (parameter == null) {
-              Optional<String> fix = Names.nearest(name, declared.keySet());
-              throw new SqlProblemException(
-                  new SqlProblem(
-                      pos.getLineNum(),
-                      pos.getColumnNum(),
-                      pos.getEndLineNum(),
-                      pos.getEndColumnNum(),
-                      "There is no parameter [%s]%s"
-                          .formatted(
-                              name,
-                              declared.isEmpty()
-                                  ? "; the document declares none"
-                                  : "; there are " + String.join(", ", declared.keySet())),
-                      fix.map(f -> ":" + f)),
-                  null);
-            }
-            return literal(
-                Cast.parse(parameters.getOrDefault(name, parameter.otherwise()), parameter.type()),
-                pos);
-          }
-        });
-  }
-
-  private SqlNode literal(Literal literal, SqlParserPos pos) {
-    Object value = literal.column(1).value(0);
-    String text = Values.text(value);
-    return switch (literal.type().kind()) {
-      case VARCHAR -> SqlLiteral.createCharString(text, "UTF8", pos);
-      case DATE ->
-          session.parseExpression("DATE '" + text + "'", pos.getLineNum(), pos.getColumnNum());
-      case TIMESTAMP ->
-          session.parseExpression("TIMESTAMP '" + text + "'", pos.getLineNum(), pos.getColumnNum());
-      case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
-      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
-      default -> SqlLiteral.createExactNumeric(text, pos);
-    };
-  }
-
-  private List<Integer> choose(PipelineDocument.Step step, ColumnChoice choice, Schema schema) {
-    List<Located> unknown = new ArrayList<>();
-    List<Integer> chosen = choice.resolve(schema, unknown);
-    unknown.forEach(u -> unknown(step, u, u.text(), schema));
-    return chosen;
-  }
-
-  /** The ordinal of a column, or -1 with a problem noted. */
-  private int column(PipelineDocument.Step step, Located name, Schema schema) {
-    int at = schema.indexOf(name.text());
-    if (at < 0) {
-      unknown(step, name, name.text(), schema);
-    }
-    return at;
-  }
-
-  private void unknown(PipelineDocument.Step step, Located at, String name, Schema schema) {
-    Optional<String> fix = Names.nearest(name, schema.names());
-    String message =
-        "There is no column [%s]%s"
-            .formatted(
-                name,
-                fix.map(f -> "; did you mean [%s]?".formatted(f))
-                    .orElse("; there are " + String.join(", ", schema.names())));
-    problems.add(
-        new Problem(
-            Problem.Severity.ERROR,
-            "unknown-column",
-            step.name(),
-            at.field(),
-            at.place(),
-            message,
-            fix));
-  }
-
-  private void problem(PipelineDocument.Step step, Located at, String code, String message) {
-    problems.add(
-        PipelineDocument.error(
-            step.name(),
-            at == null ? step.verb().word() : at.field(),
-            code,
-            at == null ? step.place() : at.place(),
-            message));
-  }
-
-  private void problem(PipelineDocument.Step step, String field, SqlProblem p) {
-    // A place at the very start means that the library did not know: the step itself is the next
-    // best.
-    Place place =
-        p.line() <= 1 && p.column() <= 1
-            ? step.place()
-            : new Place(p.line(), p.column(), p.endLine(), Math.max(p.endColumn(), p.column()));
-    problems.add(
-        new Problem(
-            Problem.Severity.ERROR, "wrong-sql", step.name(), field, place, p.message(), p.fix()));
   }
 
   private static SqlNode select(

@@ -1,0 +1,342 @@
+package yardage.core.exec;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.SplittableRandom;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.EnumSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode.AggregateCall;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.expr.Comparison;
+import yardage.core.expr.Expression;
+import yardage.core.testing.Rows;
+
+/**
+ * Operators on random rows against the plainest code that says the same; always with several
+ * workers and small batches.
+ */
+class OperatorsTest {
+  private static final long SEED = Long.getLong("yardage.seed", 17);
+  private static final Schema LEFT =
+      Schema.of(
+          new Schema.Field("k", Type.VARCHAR),
+          new Schema.Field("j", Type.INT),
+          new Schema.Field("v", Type.BIGINT));
+  private static final Schema RIGHT =
+      Schema.of(
+          new Schema.Field("rk", Type.VARCHAR),
+          new Schema.Field("rj", Type.INT),
+          new Schema.Field("rv", Type.BIGINT));
+
+  private final StepTally tally = new StepTally("op", "test");
+  private final SplittableRandom random = new SplittableRandom(SEED);
+
+  /** Rows with nulls in keys and half of them under one key. */
+  private List<List<Object>> rows(int count, int keys) {
+    List<List<Object>> out = new ArrayList<>();
+    for (int i = 0; i < count; i++) {
+      Object k =
+          random.nextInt(10) == 0
+              ? null
+              : random.nextInt(2) == 0 ? "skew" : "key " + random.nextInt(keys);
+      out.add(
+          Arrays.asList(
+              k, random.nextInt(7) == 0 ? null : random.nextInt(3), (long) random.nextInt(100)));
+    }
+    return out;
+  }
+
+  private PhysicalNode scan(Schema schema, List<List<Object>> rows) {
+    return Rows.relation(schema, rows, 13)
+        .read(new int[] {0, 1, 2}, List.of(), new StepTally("scan", "read"));
+  }
+
+  private static List<List<Object>> run(PhysicalNode plan) {
+    ExecutionContext context =
+        new ExecutionContext(MemoryPool.root("test", 1 << 28), new CancelToken(), 3);
+    try (Executor executor = new Executor(context)) {
+      List<List<Object>> out = Rows.rows(executor.collect(plan, new StepTally("result", "test")));
+      executor.close();
+      assertEquals(0, context.memory().usedBytes(), "all memory is given back");
+      return out;
+    }
+  }
+
+  private static List<String> sorted(List<List<Object>> rows) {
+    return rows.stream().map(Object::toString).sorted().toList();
+  }
+
+  @ParameterizedTest
+  @EnumSource(JoinKind.class)
+  void joinsAsNestedLoopsWouldWithAndWithoutAFurtherCondition(JoinKind kind) {
+    for (boolean further : new boolean[] {false, true}) {
+      for (int round = 0; round < 8; round++) {
+        List<List<Object>> left = rows(round == 0 ? 0 : 60, 12);
+        List<List<Object>> right = rows(round == 1 ? 0 : 40, 12);
+        boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
+        List<Schema.Field> fields = new ArrayList<>(LEFT.fields());
+        fields.addAll(leftOnly ? List.of() : RIGHT.fields());
+        Optional<Expression> residual =
+            further
+                ? Optional.of(
+                    new Comparison(
+                        Comparison.Op.LT,
+                        Expression.input(2, Type.BIGINT),
+                        Expression.input(5, Type.BIGINT)))
+                : Optional.empty();
+        StepTally counts = new StepTally("join", "join");
+
+        List<List<Object>> ours =
+            run(
+                new PhysicalNode.HashJoin(
+                    scan(LEFT, left),
+                    scan(RIGHT, right),
+                    kind,
+                    new int[] {0, 1},
+                    new int[] {0, 1},
+                    residual,
+                    new Schema(fields),
+                    counts));
+
+        assertEquals(
+            sorted(nestedLoops(kind, left, right, further)),
+            sorted(ours),
+            "seed " + SEED + ", round " + round + ", further " + further);
+        Tally t = counts.snapshot();
+        assertEquals(
+            ours.size(),
+            left.size() + t.multiplied() + t.added() - t.unmatched() - t.filtered(),
+            t.toString());
+      }
+    }
+  }
+
+  private static List<List<Object>> nestedLoops(
+      JoinKind kind, List<List<Object>> left, List<List<Object>> right, boolean further) {
+    List<List<Object>> out = new ArrayList<>();
+    boolean[] hit = new boolean[right.size()];
+    for (List<Object> l : left) {
+      boolean any = false;
+      for (int r = 0; r < right.size(); r++) {
+        List<Object> x = right.get(r);
+        boolean match =
+            l.get(0) != null
+                && l.get(1) != null
+                && l.get(0).equals(x.get(0))
+                && l.get(1).equals(x.get(1))
+                && (!further || (long) l.get(2) < (long) x.get(2));
+        if (match) {
+          any = true;
+          hit[r] = true;
+          if (kind != JoinKind.SEMI && kind != JoinKind.ANTI) {
+            out.add(joined(l, x));
+          }
+        }
+      }
+      if (kind == JoinKind.SEMI && any || kind == JoinKind.ANTI && !any) {
+        out.add(l);
+      } else if (kind.keepsLeft() && !any) {
+        out.add(joined(l, Arrays.asList(null, null, null)));
+      }
+    }
+    for (int r = 0; r < hit.length; r++) {
+      if (kind.keepsRight() && !hit[r]) {
+        out.add(joined(Arrays.asList(null, null, null), right.get(r)));
+      }
+    }
+    return out;
+  }
+
+  private static List<Object> joined(List<Object> a, List<Object> b) {
+    List<Object> out = new ArrayList<>(a);
+    out.addAll(b);
+    return out;
+  }
+
+  @ParameterizedTest
+  @CsvSource({"0, 5", "1, 1", "500, 3", "20000, 9000"})
+  void groupsAsAMapWould(int count, int keys) {
+    List<List<Object>> rows = rows(count, keys);
+    Map<List<Object>, long[]> expected = new LinkedHashMap<>();
+    for (List<Object> r : rows) {
+      long[] s =
+          expected.computeIfAbsent(
+              Arrays.asList(r.get(0), r.get(1)), k -> new long[] {0, 0, Long.MAX_VALUE});
+      s[0] += (long) r.get(2);
+      s[1]++;
+      s[2] = Math.min(s[2], (long) r.get(2));
+    }
+    List<AggregateCall> calls =
+        List.of(
+            call(AggregateCall.Function.SUM, 2),
+            call(AggregateCall.Function.COUNT, -1),
+            call(AggregateCall.Function.MIN, 2));
+    Schema schema =
+        Schema.of(
+            LEFT.field(0),
+            LEFT.field(1),
+            new Schema.Field("s", Type.BIGINT),
+            new Schema.Field("n", Type.BIGINT),
+            new Schema.Field("m", Type.BIGINT));
+
+    List<List<Object>> ours =
+        run(new PhysicalNode.Aggregate(scan(LEFT, rows), new int[] {0, 1}, calls, schema, tally));
+
+    List<List<Object>> wanted = new ArrayList<>();
+    expected.forEach((k, s) -> wanted.add(Arrays.asList(k.get(0), k.get(1), s[0], s[1], s[2])));
+    assertEquals(sorted(wanted), sorted(ours), "seed " + SEED);
+    assertEquals(count, ours.size() + tally.snapshot().folded());
+  }
+
+  private static AggregateCall call(AggregateCall.Function function, int argument) {
+    return new AggregateCall(function, argument, false, -1, Type.BIGINT);
+  }
+
+  /**
+   * Which row wins depends on the order, then on the place in the input, and never on how many
+   * workers ran.
+   */
+  @ParameterizedTest
+  @ValueSource(booleans = {false, true})
+  void keepsTheRowThatAReaderFromTopToBottomWouldKeep(boolean last) {
+    List<List<Object>> rows = rows(3000, 50);
+    Map<Object, List<Object>> expected = new LinkedHashMap<>();
+    for (List<Object> r : rows) {
+      expected.merge(
+          String.valueOf(r.get(0)),
+          r,
+          (old, now) -> {
+            int c = Long.compare((long) now.get(2), (long) old.get(2));
+            return last ? (c >= 0 ? now : old) : (c < 0 ? now : old);
+          });
+    }
+
+    for (int round = 0; round < 5; round++) {
+      StepTally counts = new StepTally("once", "dedupe");
+      List<List<Object>> ours =
+          run(
+              new PhysicalNode.Deduplicate(
+                  scan(LEFT, rows),
+                  new int[] {0},
+                  List.of(new SortKey(2, false, true)),
+                  last,
+                  counts));
+
+      assertEquals(sorted(List.copyOf(expected.values())), sorted(ours), "seed " + SEED);
+      assertEquals(rows.size(), ours.size() + counts.snapshot().merged());
+    }
+  }
+
+  @Test
+  void sortsStablyAndCuts() {
+    List<List<Object>> rows = rows(5000, 20);
+    Comparator<List<Object>> byKey =
+        Comparator.comparing(
+            (List<Object> r) -> (String) r.get(0), Comparator.nullsLast(Comparator.reverseOrder()));
+    List<List<Object>> expected =
+        rows.stream()
+            .sorted(
+                byKey.thenComparing(
+                    r -> (Integer) r.get(1), Comparator.nullsFirst(Comparator.naturalOrder())))
+            .toList();
+
+    List<List<Object>> ours =
+        run(
+            new PhysicalNode.Sort(
+                scan(LEFT, rows),
+                List.of(new SortKey(0, true, false), new SortKey(1, false, true)),
+                10,
+                200,
+                tally));
+
+    assertEquals(expected.subList(10, 210), ours);
+    assertEquals(4800, tally.snapshot().filtered());
+  }
+
+  @Test
+  void aCancelStopsWorkersBetweenBatches() {
+    CancelToken cancel = new CancelToken();
+    ScanSource endless =
+        () ->
+            List.of(
+                (worker, out) -> {
+                  while (true) {
+                    out.accept(
+                        new Batch(List.of(new IntColumn(Type.INT, new int[] {1}, null, 1)), 1, 0));
+                    cancel.cancel("enough");
+                  }
+                });
+    Schema one = Schema.of(new Schema.Field("n", Type.INT));
+
+    CancelledException e =
+        assertThrows(
+            CancelledException.class,
+            () ->
+                new Executor(new ExecutionContext(MemoryPool.root("test", 1 << 20), cancel, 2))
+                    .collect(new PhysicalNode.Scan(endless, one, tally), tally));
+
+    assertEquals("enough", e.getMessage());
+  }
+
+  @Test
+  void memoryIsTakenFromThePoolAndItsParentOrNotAtAll() {
+    MemoryPool parent = MemoryPool.root("all", 100);
+    MemoryPool a = parent.child("a", 80);
+    MemoryPool b = parent.child("b", 80);
+
+    assertTrue(a.tryReserve(60));
+    assertTrue(!b.tryReserve(50), "the parent has no more");
+    assertEquals(0, b.usedBytes());
+    assertEquals(60, parent.usedBytes());
+    MemoryPool.Reservation claim = b.reservation(tally, "rows");
+    claim.resize(40);
+    MemoryExceededException e = assertThrows(MemoryExceededException.class, () -> claim.resize(90));
+    assertTrue(
+        e.getMessage()
+            .startsWith("Step [op] needs 50 B more for rows, but b has used 40 B of its 80 B"),
+        e.getMessage());
+    claim.close();
+    a.release(60);
+    assertEquals(0, parent.usedBytes());
+    assertEquals(100, parent.peakBytes());
+  }
+
+  @Test
+  void keysOfEqualHashesStayApart() {
+    // 70,000 keys in batches: some 32-bit hashes meet, and numbers must not.
+    KeyTable table = new KeyTable(new Type[] {Type.BIGINT, Type.VARCHAR});
+    Map<List<Object>, Integer> expected = new LinkedHashMap<>();
+    int[] numbers = new int[1000];
+    for (int b = 0; b < 100; b++) {
+      List<Long> k = new ArrayList<>();
+      List<String> t = new ArrayList<>();
+      for (int i = 0; i < 1000; i++) {
+        k.add(random.nextInt(20) == 0 ? null : (long) random.nextInt(300));
+        t.add(random.nextInt(20) == 0 ? null : "t" + random.nextInt(300));
+      }
+      table.numberOf(
+          new Column[] {Rows.column(Type.BIGINT, k), Rows.column(Type.VARCHAR, t)}, 1000, numbers);
+      for (int i = 0; i < 1000; i++) {
+        int wanted =
+            expected.computeIfAbsent(Arrays.asList(k.get(i), t.get(i)), x -> expected.size());
+        assertTrue(Objects.equals(wanted, numbers[i]), "seed " + SEED + ", row " + i);
+      }
+    }
+    assertEquals(expected.size(), table.count());
+  }
+}

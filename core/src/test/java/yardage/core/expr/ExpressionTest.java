@@ -1,0 +1,282 @@
+package yardage.core.expr;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.SplittableRandom;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.EnumSource;
+import yardage.core.column.*;
+import yardage.core.testing.Rows;
+
+/** Kernels against the JDK's own BigDecimal, String, regex and java.time. */
+class ExpressionTest {
+  private static final long SEED = Long.getLong("yardage.seed", 23);
+  private final SplittableRandom random = new SplittableRandom(SEED);
+
+  private static List<Object> values(Column column) {
+    List<Object> out = new ArrayList<>();
+    for (int i = 0; i < column.size(); i++) {
+      out.add(column.value(i));
+    }
+    return out;
+  }
+
+  private static Batch batch(Column... columns) {
+    return new Batch(List.of(columns), columns[0].size(), 0);
+  }
+
+  private static Expression in(int ordinal, Column... columns) {
+    return Expression.input(ordinal, columns[ordinal].type());
+  }
+
+  @ParameterizedTest
+  @EnumSource(Arithmetic.Op.class)
+  void decimalsAreExact(Arithmetic.Op op) {
+    List<BigDecimal> a = new ArrayList<>();
+    List<BigDecimal> b = new ArrayList<>();
+    for (int i = 0; i < 2000; i++) {
+      a.add(
+          random.nextInt(9) == 0
+              ? null
+              : BigDecimal.valueOf(random.nextLong(-10_000_000, 10_000_000), 2));
+      b.add(random.nextInt(9) == 0 ? null : BigDecimal.valueOf(random.nextLong(1, 100_000), 3));
+    }
+    Column x = Rows.column(Type.decimal(9, 2), a);
+    Column y = Rows.column(Type.decimal(9, 3), b);
+    int scale = op == Arithmetic.Op.MULTIPLY ? 5 : op == Arithmetic.Op.DIVIDE ? 6 : 3;
+
+    List<Object> ours =
+        values(
+            new Arithmetic(op, in(0, x, y), in(1, x, y), Type.decimal(18, scale))
+                .evaluate(batch(x, y)));
+
+    for (int i = 0; i < ours.size(); i++) {
+      BigDecimal p = a.get(i);
+      BigDecimal q = b.get(i);
+      Object wanted =
+          p == null || q == null
+              ? null
+              : (switch (op) {
+                    case ADD -> p.add(q);
+                    case SUBTRACT -> p.subtract(q);
+                    case MULTIPLY -> p.multiply(q);
+                    case DIVIDE -> p.divide(q, scale, RoundingMode.HALF_UP);
+                    case MOD -> p.remainder(q);
+                  })
+                  .setScale(scale, RoundingMode.HALF_UP);
+      assertEquals(wanted, ours.get(i), "%s %s %s, seed %d".formatted(p, op, q, SEED));
+    }
+  }
+
+  @Test
+  void whatDoesNotFitIsAnErrorThatNamesTheValuesAndNullRowsAreNot() {
+    Column big = Rows.column(Type.BIGINT, Arrays.asList(Long.MAX_VALUE, null));
+    Column one = Rows.column(Type.BIGINT, Arrays.asList(1L, 1L));
+    Expression sum =
+        new Arithmetic(Arithmetic.Op.ADD, in(0, big, one), in(1, big, one), Type.BIGINT);
+    ExpressionException e =
+        assertThrows(ExpressionException.class, () -> sum.evaluate(batch(big, one)));
+    assertTrue(
+        e.getMessage().startsWith("[9223372036854775807] + [1] does not fit bigint"),
+        e.getMessage());
+
+    Column spoilt = new LongColumn(Type.BIGINT, new long[] {Long.MAX_VALUE, 4}, new long[] {1}, 2);
+    assertEquals(Arrays.asList(null, 5L), values(sum.evaluate(batch(spoilt, one))));
+    assertThrows(
+        ExpressionException.class, () -> new Cast(in(0, big), Type.INT).evaluate(batch(big)));
+  }
+
+  @Test
+  void aBranchSeesOnlyTheRowsThatReachIt() {
+    Column n = Rows.column(Type.INT, Arrays.asList(0, 2, null, 5));
+    Expression zero = new Comparison(Comparison.Op.EQ, in(0, n), Literal.of(Type.INT, 0));
+    Expression isNull = new Logic.IsNull(in(0, n), false);
+    Expression inverse =
+        new Arithmetic(Arithmetic.Op.DIVIDE, Literal.of(Type.INT, 100), in(0, n), Type.INT);
+
+    assertEquals(
+        List.of(-1, 50, -2, 20),
+        values(
+            new CaseWhen(
+                    List.of(zero, isNull),
+                    List.of(Literal.of(Type.INT, -1), Literal.of(Type.INT, -2)),
+                    inverse,
+                    Type.INT)
+                .evaluate(batch(n))));
+  }
+
+  @Test
+  void truthHasThreeValues() {
+    Boolean[] all = {true, false, null};
+    List<Boolean> a = new ArrayList<>();
+    List<Boolean> b = new ArrayList<>();
+    for (Boolean p : all) {
+      for (Boolean q : all) {
+        a.add(p);
+        b.add(q);
+      }
+    }
+    Column x = Rows.column(Type.BOOLEAN, a);
+    Column y = Rows.column(Type.BOOLEAN, b);
+
+    assertEquals(
+        Arrays.asList(true, false, null, false, false, false, null, false, null),
+        values(new Logic.Junction(true, in(0, x, y), in(1, x, y)).evaluate(batch(x, y))));
+    assertEquals(
+        Arrays.asList(true, true, true, true, false, null, true, null, null),
+        values(new Logic.Junction(false, in(0, x, y), in(1, x, y)).evaluate(batch(x, y))));
+  }
+
+  @Test
+  void likeMatchesAsTheRegularExpressionThatMeansTheSame() {
+    String[] letters = {"a", "b", "é", "%", "_", "ab"};
+    for (int round = 0; round < 3000; round++) {
+      StringBuilder pattern = new StringBuilder();
+      StringBuilder regex = new StringBuilder();
+      for (int i = random.nextInt(6); i > 0; i--) {
+        String c = letters[random.nextInt(letters.length)];
+        boolean escaped = (c.equals("%") || c.equals("_")) && random.nextBoolean();
+        pattern.append(escaped ? "!" : "").append(c);
+        regex.append(
+            !escaped && c.equals("%") ? ".*" : !escaped && c.equals("_") ? "." : Pattern.quote(c));
+      }
+      StringBuilder text = new StringBuilder();
+      for (int i = random.nextInt(7); i > 0; i--) {
+        text.append(letters[random.nextInt(letters.length)]);
+      }
+      Column t = TextColumn.of(text.toString());
+
+      Object ours = Texts.Like.of(in(0, t), pattern.toString(), '!').evaluate(batch(t)).value(0);
+
+      assertEquals(
+          text.toString().matches("(?s)" + regex),
+          ours,
+          "[%s] like [%s], seed %d".formatted(text, pattern, SEED));
+    }
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "tensão alta, 1, 3, ten",
+    "tensão, 5, 2, ão",
+    "tensão, 0, 3, te",
+    "tensão, -5, 3, ''",
+    "abc, 2, 99, bc",
+    "abc, 9, 1, ''",
+    "🧵🪡x, 2, 1, 🪡"
+  })
+  void substringsCountCodePoints(String text, int from, int length, String expected) {
+    Column t = TextColumn.of(text, null);
+
+    Column ours =
+        new Texts.Substring(
+                in(0, t), Literal.of(Type.INT, from), Optional.of(Literal.of(Type.INT, length)))
+            .evaluate(batch(t));
+
+    assertEquals(Arrays.asList(expected, null), values(ours));
+    assertEquals(
+        text.codePointCount(0, text.length()),
+        new Texts.Length(in(0, t)).evaluate(batch(t)).value(0));
+  }
+
+  @Test
+  void textFunctionsWorkAlikeOnPlainAndCodedText() {
+    TextColumn plain = TextColumn.of(" a ", "É", null, " a ", "", "É", "zz top", " a ");
+    TextColumn entries = TextColumn.of(" a ", "É", "", "zz top");
+    TextColumn coded =
+        TextColumn.coded(
+            entries.bytes(),
+            entries.offsets(),
+            4,
+            new int[] {0, 1, 0, 0, 2, 1, 3, 0},
+            new long[] {4},
+            8);
+    List<Expression> functions =
+        List.of(
+            Texts.upper(in(0, plain)),
+            Texts.lower(in(0, plain)),
+            Texts.trim(in(0, plain), true, true, (byte) ' '),
+            Texts.replace(in(0, plain), "z", "yy"),
+            new Texts.Length(in(0, plain)));
+
+    for (Expression f : functions) {
+      assertEquals(values(f.evaluate(batch(plain))), values(f.evaluate(batch(coded))));
+    }
+    assertEquals(
+        Arrays.asList("a", "É", null, "a", "", "É", "yyyy top", "a"),
+        values(
+            Texts.replace(Texts.trim(in(0, coded), true, true, (byte) ' '), "z", "yy")
+                .evaluate(batch(coded))));
+  }
+
+  @Test
+  void datesAgreeWithTheCalendar() {
+    List<LocalDate> days = new ArrayList<>();
+    for (int i = 0; i < 4000; i++) {
+      days.add(LocalDate.ofEpochDay(random.nextInt(-200_000, 200_000)));
+    }
+    Column d = Rows.column(Type.DATE, days);
+    List<Object> years = values(new Dates.Extract(Dates.Unit.YEAR, in(0, d)).evaluate(batch(d)));
+    List<Object> weeks = values(new Dates.Extract(Dates.Unit.WEEK, in(0, d)).evaluate(batch(d)));
+    List<Object> quarters =
+        values(new Dates.Floor(Dates.Unit.QUARTER, in(0, d)).evaluate(batch(d)));
+    List<Object> later = values(new Dates.Shift(in(0, d), 13, 0).evaluate(batch(d)));
+
+    for (int i = 0; i < days.size(); i++) {
+      LocalDate day = days.get(i);
+      assertEquals((long) day.getYear(), years.get(i));
+      assertEquals(
+          (long) day.get(java.time.temporal.IsoFields.WEEK_OF_WEEK_BASED_YEAR), weeks.get(i));
+      assertEquals(day.with(java.time.temporal.IsoFields.DAY_OF_QUARTER, 1), quarters.get(i));
+      assertEquals(day.plusMonths(13), later.get(i));
+    }
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "int | 12 | 12",
+        "int | 1.5 |",
+        "int | 3000000000 |",
+        "bigint | -9223372036854775808 | -9223372036854775808",
+        "decimal(5, 2) | 123.456 | 123.46",
+        "decimal(5, 2) | 12345 |",
+        "double | 1e3 | 1000.0",
+        "boolean | TRUE | true",
+        "boolean | yes |",
+        "date | 2026-02-29 |",
+        "date | 2024-02-29 | 2024-02-29",
+        "timestamp | 2026-03-01 | 2026-03-01T00:00"
+      })
+  void castsTextOrSaysWhatCannotBeCast(String type, String text, String expected) {
+    Column t = TextColumn.of(" " + text + " ", null);
+    Cast cast = new Cast(in(0, t), Type.parse(type));
+
+    if (expected == null) {
+      assertTrue(
+          assertThrows(ExpressionException.class, () -> cast.evaluate(batch(t)))
+              .getMessage()
+              .contains("[ " + text + " ] to " + type));
+    } else {
+      assertEquals(
+          Arrays.asList(expected, "null"),
+          values(cast.evaluate(batch(t))).stream()
+              .map(v -> v instanceof LocalDateTime x ? x.toString() : String.valueOf(v))
+              .toList());
+    }
+  }
+}

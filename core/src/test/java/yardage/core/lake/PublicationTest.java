@@ -1,0 +1,249 @@
+package yardage.core.lake;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.StepTally;
+import yardage.core.testing.Rows;
+
+/** Tables as runs leave them: published together, against others at work, or not at all. */
+class PublicationTest {
+  private static final Schema SCHEMA =
+      Schema.of(new Schema.Field("day", Type.DATE), new Schema.Field("n", Type.BIGINT));
+  private static final TableName TABLE = TableName.parse("mart.cloth");
+
+  @TempDir Path folder;
+  private final Map<TableName, String> pointers = new TreeMap<>();
+  private Lake lake;
+
+  @BeforeEach
+  void makeLake() {
+    lake =
+        new Lake(
+            folder,
+            new PointerStore() {
+              @Override
+              public Optional<String> metadataLocation(TableName table) {
+                return Optional.ofNullable(pointers.get(table));
+              }
+
+              @Override
+              public List<TableName> tables() {
+                return List.copyOf(pointers.keySet());
+              }
+            });
+  }
+
+  private void swap(List<PointerChange> changes) {
+    for (PointerChange c : changes) {
+      if (!Optional.ofNullable(pointers.get(c.table())).equals(c.expected())) {
+        throw new Publication.ConflictException("moved: " + c.table());
+      }
+    }
+    changes.forEach(c -> pointers.put(c.table(), c.location()));
+  }
+
+  private TableWriter written(
+      String run, Staging staging, WriteMode mode, List<List<Object>> rows, long targetBytes) {
+    StepTally tally = new StepTally("write", "write");
+    Partitioning partitioning =
+        new Partitioning(
+            SCHEMA, List.of(PartitionField.parse("year(day)"), PartitionField.parse("month(day)")));
+    ExecutionContext context = ExecutionContext.standalone(1 << 28);
+    TableWriter writer =
+        new TableWriter(
+            lake, TABLE, SCHEMA, partitioning, mode, targetBytes, run, staging, tally, context);
+    try (Executor executor = new Executor(context)) {
+      executor.run(
+          Rows.relation(SCHEMA, rows, 100).read(new int[] {0, 1}, List.of(), tally), writer, tally);
+    }
+    return writer;
+  }
+
+  private void publish(String run, WriteMode mode, List<List<Object>> rows) {
+    Staging staging = lake.stage(run);
+    Publication publication = new Publication(lake, staging, run, "test");
+    publication.add(written(run, staging, mode, rows, TableWriter.DEFAULT_TARGET_BYTES));
+    publication.publish(this::swap);
+  }
+
+  private static List<Object> row(int month, long n) {
+    return List.of(LocalDate.of(2026, month, 10), n);
+  }
+
+  private String counts() {
+    return lake.table(TABLE).orElseThrow().files().stream()
+        .map(f -> f.partition() + ": " + f.rows())
+        .toList()
+        .toString();
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "APPEND | [year=2026/month=1: 2, year=2026/month=2: 1, year=2026/month=2: 1, year=2026/month=3: 1]",
+        "REPLACE | [year=2026/month=2: 1, year=2026/month=3: 1]",
+        "REPLACE_PARTITIONS | [year=2026/month=1: 2, year=2026/month=2: 1, year=2026/month=3: 1]",
+      })
+  void aWriteModeSaysWhatBecomesOfTheRowsThatAreThere(WriteMode mode, String expected) {
+    publish("r1", WriteMode.APPEND, List.of(row(1, 1), row(1, 2), row(2, 3)));
+
+    publish("r2", mode, List.of(row(2, 4), row(3, 5)));
+
+    assertEquals(expected, counts());
+    assertEquals(
+        List.of("r2", "r1"),
+        lake.table(TABLE).orElseThrow().snapshots().stream()
+            .map(s -> s.run().orElseThrow())
+            .toList());
+    assertTrue(lake.unsettledRuns().isEmpty());
+  }
+
+  @Test
+  void aPublicationThatLosesTheRaceStartsOverOnWhatTheWinnerLeft() throws IOException {
+    publish("r1", WriteMode.APPEND, List.of(row(1, 1)));
+    Staging staging = lake.stage("r2");
+    Publication slow = new Publication(lake, staging, "r2", "test");
+    slow.add(
+        written(
+            "r2", staging, WriteMode.APPEND, List.of(row(1, 2)), TableWriter.DEFAULT_TARGET_BYTES));
+    List<Integer> attempts = new ArrayList<>();
+
+    slow.publish(
+        changes -> {
+          attempts.add(changes.size());
+          if (attempts.size() == 1) {
+            publish("r3", WriteMode.APPEND, List.of(row(1, 3)));
+          }
+          swap(changes);
+        });
+
+    assertEquals(List.of(1, 1), attempts);
+    assertEquals(3, lake.table(TABLE).orElseThrow().rowCount());
+    try (var metadata = Files.list(folder.resolve("tables/mart/cloth/metadata"))) {
+      long documents = metadata.filter(f -> f.toString().endsWith(".metadata.json")).count();
+      assertEquals(4, documents, "create, r1, r3, r2: what the lost attempt wrote is gone");
+    }
+  }
+
+  @Test
+  void readersKeepTheSnapshotThatTheyOpened() {
+    publish("r1", WriteMode.APPEND, List.of(row(1, 1)));
+    LakeTable before = lake.table(TABLE).orElseThrow();
+
+    publish("r2", WriteMode.REPLACE, List.of(row(2, 2), row(2, 3)));
+
+    assertEquals(1, before.rowCount());
+    assertEquals(2, lake.table(TABLE).orElseThrow().rowCount());
+  }
+
+  @Test
+  void aDeadRunsFilesGoUnlessItWasPublished() {
+    Staging staging = lake.stage("r1");
+    written(
+        "r1",
+        staging,
+        WriteMode.APPEND,
+        List.of(row(1, 1), row(2, 1)),
+        TableWriter.DEFAULT_TARGET_BYTES);
+    staging.close();
+    assertEquals(List.of("r1"), lake.unsettledRuns());
+
+    assertEquals(2, lake.settle("r1", false));
+    assertTrue(lake.unsettledRuns().isEmpty());
+
+    publish("r2", WriteMode.APPEND, List.of(row(1, 1)));
+    Path file = Path.of(lake.table(TABLE).orElseThrow().files().get(0).path());
+    Staging late = lake.stage("r2");
+    late.note(file);
+    late.close();
+    assertEquals(0, lake.settle("r2", true));
+    assertTrue(Files.exists(file));
+  }
+
+  @Test
+  void aPartitionGetsOneFileUntilTheTargetSizeIsReached() {
+    List<List<Object>> rows = new ArrayList<>();
+    for (int i = 0; i < 60_000; i++) {
+      rows.add(row(1 + i % 3, i * 7919L));
+    }
+    Staging staging = lake.stage("r1");
+    Publication publication = new Publication(lake, staging, "r1", "test");
+    publication.add(
+        written("r1", staging, WriteMode.APPEND, rows, TableWriter.DEFAULT_TARGET_BYTES));
+    publication.publish(this::swap);
+
+    assertEquals(
+        "[year=2026/month=1: 20000, year=2026/month=2: 20000, year=2026/month=3: 20000]", counts());
+  }
+
+  @Test
+  void filesAndRowGroupsThatCannotMatchAreNotRead() {
+    publish("r1", WriteMode.APPEND, List.of(row(1, 1), row(2, 2), row(3, 3)));
+    StepTally tally = new StepTally("scan", "read");
+    ColumnPredicate february =
+        new ColumnPredicate(
+            "day", ColumnPredicate.Op.EQ, (int) LocalDate.of(2026, 2, 10).toEpochDay());
+
+    var splits =
+        lake.table(TABLE).orElseThrow().scan(new int[] {1}, List.of(february), tally).splits();
+
+    assertEquals(1, splits.size());
+    assertEquals(2, tally.snapshot().filesSkipped());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "cloth | write namespace.name",
+        "Mart.cloth | lower-case",
+        "mart.1cloth | starting with a letter",
+        "mart.a.b | Invalid table name"
+      })
+  void namesAreChecked(String name, String expected) {
+    assertTrue(
+        assertThrows(IllegalArgumentException.class, () -> TableName.parse(name))
+            .getMessage()
+            .contains(expected));
+  }
+
+  @Test
+  void otherPartitionsThanTheTablesAreRefused() {
+    publish("r1", WriteMode.APPEND, List.of(row(1, 1)));
+    LakeTable table = lake.table(TABLE).orElseThrow();
+
+    LakeException e =
+        assertThrows(
+            LakeException.class,
+            () ->
+                table.checkAccepts(
+                    SCHEMA, new Partitioning(SCHEMA, List.of(PartitionField.parse("n")))));
+
+    assertTrue(
+        e.getMessage().contains("other partitions: [month(day)], where the step has [n]"),
+        e.getMessage());
+    assertFalse(table.partitioning().isEmpty());
+  }
+}
