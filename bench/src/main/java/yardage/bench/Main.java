@@ -7,15 +7,10 @@ import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.sql.Connection;
-import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.concurrent.Callable;
@@ -25,12 +20,10 @@ import java.util.concurrent.Future;
 import java.util.stream.Stream;
 import yardage.core.column.*;
 import yardage.core.exec.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.format.text.DelimitedLayout;
 import yardage.core.format.text.DelimitedReader;
 import yardage.core.format.text.FieldRule;
 import yardage.core.format.text.RejectedRecord;
-import yardage.core.testing.PrivateMariaDb;
 import yardage.core.testing.TestLake;
 
 /**
@@ -41,12 +34,12 @@ import yardage.core.testing.TestLake;
 public final class Main {
   private static final int FILES = 4;
   private static final int ROWS_PER_FILE = 1_000_000;
-  private static final int WORKERS = 2;
-  private static final int MARIADB_ROWS = 2_000_000;
+  static final int WORKERS = 2;
+  static final int MARIADB_ROWS = 2_000_000;
 
   private final Path folder = Files.createTempDirectory("yardage-bench");
   private final TestLake lake = new TestLake(folder);
-  private PrivateMariaDb db;
+  private final BenchDb db = new BenchDb();
   private long textBytes;
 
   private Main() throws IOException {}
@@ -71,34 +64,17 @@ public final class Main {
         main.transcode(wanted.contains("scan"));
       }
       if (wanted.contains("aggregate")) {
-        main.aggregate(1_000);
-        main.aggregate(1_000_000);
+        OperatorBench operators = new OperatorBench(main.db, main.folder);
+        operators.aggregate(1_000);
+        operators.aggregate(1_000_000);
       }
       if (wanted.contains("join")) {
-        main.join();
+        new OperatorBench(main.db, main.folder).join();
       }
     } finally {
-      if (main.db != null) {
-        main.db.close();
-      }
+      main.db.close();
       try (Stream<Path> files = Files.walk(main.folder)) {
         files.sorted(Comparator.reverseOrder()).forEach(f -> f.toFile().delete());
-      }
-    }
-  }
-
-  private PrivateMariaDb db() {
-    if (db == null) {
-      db = PrivateMariaDb.start();
-    }
-    return db;
-  }
-
-  private void sql(String... statements) throws SQLException {
-    try (Connection c = db().connect("yardage");
-        Statement s = c.createStatement()) {
-      for (String statement : statements) {
-        s.execute(statement);
       }
     }
   }
@@ -283,15 +259,15 @@ public final class Main {
     double parse = Measure.seconds(1, 3, () -> eachFile(file -> parseFile(file)));
     String columns =
         "roll_id VARCHAR(20), loom_code VARCHAR(20), pattern_code VARCHAR(20), woven_on DATE, woven_at DATETIME, metres DECIMAL(9,2), weight_kg DOUBLE, width_cm INT, picks BIGINT, note VARCHAR(40)";
-    sql("SET GLOBAL innodb_flush_log_at_trx_commit = 2");
+    db.sql("SET GLOBAL innodb_flush_log_at_trx_commit = 2");
     double load =
         Measure.seconds(
             0,
             1,
             () -> {
-              sql("DROP TABLE IF EXISTS rolls", "CREATE TABLE rolls (" + columns + ")");
+              db.sql("DROP TABLE IF EXISTS rolls", "CREATE TABLE rolls (" + columns + ")");
               for (Path file : textFiles().subList(0, MARIADB_ROWS / ROWS_PER_FILE)) {
-                sql(
+                db.sql(
                     "LOAD DATA LOCAL INFILE '"
                         + file
                         + "' INTO TABLE rolls FIELDS TERMINATED BY '|' IGNORE 1 LINES");
@@ -319,13 +295,20 @@ public final class Main {
               2,
               5,
               () -> lake.query("select count(*), sum(metres), max(weight_kg) from raw.april"));
-      sql("ANALYZE TABLE rolls");
+      List<List<Object>> wanted = lake.query(query.formatted("raw.rolls"));
+      List<List<Object>> theirs =
+          lake.query("select count(*), sum(metres), max(weight_kg) from raw.april");
+      if (!wanted.equals(theirs)) {
+        throw new IllegalStateException(
+            "The limit's table holds other rows: " + theirs + " instead of " + wanted);
+      }
+      db.sql("ANALYZE TABLE rolls");
       double other =
           Measure.seconds(
               1,
               3,
               () -> {
-                sql(query.formatted("rolls"));
+                db.sql(query.formatted("rolls"));
                 return null;
               });
       double rows = FILES * ROWS_PER_FILE / 1e6;
@@ -334,303 +317,9 @@ public final class Main {
           "M rows/s",
           rows / three,
           "a table that holds nothing but these columns of that month",
-          20 * rows / least,
+          rows / least,
           "the same SQL in MariaDB, on half of the rows",
           MARIADB_ROWS / 1e6 / other);
-    }
-  }
-
-  // ---- operators
-  // -----------------------------------------------------------------------------------------------------
-
-  /** Batches made once and read again and again: what the operators cost without files. */
-  private static ScanSource cycle(List<Batch> batches, int rounds) {
-    return () -> {
-      List<ScanSource.Split> splits = new ArrayList<>();
-      for (int r = 0; r < rounds; r++) {
-        splits.add((worker, out) -> batches.forEach(out::accept));
-      }
-      return splits;
-    };
-  }
-
-  private static List<Batch> keyed(int rows, int keys, long seed) {
-    SplittableRandom random = new SplittableRandom(seed);
-    List<Batch> out = new ArrayList<>();
-    for (int at = 0; at < rows; at += Batch.TARGET_ROWS) {
-      int n = Math.min(Batch.TARGET_ROWS, rows - at);
-      long[] k = new long[n];
-      long[] v = new long[n];
-      for (int i = 0; i < n; i++) {
-        k[i] = random.nextInt(keys) * 7L;
-        v[i] = random.nextInt(1000);
-      }
-      out.add(
-          new Batch(
-              List.of(
-                  new LongColumn(Type.BIGINT, k, null, n), new LongColumn(Type.BIGINT, v, null, n)),
-              n,
-              out.size()));
-    }
-    return out;
-  }
-
-  private static final Schema KEYED =
-      Schema.of(new Schema.Field("k", Type.BIGINT), new Schema.Field("v", Type.BIGINT));
-
-  private static Object run(PhysicalNode plan) {
-    StepTally tally = new StepTally("bench", "sql");
-    try (Executor executor =
-        new Executor(
-            new ExecutionContext(MemoryPool.root("bench", 8L << 30), new CancelToken(), WORKERS))) {
-      long[] rows = {0};
-      executor.run(
-          plan,
-          worker ->
-              batch -> {
-                synchronized (rows) {
-                  rows[0] += batch.rowCount();
-                }
-              },
-          tally);
-      return rows[0];
-    }
-  }
-
-  private void aggregate(int groups) throws Exception {
-    int rows = 4_000_000;
-    int rounds = 5;
-    List<Batch> batches = keyed(rows, groups, 3);
-    PhysicalNode.Aggregate plan =
-        new PhysicalNode.Aggregate(
-            new PhysicalNode.Scan(cycle(batches, rounds), KEYED, new StepTally("scan", "read")),
-            new int[] {0},
-            List.of(
-                new AggregateCall(AggregateCall.Function.SUM, 1, false, -1, Type.BIGINT),
-                new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
-            Schema.of(
-                new Schema.Field("k", Type.BIGINT),
-                new Schema.Field("s", Type.BIGINT),
-                new Schema.Field("n", Type.BIGINT)),
-            new StepTally("bench", "aggregate"));
-    double ours = Measure.seconds(2, 5, () -> run(plan));
-    double hand = Measure.seconds(2, 5, () -> handAggregate(batches, rounds, groups));
-    loadKeyed(groups);
-    double other =
-        Measure.seconds(
-            1,
-            3,
-            () -> {
-              sql("SELECT COUNT(*) FROM (SELECT k, SUM(v), COUNT(*) FROM keyed GROUP BY k) t");
-              return null;
-            });
-    double m = (double) rows * rounds / 1e6;
-    Measure.print(
-        "hash aggregate, %,d groups".formatted(groups),
-        "M rows/s",
-        m / ours,
-        "a hand-written loop over primitive arrays, two threads",
-        m / hand,
-        "the same SQL in MariaDB on 2 M rows",
-        MARIADB_ROWS / 1e6 / other);
-  }
-
-  /**
-   * Open addressing with key and sums side by side, one table per thread, merged: nothing general
-   * about it.
-   */
-  private static Object handAggregate(List<Batch> batches, int rounds, int groups)
-      throws Exception {
-    int size = Integer.highestOneBit(groups * 2) * 2;
-    ExecutorService pool = Executors.newFixedThreadPool(WORKERS);
-    try {
-      List<Future<long[]>> parts = new ArrayList<>();
-      for (int w = 0; w < WORKERS; w++) {
-        int worker = w;
-        parts.add(
-            pool.submit(
-                () -> {
-                  long[] table = new long[size * 4];
-                  for (int b = worker; b < batches.size() * rounds; b += WORKERS) {
-                    Batch batch = batches.get(b % batches.size());
-                    add(
-                        table,
-                        ((LongColumn) batch.column(0)).values(),
-                        ((LongColumn) batch.column(1)).values(),
-                        batch.rowCount());
-                  }
-                  return table;
-                }));
-      }
-      long[] all = parts.get(0).get();
-      long[] other = parts.get(1).get();
-      for (int at = 0; at < other.length; at += 4) {
-        if (other[at + 2] != 0) {
-          int slot = slot(all, other[at]);
-          all[slot] = other[at];
-          all[slot + 1] += other[at + 1];
-          all[slot + 2] += other[at + 2];
-        }
-      }
-      return all;
-    } finally {
-      pool.shutdown();
-    }
-  }
-
-  private static void add(long[] table, long[] keys, long[] values, int rows) {
-    for (int i = 0; i < rows; i++) {
-      int slot = slot(table, keys[i]);
-      table[slot] = keys[i];
-      table[slot + 1] += values[i];
-      table[slot + 2]++;
-    }
-  }
-
-  private static int slot(long[] table, long key) {
-    int mask = table.length / 4 - 1;
-    int at = (int) ((key * 0x9E3779B97F4A7C15L) >>> 40) & mask;
-    while (table[at * 4 + 2] != 0 && table[at * 4] != key) {
-      at = (at + 1) & mask;
-    }
-    return at * 4;
-  }
-
-  private void loadKeyed(int groups) throws Exception {
-    Path file = folder.resolve("keyed.txt");
-    try (var out = Files.newBufferedWriter(file)) {
-      for (Batch b : keyed(MARIADB_ROWS, groups, 3)) {
-        for (int i = 0; i < b.rowCount(); i++) {
-          out.write(
-              ((LongColumn) b.column(0)).values()[i]
-                  + "|"
-                  + ((LongColumn) b.column(1)).values()[i]
-                  + "\n");
-        }
-      }
-    }
-    sql(
-        "DROP TABLE IF EXISTS keyed",
-        "CREATE TABLE keyed (k BIGINT, v BIGINT)",
-        "LOAD DATA LOCAL INFILE '" + file + "' INTO TABLE keyed FIELDS TERMINATED BY '|'");
-  }
-
-  private void join() throws Exception {
-    int right = 1_000_000;
-    int left = 5_000_000;
-    int rounds = 10;
-    List<Batch> probe = keyed(left, right, 5);
-    List<Batch> build = new ArrayList<>();
-    for (int at = 0; at < right; at += Batch.TARGET_ROWS) {
-      int n = Math.min(Batch.TARGET_ROWS, right - at);
-      long[] k = new long[n];
-      long[] v = new long[n];
-      for (int i = 0; i < n; i++) {
-        k[i] = (at + i) * 7L;
-        v[i] = at + i;
-      }
-      build.add(
-          new Batch(
-              List.of(
-                  new LongColumn(Type.BIGINT, k, null, n), new LongColumn(Type.BIGINT, v, null, n)),
-              n,
-              build.size()));
-    }
-    Schema joined =
-        Schema.of(
-            new Schema.Field("k", Type.BIGINT),
-            new Schema.Field("v", Type.BIGINT),
-            new Schema.Field("rk", Type.BIGINT),
-            new Schema.Field("rv", Type.BIGINT));
-    PhysicalNode.HashJoin plan =
-        new PhysicalNode.HashJoin(
-            new PhysicalNode.Scan(cycle(probe, rounds), KEYED, new StepTally("l", "read")),
-            new PhysicalNode.Scan(cycle(build, 1), KEYED, new StepTally("r", "read")),
-            PhysicalNode.JoinKind.INNER,
-            new int[] {0},
-            new int[] {0},
-            Optional.empty(),
-            joined,
-            new StepTally("bench", "join"));
-    double ours = Measure.seconds(1, 3, () -> run(plan));
-    double hand = Measure.seconds(1, 3, () -> handJoin(probe, build, rounds, right));
-    loadKeyed(right);
-    sql(
-        "DROP TABLE IF EXISTS looms",
-        "CREATE TABLE looms (k BIGINT, v BIGINT)",
-        "INSERT INTO looms SELECT DISTINCT k, k FROM keyed",
-        "SET GLOBAL join_buffer_size = 268435456");
-    double other =
-        Measure.seconds(
-            0,
-            1,
-            () -> {
-              sql("SET SESSION join_cache_level = 4", "SET join_cache_level = 4");
-              sqlJoin();
-              return null;
-            });
-    double m = (double) left * rounds / 1e6;
-    Measure.print(
-        "hash join, 50 M by 1 M",
-        "M rows/s",
-        m / ours,
-        "a hand-written loop over primitive arrays, two threads",
-        m / hand,
-        "the same SQL in MariaDB (its hash join), 2 M rows by the keys they have",
-        MARIADB_ROWS / 1e6 / other);
-  }
-
-  private void sqlJoin() throws SQLException {
-    try (Connection c = db().connect("yardage");
-        Statement s = c.createStatement()) {
-      s.execute(
-          "SET join_cache_level = 4, join_buffer_size = 268435456, join_buffer_space_limit = 536870912");
-      s.executeQuery("SELECT COUNT(*), SUM(l.v), SUM(r.v) FROM keyed l JOIN looms r ON l.k = r.k")
-          .next();
-    }
-  }
-
-  private static Object handJoin(List<Batch> probe, List<Batch> build, int rounds, int right)
-      throws Exception {
-    long[] table = new long[Integer.highestOneBit(right * 2) * 2 * 4];
-    for (Batch b : build) {
-      add(
-          table,
-          ((LongColumn) b.column(0)).values(),
-          ((LongColumn) b.column(1)).values(),
-          b.rowCount());
-    }
-    ExecutorService pool = Executors.newFixedThreadPool(WORKERS);
-    try {
-      List<Future<Long>> parts = new ArrayList<>();
-      for (int w = 0; w < WORKERS; w++) {
-        int worker = w;
-        parts.add(
-            pool.submit(
-                () -> {
-                  long sum = 0;
-                  long[] outKey = new long[Batch.TARGET_ROWS];
-                  long[] outValue = new long[Batch.TARGET_ROWS];
-                  for (int b = worker; b < probe.size() * rounds; b += WORKERS) {
-                    Batch batch = probe.get(b % probe.size());
-                    long[] keys = ((LongColumn) batch.column(0)).values();
-                    for (int i = 0; i < batch.rowCount(); i++) {
-                      int slot = slot(table, keys[i]);
-                      outKey[i] = table[slot];
-                      outValue[i] = table[slot + 1];
-                    }
-                    sum += outKey[0] + outValue[batch.rowCount() - 1];
-                  }
-                  return sum;
-                }));
-      }
-      Map<Integer, Long> sums = new HashMap<>();
-      for (Future<Long> f : parts) {
-        sums.put(sums.size(), f.get());
-      }
-      return sums;
-    } finally {
-      pool.shutdown();
     }
   }
 }
