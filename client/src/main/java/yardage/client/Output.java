@@ -81,6 +81,22 @@ final class Output {
     return String.join(",", out) + "\r\n";
   }
 
+  /**
+   * Whether a person looks on. From Java 22 a console is there even without one, and says so by a
+   * method that 17 lacks.
+   */
+  static boolean isTerminal() {
+    java.io.Console console = System.console();
+    if (console == null) {
+      return false;
+    }
+    try {
+      return (boolean) java.io.Console.class.getMethod("isTerminal").invoke(console);
+    } catch (ReflectiveOperationException e) {
+      return true;
+    }
+  }
+
   static String number(long n) {
     return String.format(Locale.ROOT, "%,d", n);
   }

@@ -62,28 +62,37 @@ final class RunCommands {
   }
 
   static int watch(Api api, long id) {
-    boolean terminal = System.console() != null;
-    int[] width = {0};
+    boolean terminal = Output.isTerminal();
+    int[] drawn = {0};
     while (true) {
       api.events(
           "/runs/" + id + "/events",
           run -> {
             if (terminal) {
-              String line = TallyPrinter.progress(run);
-              System.err.print("\r" + line + " ".repeat(Math.max(0, width[0] - line.length())));
-              System.err.flush();
-              width[0] = line.length();
+              draw(TallyPrinter.progress(run), drawn);
             }
           });
       JsonNode run = api.get("/runs/" + id);
       String state = run.path("summary").path("state").asString();
       if (!state.equals("QUEUED") && !state.equals("RUNNING")) {
         if (terminal) {
-          System.err.print("\r" + " ".repeat(width[0]) + "\r");
+          draw(List.of(), drawn);
         }
         return report(run);
       }
     }
+  }
+
+  /** Draws lines over those drawn before, with the terminal's standard controls (ECMA-48). */
+  private static void draw(List<String> lines, int[] drawn) {
+    StringBuilder out = new StringBuilder();
+    if (drawn[0] > 0) {
+      out.append("\u001b[").append(drawn[0]).append('A').append("\u001b[J");
+    }
+    lines.forEach(l -> out.append(l).append('\n'));
+    drawn[0] = lines.size();
+    System.err.print(out);
+    System.err.flush();
   }
 
   /** Prints how a run ended; gives the exit code for it. */

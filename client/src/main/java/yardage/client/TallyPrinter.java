@@ -84,24 +84,40 @@ final class TallyPrinter {
     out.println(run.path("balance").asString(""));
   }
 
-  /** One line for a run that goes on, to be written over. */
-  static String progress(JsonNode run) {
+  /** The lines of a run that goes on, a step each, to be drawn over the last ones. */
+  static List<String> progress(JsonNode run) {
     JsonNode summary = run.path("summary");
-    long running = 0;
-    String step = "";
-    for (JsonNode s : run.path("steps")) {
-      if (s.path("tally").path("rowsIn").asLong() > 0) {
-        step = s.path("name").asString();
-        running = s.path("tally").path("rowsIn").asLong();
-      }
+    List<String> lines = new ArrayList<>();
+    lines.add(
+        "%s, run %d: %s, %s"
+            .formatted(
+                summary.path("pipeline").asString(),
+                summary.path("id").asLong(),
+                summary.path("state").asString().toLowerCase(java.util.Locale.ROOT),
+                Output.millis(summary.path("elapsedMillis").asLong())));
+    int width = 4;
+    for (JsonNode step : run.path("steps")) {
+      width = Math.max(width, Output.width(step.path("name").asString()));
     }
-    return "run %d %s  %s read, %s set aside, now in %s (%s rows)"
-        .formatted(
-            summary.path("id").asLong(),
-            summary.path("state").asString().toLowerCase(java.util.Locale.ROOT),
-            Output.number(summary.path("rowsIn").asLong()),
-            Output.number(summary.path("setAside").asLong()),
-            step,
-            Output.number(running));
+    for (JsonNode step : run.path("steps")) {
+      JsonNode tally = step.path("tally");
+      String name = step.path("name").asString();
+      boolean waiting = tally.path("state").asString().equals("waiting");
+      long aside = tally.path("setAside").asLong();
+      lines.add(
+          "  %s%s  %s"
+              .formatted(
+                  name,
+                  " ".repeat(width - Output.width(name)),
+                  waiting
+                      ? "waits"
+                      : "%14s in %14s out%s"
+                          .formatted(
+                              Output.number(
+                                  tally.path("rowsIn").asLong() + tally.path("rightIn").asLong()),
+                              Output.number(tally.path("rowsOut").asLong()),
+                              aside == 0 ? "" : "  " + Output.number(aside) + " set aside")));
+    }
+    return lines;
   }
 }
