@@ -1,10 +1,8 @@
 package yardage.core.column;
 
-import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Set;
 
 /** An ordered list of named, typed columns; names are unique whatever their case. */
@@ -51,15 +49,6 @@ public record Schema(List<Field> fields) {
 
   public List<String> names() {
     return fields.stream().map(Field::name).toList();
-  }
-
-  /** Names in lower case to ordinals, for many look-ups. */
-  public Map<String, Integer> ordinals() {
-    Map<String, Integer> map = new HashMap<>();
-    for (int i = 0; i < fields.size(); i++) {
-      map.put(fields.get(i).name().toLowerCase(Locale.ROOT), i);
-    }
-    return map;
   }
 
   public Schema project(int[] ordinals) {

@@ -1,6 +1,5 @@
 package yardage.service.documents;
 
-import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import org.apache.ibatis.annotations.Insert;
@@ -42,6 +41,4 @@ interface DocumentMapper {
       VALUES (#{kind}, #{d.name}, #{d.version}, #{d.text}, #{d.savedBy}, #{d.savedAt})
       """)
   void insert(@Param("kind") String kind, @Param("d") StoredDocument document);
-
-  record VersionInfo(int version, String savedBy, Instant savedAt) {}
 }
