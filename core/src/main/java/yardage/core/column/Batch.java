@@ -37,6 +37,22 @@ public record Batch(List<Column> columns, int rowCount, long sequence) {
     return new Batch(columns.stream().map(c -> c.gather(rows, count)).toList(), count, sequence);
   }
 
+  /**
+   * The same rows in arrays of their own, so that whoever keeps them holds no more than they need:
+   * text may lie in a whole file block.
+   */
+  public Batch copy() {
+    return withColumns(
+        columns.stream()
+            .map(
+                column -> {
+                  ColumnBuilder builder = ColumnBuilder.of(column.type());
+                  builder.appendAll(column);
+                  return builder.build();
+                })
+            .toList());
+  }
+
   public long sizeBytes() {
     long sum = 0;
     for (Column column : columns) {

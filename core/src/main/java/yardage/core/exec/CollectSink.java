@@ -70,20 +70,9 @@ final class CollectSink implements Sink {
   @Override
   public BatchConsumer consumer(Worker worker) {
     return batch -> {
-      ColumnBuilder[] copies = new ColumnBuilder[schema.size()];
-      long size = 0;
-      for (int c = 0; c < copies.length; c++) {
-        copies[c] = ColumnBuilder.of(schema.field(c).type());
-        copies[c].appendAll(batch.column(c));
-        size += copies[c].sizeBytes();
-      }
-      Batch copy =
-          new Batch(
-              java.util.Arrays.stream(copies).map(ColumnBuilder::build).toList(),
-              batch.rowCount(),
-              batch.sequence());
+      Batch copy = batch.copy();
       synchronized (this) {
-        bytes += size;
+        bytes += copy.sizeBytes();
         reservation.resize(bytes);
         batches.add(copy);
         rowCount += copy.rowCount();

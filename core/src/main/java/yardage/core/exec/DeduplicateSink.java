@@ -35,7 +35,6 @@ final class DeduplicateSink implements Sink {
     Winners all = new Winners();
     for (Winners part : workers) {
       context.cancel().check();
-      part.flush();
       for (int b = 0; b < part.batches.size(); b++) {
         Batch kept = part.keptOf(b);
         if (kept.rowCount() > 0) {
@@ -44,7 +43,6 @@ final class DeduplicateSink implements Sink {
       }
       part.reservation.close();
     }
-    all.flush();
     List<Batch> kept = new ArrayList<>();
     for (int b = 0; b < all.batches.size(); b++) {
       kept.add(all.keptOf(b));
@@ -90,38 +88,12 @@ final class DeduplicateSink implements Sink {
     private int[] bestRow = new int[1024];
     private int known;
     private int[] numbers = new int[Batch.TARGET_ROWS];
-    private ColumnBuilder[] pending = builders();
-    private long pendingSequence;
     private long storedBytes;
-
-    private ColumnBuilder[] builders() {
-      return node.schema().fields().stream()
-          .map(f -> ColumnBuilder.of(f.type()))
-          .toArray(ColumnBuilder[]::new);
-    }
 
     @Override
     public void accept(Batch shared) {
-      // Copied, so that a stored batch does not hold on to the file block that its text lies in.
-      if (pending.length > 0 && pending[0].size() > 0) {
-        flush();
-      }
-      for (int c = 0; c < pending.length; c++) {
-        pending[c].appendAll(shared.column(c));
-      }
-      pendingSequence = shared.sequence();
-      flush();
-    }
-
-    private void flush() {
-      int rows = pending.length == 0 ? 0 : pending[0].size();
-      if (rows == 0) {
-        return;
-      }
-      Batch batch =
-          new Batch(
-              Arrays.stream(pending).map(ColumnBuilder::build).toList(), rows, pendingSequence);
-      pending = builders();
+      Batch batch = shared.copy();
+      int rows = batch.rowCount();
       batches.add(batch);
       if (numbers.length < rows) {
         numbers = new int[rows];

@@ -55,11 +55,9 @@ interface RunMapper {
   Optional<RunRow> latestSuccessOf(String pipeline);
 
   @Select(
-      """
-      <script>
-      SELECT id, pipeline, document_version, feed_versions, parameters, settings, state, cause, requested_by, requested_at, due_at,
-        started_at, finished_at, owner, lease_until, cancel_asked_by, failure_code, failure_step, failure_message, tallies,
-        set_aside, peak_bytes
+      "<script>SELECT "
+          + COLUMNS
+          + """
       FROM runs
       WHERE id &lt; #{before}
       <if test="pipeline != ''">AND pipeline = #{pipeline}</if>

@@ -183,7 +183,7 @@ public class RunService {
             .map(StoredDocument::text)
             .orElse("");
     Map<String, PipelineCheck.StepInfo> steps = new TreeMap<>();
-    // Only the shape of the document is wanted here, so a catalog without anything will do.
+    // How the steps hang together is in the text; their columns are not wanted here.
     PipelineCheck.shapeOf(PipelineDocument.parse(text)).forEach(s -> steps.put(s.name(), s));
     List<RunView.RunStep> out = new ArrayList<>();
     for (Tally t : tallies(row)) {
