@@ -20,10 +20,13 @@ import java.util.concurrent.Future;
 import java.util.stream.Stream;
 import yardage.core.column.*;
 import yardage.core.exec.*;
+import yardage.core.format.record.FieldMap;
+import yardage.core.format.record.FieldRule;
+import yardage.core.format.record.ParsedRecords;
+import yardage.core.format.record.RecordOutput;
+import yardage.core.format.record.RejectedRecord;
+import yardage.core.format.text.DelimitedFormat;
 import yardage.core.format.text.DelimitedLayout;
-import yardage.core.format.text.DelimitedReader;
-import yardage.core.format.text.FieldRule;
-import yardage.core.format.text.RejectedRecord;
 import yardage.core.testing.TestLake;
 
 /**
@@ -177,22 +180,21 @@ public final class Main {
   private static long parseFile(Path file) throws IOException {
     long[] rows = {0};
     try (InputStream in = Files.newInputStream(file)) {
-      new DelimitedReader(
+      new DelimitedFormat(LAYOUT, RULES, (name, names) -> FieldMap.straight(RULES.size()))
+          .read(
               file.toString(),
-              LAYOUT,
-              RULES,
-              new DelimitedReader.Output() {
+              in,
+              new RecordOutput() {
                 @Override
-                public void batch(Batch batch) {
-                  rows[0] += batch.rowCount();
+                public void records(ParsedRecords records) {
+                  rows[0] += records.rowCount();
                 }
 
                 @Override
                 public void reject(RejectedRecord record) {
                   throw new IllegalStateException(record.toString());
                 }
-              })
-          .read(in);
+              });
     }
     if (rows[0] != ROWS_PER_FILE) {
       throw new IllegalStateException("%d rows".formatted(rows[0]));

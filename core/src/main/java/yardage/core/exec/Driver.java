@@ -43,7 +43,9 @@ final class Driver {
         for (Pipeline pipeline : phase) {
           long split = 0;
           for (ScanSource.Split s : pipeline.source().splits()) {
-            tasks.add(new Task(pipeline, ordinal, s, split++));
+            long place = s.place() < 0 ? split : s.place();
+            tasks.add(new Task(pipeline, ordinal, s, place));
+            split++;
           }
           ordinal++;
         }

@@ -17,5 +17,13 @@ public interface ScanSource {
      * within the split. {@code out} throws {@link CancelledException} once the run is cancelled.
      */
     void read(Worker worker, BatchConsumer out);
+
+    /**
+     * The place of the part's rows among those of the other parts; -1 for the place in the list.
+     * Parts may share one when their batches' sequences differ.
+     */
+    default long place() {
+      return -1;
+    }
   }
 }

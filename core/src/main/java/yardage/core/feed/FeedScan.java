@@ -1,68 +1,214 @@
 package yardage.core.feed;
 
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.OutputStream;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.security.DigestInputStream;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.HexFormat;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
-import yardage.core.column.*;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
-import yardage.core.format.Decompression;
-import yardage.core.format.text.DelimitedReader;
-import yardage.core.format.text.RejectedRecord;
+import yardage.core.exec.Worker;
+import yardage.core.format.record.Chunk;
+import yardage.core.format.record.FieldMap;
+import yardage.core.format.record.ParsedRecords;
+import yardage.core.format.record.Reason;
+import yardage.core.format.record.RecordFormat;
+import yardage.core.format.record.RecordOutput;
+import yardage.core.format.record.RecordParser;
+import yardage.core.format.record.RejectedRecord;
 
 /**
  * Reads some files of a feed under its contract. All declared columns are checked, whichever are
  * asked for. Rows that do not fit go to the set-aside writer and are counted; past the feed's limit
  * the scan fails.
+ *
+ * <p>Each file has a worker of its own while there are files enough; workers without one help with
+ * those that are large. A batch's place follows from its file, chunk and place in the chunk, so the
+ * order of rows does not depend on who read what.
  */
 public final class FeedScan implements ScanSource {
+  /** Smaller files are left to one worker. */
+  private static final long WORTH_HELP_BYTES = 4L << 20;
+
+  /** Batches of one chunk: a chunk of a megabyte never has as many. */
+  private static final int CHUNK_BITS = 10;
+
   private final FeedDefinition feed;
-  private final Path inbox;
-  private final List<FileDiscovery.Found> files;
   private final int[] columns;
   private final StepTally tally;
   private final SetAsideWriter setAside;
+  private final RecordFormat format;
+  private final Contract contract;
+  private final List<FileReading> files;
   private final AtomicLong setAsideCount = new AtomicLong();
-  private final List<IntakeFile> taken = new ArrayList<>();
+  private final Map<String, AtomicLong> nulled = new ConcurrentHashMap<>();
+  private final Map<Integer, WorkerState> workers = new ConcurrentHashMap<>();
 
+  /** What a worker keeps from file to file. */
+  private static final class WorkerState {
+    private final Chunk chunk = new Chunk();
+    private FieldMap fields;
+    private RecordParser parser;
+  }
+
+  /**
+   * @param columns ordinals in the feed's schema of the columns to give
+   * @param run what {@code add: run} and the set-aside rows name
+   */
   public FeedScan(
       FeedDefinition feed,
-      Path inbox,
       List<FileDiscovery.Found> files,
       int[] columns,
       StepTally tally,
-      SetAsideWriter setAside) {
+      SetAsideWriter setAside,
+      String run,
+      Instant takenAt) {
     this.feed = feed;
-    this.inbox = inbox;
-    this.files = List.copyOf(files);
     this.columns = columns.clone();
     this.tally = tally;
     this.setAside = setAside;
+    this.format = Formats.of(feed);
+    this.contract = new Contract(feed, run, takenAt);
+    this.files = files.stream().map(f -> new FileReading(feed, f, format)).toList();
   }
 
   @Override
   public List<Split> splits() {
-    return files.stream().<Split>map(file -> (worker, out) -> read(file, out)).toList();
+    List<Split> out = new ArrayList<>();
+    for (int i = 0; i < files.size(); i++) {
+      out.add(split(i));
+    }
+    int helpers = Runtime.getRuntime().availableProcessors() - 1;
+    for (int i = 0; i < files.size(); i++) {
+      if (files.get(i).file().sizeBytes() >= WORTH_HELP_BYTES) {
+        for (int h = 0; h < helpers; h++) {
+          out.add(split(i));
+        }
+      }
+    }
+    return out;
+  }
+
+  private Split split(int file) {
+    return new Split() {
+      @Override
+      public void read(Worker worker, BatchConsumer out) {
+        FeedScan.this.read(files.get(file), worker, out);
+      }
+
+      @Override
+      public long place() {
+        return file;
+      }
+    };
+  }
+
+  private void read(FileReading file, Worker worker, BatchConsumer out) {
+    WorkerState state = workers.computeIfAbsent(worker.ordinal(), n -> new WorkerState());
+    while (file.next(state.chunk)) {
+      try {
+        Chunk chunk = state.chunk;
+        if (state.parser == null || !chunk.fields.equals(state.fields)) {
+          state.fields = chunk.fields;
+          state.parser = format.parser(chunk.fields);
+        }
+        state.parser.parse(chunk, new Output(file, (long) chunk.ordinal << CHUNK_BITS, out));
+        tally.bytesRead.add(chunk.end - chunk.start);
+      } finally {
+        file.done();
+      }
+    }
+    if (file.claimEnd()) {
+      tally.filesRead.increment();
+      file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
+    }
+  }
+
+  private void setAsideDamaged(FileReading file, String message) {
+    new Output(file, 0, batch -> {})
+        .reject(
+            new RejectedRecord(
+                file.file().path(),
+                0,
+                0,
+                "",
+                List.of(new RejectedRecord.Failure("", Reason.DAMAGED_FILE, message))));
+  }
+
+  /** Counts, and hands on. */
+  private final class Output implements RecordOutput, Contract.Outcome {
+    private final FileReading file;
+    private final BatchConsumer out;
+    private long sequence;
+
+    Output(FileReading file, long firstSequence, BatchConsumer out) {
+      this.file = file;
+      this.sequence = firstSequence;
+      this.out = out;
+    }
+
+    @Override
+    public void records(ParsedRecords records) {
+      count(records.rowCount());
+      contract.enforce(records, sequence++, this);
+    }
+
+    @Override
+    public void reject(RejectedRecord record) {
+      count(1);
+      setAside(record);
+    }
+
+    private void count(long records) {
+      tally.rowsIn.add(records);
+      file.records.addAndGet(records);
+    }
+
+    @Override
+    public void rows(Batch batch) {
+      out.accept(project(batch));
+    }
+
+    @Override
+    public void setAside(RejectedRecord record) {
+      file.setAside.incrementAndGet();
+      tally.setAside.increment();
+      setAside.write(feed.name(), tally.step(), record);
+      checkLimit();
+    }
+
+    @Override
+    public void nulled(String column, long values) {
+      nulled.computeIfAbsent(column, c -> new AtomicLong()).addAndGet(values);
+    }
   }
 
   /** The files read to their end so far, by path. */
   public List<IntakeFile> taken() {
-    synchronized (taken) {
-      return taken.stream().sorted(Comparator.comparing(IntakeFile::path)).toList();
-    }
+    return files.stream()
+        .map(FileReading::taken)
+        .flatMap(Optional::stream)
+        .sorted(Comparator.comparing(IntakeFile::path))
+        .toList();
+  }
+
+  /** How many values did not fit and became null, as the feed wants it, by column. */
+  public Map<String, Long> nulled() {
+    Map<String, Long> out = new TreeMap<>();
+    nulled.forEach((column, n) -> out.put(column, n.get()));
+    return out;
+  }
+
+  /** Closes what a scan that was stopped has left open. */
+  public void close() {
+    files.forEach(FileReading::close);
   }
 
   /**
@@ -72,10 +218,10 @@ public final class FeedScan implements ScanSource {
   public void checkShare() {
     long records = tally.snapshot().rowsIn();
     long bad = setAsideCount.get();
-    if (bad > 0 && bad > feed.maxSetAsideShare() * records) {
+    if (bad > 0 && bad > feed.limit().share() * records) {
       throw new FeedException(
           "Feed [%s] set %,d of %,d records aside (%s), and its limit is a share of %s; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise the limit"
-              .formatted(feed.name(), bad, records, reasons(), feed.maxSetAsideShare()));
+              .formatted(feed.name(), bad, records, reasons(), feed.limit().share()));
     }
   }
 
@@ -85,71 +231,13 @@ public final class FeedScan implements ScanSource {
     return String.join(", ", out);
   }
 
-  private void read(FileDiscovery.Found file, BatchConsumer out) {
-    AtomicLong rejected = new AtomicLong();
-    MessageDigest digest = sha256();
-    try (InputStream raw = Files.newInputStream(inbox.resolve(file.path()))) {
-      InputStream counted = new DigestInputStream(raw, digest);
-      DelimitedReader[] reader = new DelimitedReader[1];
-      reader[0] =
-          new DelimitedReader(
-              file.path(),
-              feed.layout(),
-              feed.columns(),
-              new DelimitedReader.Output() {
-                private long counted;
-
-                @Override
-                public void batch(Batch batch) {
-                  count();
-                  out.accept(project(batch));
-                }
-
-                @Override
-                public void reject(RejectedRecord record) {
-                  count();
-                  rejected.incrementAndGet();
-                  tally.setAside.increment();
-                  setAside.write(feed.name(), tally.step(), record);
-                  checkLimit();
-                }
-
-                private void count() {
-                  tally.rowsIn.add(reader[0].recordCount() - counted);
-                  counted = reader[0].recordCount();
-                }
-              });
-      reader[0].read(Decompression.open(counted));
-      counted.transferTo(OutputStream.nullOutputStream());
-      tally.bytesRead.add(file.sizeBytes());
-      tally.filesRead.increment();
-      synchronized (taken) {
-        taken.add(
-            new IntakeFile(
-                feed.name(),
-                file.path(),
-                file.sizeBytes(),
-                file.modified(),
-                HexFormat.of().formatHex(digest.digest()),
-                reader[0].recordCount(),
-                rejected.get()));
-      }
-    } catch (NoSuchFileException e) {
-      throw new FeedException(
-          "Feed [%s]: file [%s] was there when the run began and is gone now; run again"
-              .formatted(feed.name(), file.path()));
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "File [%s] cannot be read: %s".formatted(file.path(), e.getMessage()), e);
-    }
-  }
-
   private void checkLimit() {
     long now = setAsideCount.incrementAndGet();
-    if (feed.maxSetAsideRows().isPresent() && now > feed.maxSetAsideRows().get()) {
+    Optional<Long> most = feed.limit().rows();
+    if (most.isPresent() && now > most.get()) {
       throw new FeedException(
           "Feed [%s] set more than its limit of %,d rows aside (%s); nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise the limit"
-              .formatted(feed.name(), feed.maxSetAsideRows().get(), reasons()));
+              .formatted(feed.name(), most.get(), reasons()));
     }
   }
 
@@ -159,25 +247,5 @@ public final class FeedScan implements ScanSource {
       out.add(batch.column(c));
     }
     return batch.withColumns(out);
-  }
-
-  /** The hash of a file as it lies on disk, in hexadecimal. */
-  public static String sha256(Path file) {
-    MessageDigest digest = sha256();
-    try (InputStream in = new DigestInputStream(Files.newInputStream(file), digest)) {
-      in.transferTo(OutputStream.nullOutputStream());
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
-    }
-    return HexFormat.of().formatHex(digest.digest());
-  }
-
-  private static MessageDigest sha256() {
-    try {
-      return MessageDigest.getInstance("SHA-256");
-    } catch (NoSuchAlgorithmException e) {
-      throw new AssertionError("Every Java platform has SHA-256", e);
-    }
   }
 }

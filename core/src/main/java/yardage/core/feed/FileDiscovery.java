@@ -1,6 +1,8 @@
 package yardage.core.feed;
 
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
 import java.io.UncheckedIOException;
 import java.nio.file.FileSystems;
 import java.nio.file.FileVisitResult;
@@ -10,7 +12,11 @@ import java.nio.file.Path;
 import java.nio.file.PathMatcher;
 import java.nio.file.SimpleFileVisitor;
 import java.nio.file.attribute.BasicFileAttributes;
+import java.security.DigestInputStream;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -25,8 +31,32 @@ public final class FileDiscovery {
 
   private FileDiscovery() {}
 
-  /** A file that is there; {@code path} is relative to the inbox, with slashes. */
-  public record Found(String path, long sizeBytes, Instant modified) {}
+  /**
+   * A file that is there.
+   *
+   * @param path relative to the inbox, with slashes
+   */
+  public record Found(String path, long sizeBytes, Instant modified, Path location) {}
+
+  static MessageDigest sha256() {
+    try {
+      return MessageDigest.getInstance("SHA-256");
+    } catch (NoSuchAlgorithmException e) {
+      throw new AssertionError("Every Java platform has SHA-256", e);
+    }
+  }
+
+  /** The hash of a file as it lies on disk, in hexadecimal. */
+  public static String sha256(Path file) {
+    MessageDigest digest = sha256();
+    try (InputStream in = new DigestInputStream(Files.newInputStream(file), digest)) {
+      in.transferTo(OutputStream.nullOutputStream());
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
+    }
+    return HexFormat.of().formatHex(digest.digest());
+  }
 
   /** What is wrong with a pattern, if anything. */
   static Optional<String> complaint(String pattern) {
@@ -88,7 +118,8 @@ public final class FileDiscovery {
                 String path = relative.toString();
                 out.put(
                     path,
-                    new Found(path, attributes.size(), attributes.lastModifiedTime().toInstant()));
+                    new Found(
+                        path, attributes.size(), attributes.lastModifiedTime().toInstant(), file));
               }
               return FileVisitResult.CONTINUE;
             }

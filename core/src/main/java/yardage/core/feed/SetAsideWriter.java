@@ -11,7 +11,7 @@ import java.nio.file.Path;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
-import yardage.core.format.text.RejectedRecord;
+import yardage.core.format.record.RejectedRecord;
 
 /**
  * Keeps set-aside rows as JSON lines, one file per run, made with the first row. It stays when the

@@ -364,7 +364,7 @@ public final class PipelineCheck {
       if (from != null && from.verb() instanceof Verb.ReadFeed r) {
         catalog
             .feed(r.feed().text())
-            .filter(FeedDefinition::onlyNew)
+            .filter(f -> f.intake().onlyNew())
             .ifPresent(f -> out.add(f.name()));
       } else if (from != null) {
         newOnlyFeeds(from, out);

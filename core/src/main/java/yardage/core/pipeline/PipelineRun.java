@@ -3,6 +3,7 @@ package yardage.core.pipeline;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -23,6 +24,7 @@ import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
+import yardage.core.feed.FeedChangedException;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.FeedScan;
@@ -51,10 +53,12 @@ public final class PipelineRun {
    * What a run needs from around it.
    *
    * @param run unlike that of any other run
+   * @param startedAt the time of intake that rows may carry
    * @param setAsideFile where set-aside rows are kept
    */
   public record Setting(
       String run,
+      Instant startedAt,
       Lake lake,
       Catalog catalog,
       KnownFiles known,
@@ -151,6 +155,7 @@ public final class PipelineRun {
       throw failure(e);
     } finally {
       if (!published) {
+        scans.values().forEach(FeedScan::close);
         staging.abandon();
       }
     }
@@ -287,7 +292,13 @@ public final class PipelineRun {
     public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
       FeedScan scan =
           new FeedScan(
-              feed, setting.lake().inbox(), files(feed), columns, tallies.get(step), setAside);
+              feed,
+              files(feed),
+              columns,
+              tallies.get(step),
+              setAside,
+              setting.run(),
+              setting.startedAt());
       scans.put(step, scan);
       return new PhysicalNode.Scan(scan, schema().project(columns), tallies.get(step));
     }
@@ -299,7 +310,7 @@ public final class PipelineRun {
         feed.name(),
         n -> {
           List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().inbox(), feed);
-          List<FileDiscovery.Found> taken = feed.onlyNew() ? onlyNew(feed, all) : all;
+          List<FileDiscovery.Found> taken = feed.intake().onlyNew() ? onlyNew(feed, all) : all;
           setting
               .listener()
               .log(
@@ -323,7 +334,7 @@ public final class PipelineRun {
         out.add(file);
       } else if (before.sizeBytes() != file.sizeBytes()
           || !before.modified().equals(file.modified())) {
-        String hash = FeedScan.sha256(setting.lake().inbox().resolve(file.path()));
+        String hash = FileDiscovery.sha256(file.location());
         if (!hash.equals(before.sha256())) {
           throw new FeedException(
               "Feed [%s]: file [%s] was taken in before and has other contents now; its rows would be there twice. Give the new contents a new name, or set take: all in the feed and replace the table"
@@ -370,17 +381,19 @@ public final class PipelineRun {
     String code =
         e instanceof FeedException
             ? "feed"
-            : e instanceof FileFormatException
-                ? "file-format"
-                : e instanceof ExpressionException
-                    ? "value"
-                    : e instanceof LakeException
-                        ? "table"
-                        : e instanceof MemoryExceededException || e instanceof OutOfMemoryError
-                            ? "memory"
-                            : e instanceof UncheckedIOException || e instanceof IOException
-                                ? "storage"
-                                : "engine";
+            : e instanceof FeedChangedException
+                ? "feed-changed"
+                : e instanceof FileFormatException
+                    ? "file-format"
+                    : e instanceof ExpressionException
+                        ? "value"
+                        : e instanceof LakeException
+                            ? "table"
+                            : e instanceof MemoryExceededException || e instanceof OutOfMemoryError
+                                ? "memory"
+                                : e instanceof UncheckedIOException || e instanceof IOException
+                                    ? "storage"
+                                    : "engine";
     String message = e.getMessage() == null ? e.toString() : e.getMessage();
     if (code.equals("storage") && String.valueOf(message).contains("No space left")) {
       message = "The disk is full: " + message + "; free some space, then run again";

@@ -19,10 +19,8 @@ import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.document.Problem;
-import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.PhysicalNode.SortKey;
-import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.sql.Columns;
 import yardage.core.sql.KeepOne;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
@@ -46,19 +44,6 @@ final class StepCompiler {
     this.session = session;
     this.problems = new StepProblems(problems);
     this.placed = new PlacedSql(session, declared, parameters);
-  }
-
-  /** A relation of which only the columns are known. */
-  private record Columns(Schema schema) implements Relation {
-    @Override
-    public double rowCount() {
-      return 1000;
-    }
-
-    @Override
-    public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-      throw new IllegalStateException("Columns without rows were read");
-    }
   }
 
   /** Compiles a step that has inputs; empty, with problems noted, when it is wrong. */

@@ -18,14 +18,19 @@ import org.apache.calcite.plan.hep.HepProgramBuilder;
 import org.apache.calcite.prepare.CalciteCatalogReader;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.rules.CoreRules;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.schema.SchemaPlus;
 import org.apache.calcite.schema.impl.AbstractSchema;
+import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
@@ -38,6 +43,7 @@ import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
+import yardage.core.expr.Expression;
 
 /**
  * Plans one query, or the steps of one pipeline, which then share types and can be joined into one
@@ -195,6 +201,46 @@ public final class PlanSession {
       throw new SqlProblemException(
           SqlMessages.problem(e, scope.columns(), List.copyOf(scope.relations().keySet())), e);
     }
+  }
+
+  /**
+   * Compiles one expression over the columns of a schema.
+   *
+   * @throws SqlProblemException when it is no expression, or reads more than the row it stands for
+   */
+  public Expression expression(String sql, int line, int column, Schema schema) {
+    SqlNode node = parseExpression(sql, line, column);
+    SqlNodeList items = new SqlNodeList(List.of(node), SqlParserPos.ZERO);
+    SqlNode query =
+        new SqlSelect(
+            SqlParserPos.ZERO,
+            null,
+            items,
+            new SqlIdentifier("row", SqlParserPos.ZERO),
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null);
+    Planned planned = plan(query, new Scope(Map.of("row", new Columns(schema))));
+    if (planned.rel() instanceof Project project
+        && project.getInput() instanceof TableScan
+        && project.getProjects().stream().noneMatch(RexOver::containsOver)) {
+      return new RexTranslator(rexBuilder).translate(project.getProjects().get(0));
+    }
+    throw new SqlProblemException(
+        new SqlProblem(
+            line,
+            column,
+            line,
+            column,
+            "The condition may read only its own row, without aggregates and queries",
+            java.util.Optional.empty()),
+        null);
   }
 
   private static int line(SqlNode node) {

@@ -56,14 +56,14 @@ class FeedTest {
             .feed()
             .orElseThrow();
 
-    assertEquals("\t", feed.layout().separator());
-    assertEquals(0, feed.layout().quote());
+    assertEquals("\t", ((FeedFormat.Delimited) feed.format()).layout().separator());
+    assertEquals(0, ((FeedFormat.Delimited) feed.format()).layout().quote());
     assertEquals(
         "[Field[name=roll, type=varchar, nullable=false], Field[name=metres, type=decimal(9, 2), nullable=true], Field[name=day, type=date, nullable=true]]",
         feed.schema().fields().toString());
-    assertEquals(List.of("", "-"), feed.columns().get(1).nullTokens());
-    assertEquals(10L, feed.maxSetAsideRows().orElseThrow());
-    assertEquals(0.02, feed.maxSetAsideShare());
+    assertEquals(List.of("", "-"), feed.columns().get(1).rule().nullTokens());
+    assertEquals(10L, feed.limit().rows().orElseThrow());
+    assertEquals(0.02, feed.limit().share());
   }
 
   @ParameterizedTest

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -41,6 +42,8 @@ import yardage.core.sql.Relation;
  * pipelines without a service.
  */
 public final class TestLake implements PointerStore, Catalog {
+  public static final Instant STARTED_AT = Instant.parse("2026-11-23T09:00:00Z");
+
   private final Map<TableName, String> pointers = new TreeMap<>();
   private final Map<String, FeedDefinition> feeds = new LinkedHashMap<>();
   private final Map<String, Map<String, KnownFiles.Known>> known = new HashMap<>();
@@ -112,6 +115,7 @@ public final class TestLake implements PointerStore, Catalog {
             check,
             new PipelineRun.Setting(
                 "test" + ++runs,
+                STARTED_AT,
                 lake,
                 this,
                 feed -> known.getOrDefault(check.document().name() + "/" + feed, Map.of()),

@@ -103,7 +103,7 @@ class FeedController {
             .toList();
     List<FeedColumn> columns =
         f.columns().stream()
-            .map(c -> new FeedColumn(c.name(), c.type().toString(), c.required()))
+            .map(c -> new FeedColumn(c.name(), c.rule().type().toString(), c.rule().required()))
             .toList();
     return new FeedDetail(
         d.name(), f.about(), d.version(), d.text(), columns, files, problem, versions);

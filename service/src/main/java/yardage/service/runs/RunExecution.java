@@ -125,6 +125,7 @@ final class RunExecution {
               check,
               new PipelineRun.Setting(
                   "r" + row.id(),
+                  shared.clock.instant(),
                   lake,
                   catalog,
                   known,

@@ -1,9 +1,8 @@
 /**
- * Delimited text: records of fields, one column each, read straight into typed columns.
+ * Formats whose records are lines of text.
  *
- * <p>{@link yardage.core.format.text.DelimitedReader} splits a buffer into field ends (quotes as
- * RFC 4180 has them), then {@link yardage.core.format.text.FieldParser} reads one column at a time
- * out of the same bytes. A record that does not fit is given whole to a {@link
- * yardage.core.format.text.RejectSink} and never becomes a row.
+ * <p>{@link yardage.core.format.text.LineChunker} cuts a stream at line ends. Delimited text
+ * (quotes as RFC 4180 has them) is {@link yardage.core.format.text.DelimitedFormat}, which splits a
+ * chunk into field ends before it reads one column at a time.
  */
 package yardage.core.format.text;

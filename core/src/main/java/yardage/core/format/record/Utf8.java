@@ -1,11 +1,11 @@
-package yardage.core.format.text;
+package yardage.core.format.record;
 
 /** Whether bytes are well-formed UTF-8 as Unicode's table 3-7 has it. */
-final class Utf8 {
+public final class Utf8 {
   private Utf8() {}
 
   /** What is wrong with the bytes as text, or null. */
-  static Reason check(byte[] b, int start, int end) {
+  public static Reason check(byte[] b, int start, int end) {
     int i = start;
     while (i < end) {
       int c = b[i++];

@@ -1,16 +1,15 @@
-package yardage.core.format.text;
+package yardage.core.format.record;
 
 import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.Locale;
 import yardage.core.column.*;
 
 /**
- * Reads one column out of split records. Field {@code f} of row {@code r} ends at {@code ends[r *
- * width + f]}; it starts after the separator that ends the field before, or where the record
- * starts. One thread at a time.
+ * Reads one field of many records into a column, as its rule says. One thread at a time; it keeps
+ * its scratch arrays.
  */
-final class FieldParser {
-  private static final byte[] TRUE = {'t', 'r', 'u', 'e'};
-  private static final byte[] FALSE = {'f', 'a', 'l', 's', 'e'};
+public final class FieldParser {
   private static final long MAX_EXACT_MANTISSA = 1L << 53;
   private static final double[] EXACT_POWERS = new double[23];
 
@@ -22,58 +21,107 @@ final class FieldParser {
     }
   }
 
-  /** Rows in which this field does not fit, and why; filled by {@link #parse}. */
-  @FunctionalInterface
-  interface Failures {
-    void add(int row, Reason reason);
+  private static final int SHOWN_OF_VALUE = 200;
+
+  /**
+   * How a field may be wrapped.
+   *
+   * @param quote the character around a field, 0 for none; doubled inside it stands for itself
+   * @param escape the character that takes the meaning from the next one, 0 for none
+   */
+  public record Quoting(byte quote, byte escape) {
+    public static final Quoting NONE = new Quoting((byte) 0, (byte) 0);
   }
 
   private final FieldRule rule;
+  private final int field;
   private final int ordinal;
   private final byte quote;
+  private final byte escape;
   private final byte[][] nullTokens;
   private final boolean emptyIsNull;
-  private final TemporalPattern pattern;
+  private final TemporalPattern[] patterns;
+  private final NumberStyle numbers;
+  private final byte[][] yes;
+  private final byte[][] no;
+  private final byte[] otherwise;
   private final boolean isText;
-  private byte[] unquoted = new byte[256];
+  private final boolean trims;
+  private byte[] scratch = new byte[256];
 
-  FieldParser(FieldRule rule, int ordinal, byte quote) {
+  /**
+   * @param field the place among the fields of a record, or -1 when the file has no such field
+   * @param ordinal the place among the rules
+   * @throws IllegalArgumentException when a format or the value for nulls does not fit the type
+   */
+  public FieldParser(FieldRule rule, int field, int ordinal, Quoting quoting) {
     this.rule = rule;
+    this.field = field;
     this.ordinal = ordinal;
-    this.quote = quote;
+    this.quote = quoting.quote();
+    this.escape = quoting.escape();
     this.nullTokens =
         rule.nullTokens().stream()
             .filter(t -> !t.isEmpty())
-            .map(t -> t.getBytes(StandardCharsets.UTF_8))
+            .map(FieldParser::utf8)
             .toArray(byte[][]::new);
     this.emptyIsNull = rule.nullTokens().contains("");
-    this.pattern = rule.pattern().map(p -> TemporalPattern.compile(p, rule.type())).orElse(null);
+    this.patterns =
+        rule.formats().stream()
+            .map(p -> TemporalPattern.compile(p, rule.type()))
+            .toArray(TemporalPattern[]::new);
+    this.numbers = rule.numbers().orElse(null);
+    this.yes = words(rule.truths().map(FieldRule.TruthWords::yes).orElse(List.of("true")));
+    this.no = words(rule.truths().map(FieldRule.TruthWords::no).orElse(List.of("false")));
     this.isText = rule.type().kind() == Type.Kind.VARCHAR;
+    this.trims = rule.trim() || !isText;
+    this.otherwise = rule.otherwise().map(FieldParser::utf8).orElse(null);
   }
 
-  FieldRule rule() {
+  /**
+   * Whether a rule is sound in itself: its formats, and its value in the place of nulls.
+   *
+   * @throws IllegalArgumentException saying what is wrong
+   */
+  public static boolean check(FieldRule rule) {
+    FieldParser parser = new FieldParser(rule, 0, 0, Quoting.NONE);
+    if (parser.otherwise != null) {
+      FieldFailures failures = new FieldFailures();
+      parser.parse(text(parser.otherwise), failures);
+      if (!failures.isEmpty()) {
+        throw new IllegalArgumentException(failures.failure(0).message());
+      }
+    }
+    return true;
+  }
+
+  /** Spans of one record with one field. */
+  private static FieldSpans text(byte[] value) {
+    FieldSpans spans = new FieldSpans();
+    spans.buffer = java.util.Arrays.copyOf(value, value.length + Chunk.PADDING);
+    spans.rowStarts = new int[1];
+    spans.ends = new int[] {value.length};
+    spans.width = 1;
+    spans.count = 1;
+    spans.suspicious = true;
+    return spans;
+  }
+
+  private static byte[] utf8(String text) {
+    return text.getBytes(StandardCharsets.UTF_8);
+  }
+
+  private static byte[][] words(List<String> words) {
+    return words.stream().map(w -> utf8(w.toLowerCase(Locale.ROOT))).toArray(byte[][]::new);
+  }
+
+  public FieldRule rule() {
     return rule;
   }
 
-  int ordinal() {
-    return ordinal;
-  }
-
-  /** Where the rows lie: shared by the parsers of one batch. */
-  static final class Rows {
-    byte[] buffer;
-    int[] starts;
-    int[] ends;
-    int width;
-    int separatorLength;
-    int count;
-
-    /** Whether the buffer may hold bytes beyond ASCII, or NUL: only then text is looked through. */
-    boolean suspicious;
-  }
-
-  Column parse(Rows rows, Failures failures) {
-    int n = rows.count;
+  /** One value per record; rows that fail have a value of no meaning. */
+  public Column parse(FieldSpans spans, FieldFailures failures) {
+    int n = spans.count;
     int[] ints = rule.type().isIntBacked() ? new int[n] : null;
     long[] longs = rule.type().isLongBacked() ? new long[n] : null;
     double[] doubles = rule.type().kind() == Type.Kind.DOUBLE ? new double[n] : null;
@@ -82,21 +130,14 @@ final class FieldParser {
     int[] offsets = isText ? new int[n + 1] : null;
     int textEnd = 0;
     long[] nulls = null;
-    byte[] source = rows.buffer;
+    byte[] source = spans.buffer;
     for (int r = 0; r < n; r++) {
       byte[] b = source;
-      int end = rows.ends[r * rows.width + ordinal];
-      int start =
-          ordinal == 0
-              ? rows.starts[r]
-              : rows.ends[r * rows.width + ordinal - 1] + rows.separatorLength;
+      int end = field < 0 ? -1 : spans.ends[r * spans.width + field];
+      int start = end < 0 ? -1 : spans.start(r, field);
       boolean quoted = quote != 0 && start < end && b[start] == quote;
-      if (quoted) {
-        end = unquote(b, start, end);
-        b = unquoted;
-        start = 0;
-      }
-      if (!isText) {
+      boolean wrapped = quoted || (escape != 0 && start < end && holds(b, start, end, escape));
+      if (trims && !quoted) {
         while (start < end && b[start] == ' ') {
           start++;
         }
@@ -104,26 +145,69 @@ final class FieldParser {
           end--;
         }
       }
-      if (!quoted
-          && (start == end
-              ? emptyIsNull || !isText
-              : nullTokens.length > 0 && isNullToken(b, start, end))) {
+      boolean isNull =
+          end < 0
+              || (!quoted
+                  && (start == end
+                      ? emptyIsNull || !isText
+                      : nullTokens.length > 0 && isNullToken(b, start, end)));
+      if (isNull && otherwise != null) {
+        b = otherwise;
+        start = 0;
+        end = otherwise.length;
+        isNull = false;
+      } else if (wrapped && !isNull) {
+        end = quoted ? unquote(b, start, end) : unescape(b, start, end);
+        b = scratch;
+        start = 0;
+        if (trims) {
+          while (start < end && b[start] == ' ') {
+            start++;
+          }
+          while (end > start && b[end - 1] == ' ') {
+            end--;
+          }
+          isNull = !isText && start == end;
+        }
+      }
+      if (isNull) {
         if (nulls == null) {
           nulls = Bits.allocate(n);
         }
         Bits.set(nulls, r);
         if (rule.required()) {
-          failures.add(r, Reason.MISSING_VALUE);
+          failures.add(
+              r,
+              new RejectedRecord.Failure(
+                  rule.name(),
+                  Reason.MISSING_VALUE,
+                  end < 0
+                      ? "the field is not there and a value is required"
+                      : "a value is required"));
         }
         if (isText) {
           offsets[r + 1] = textEnd;
         }
         continue;
       }
+      int valueStart = start;
+      int valueEnd = end;
+      byte[] value = b;
+      if (numbers != null) {
+        String plain = numbers.plain(b, start, end);
+        if (plain == null) {
+          failure = Reason.WRONG_TYPE;
+          start = end;
+        } else {
+          b = utf8(plain);
+          start = 0;
+          end = b.length;
+        }
+      }
       Reason reason = null;
       switch (rule.type().kind()) {
         case VARCHAR:
-          if (rows.suspicious) {
+          if (spans.suspicious) {
             reason = Utf8.check(b, start, end);
           }
           int length = end - start;
@@ -157,18 +241,21 @@ final class FieldParser {
           reason = takeFailure();
           break;
         case BOOLEAN:
-          if (equalsIgnoreCase(b, start, end, TRUE)) {
+          if (isWord(yes, b, start, end)) {
             truths[r] = 1;
-          } else if (!equalsIgnoreCase(b, start, end, FALSE)) {
+          } else if (!isWord(no, b, start, end)) {
             reason = Reason.WRONG_TYPE;
           }
           break;
         case DATE, TIMESTAMP:
           boolean timestamp = longs != null;
-          long v =
-              pattern != null
-                  ? pattern.parse(b, start, end)
-                  : TemporalPattern.parseIso(b, start, end, timestamp);
+          long v = TemporalPattern.INVALID;
+          if (patterns.length == 0) {
+            v = TemporalPattern.parseIso(b, start, end, timestamp);
+          }
+          for (int p = 0; p < patterns.length && v == TemporalPattern.INVALID; p++) {
+            v = patterns[p].parse(b, start, end);
+          }
           if (v == TemporalPattern.INVALID) {
             reason = Reason.WRONG_TYPE;
           } else if (timestamp) {
@@ -179,7 +266,15 @@ final class FieldParser {
           break;
       }
       if (reason != null) {
-        failures.add(r, reason);
+        if (rule.nullIfWrong() && !rule.required()) {
+          if (nulls == null) {
+            nulls = Bits.allocate(n);
+          }
+          Bits.set(nulls, r);
+          failures.nulled(ordinal);
+        } else {
+          failures.add(r, describe(reason, value, valueStart, valueEnd));
+        }
       }
     }
     return switch (rule.type().kind()) {
@@ -347,30 +442,102 @@ final class FieldParser {
     return false;
   }
 
+  private static boolean isWord(byte[][] words, byte[] b, int start, int end) {
+    for (byte[] word : words) {
+      if (equalsIgnoreCase(b, start, end, word)) {
+        return true;
+      }
+    }
+    return false;
+  }
+
   private static boolean equalsIgnoreCase(byte[] b, int start, int end, byte[] lower) {
     if (end - start != lower.length) {
       return false;
     }
     for (int i = 0; i < lower.length; i++) {
-      if ((b[start + i] | 0x20) != lower[i]) {
+      byte c = b[start + i];
+      if ((c >= 'A' && c <= 'Z' ? c | 0x20 : c) != lower[i]) {
         return false;
       }
     }
     return true;
   }
 
-  /** Copies a quoted field without its quotes, doubled ones halved; returns its length. */
-  private int unquote(byte[] b, int start, int end) {
-    if (unquoted.length < end - start) {
-      unquoted = new byte[(end - start) * 2];
+  private static boolean holds(byte[] b, int start, int end, byte what) {
+    for (int i = start; i < end; i++) {
+      if (b[i] == what) {
+        return true;
+      }
     }
+    return false;
+  }
+
+  /** Copies a quoted field without its quotes, doubled and escaped ones as one. */
+  private int unquote(byte[] b, int start, int end) {
+    room(end - start);
     int n = 0;
     for (int i = start + 1; i < end - 1; i++) {
-      unquoted[n++] = b[i];
+      if (escape != 0 && b[i] == escape && i + 1 < end - 1) {
+        scratch[n++] = escaped(b[++i]);
+        continue;
+      }
+      scratch[n++] = b[i];
       if (b[i] == quote) {
         i++;
       }
     }
     return n;
+  }
+
+  private int unescape(byte[] b, int start, int end) {
+    room(end - start);
+    int n = 0;
+    for (int i = start; i < end; i++) {
+      scratch[n++] = b[i] == escape && i + 1 < end ? escaped(b[++i]) : b[i];
+    }
+    return n;
+  }
+
+  private static byte escaped(byte c) {
+    return switch (c) {
+      case 'n' -> '\n';
+      case 'r' -> '\r';
+      case 't' -> '\t';
+      default -> c;
+    };
+  }
+
+  private void room(int bytes) {
+    if (scratch.length < bytes) {
+      scratch = new byte[bytes * 2];
+    }
+  }
+
+  private RejectedRecord.Failure describe(Reason reason, byte[] b, int start, int end) {
+    String value =
+        new String(b, start, Math.min(end - start, SHOWN_OF_VALUE), StandardCharsets.UTF_8);
+    String message =
+        switch (reason) {
+          case OUT_OF_RANGE -> "[%s] does not fit %s".formatted(value, rule.type());
+          case BAD_ENCODING -> "the text is not in the encoding that the feed names";
+          case NUL_CHARACTER -> "the text holds a NUL character";
+          default -> "[%s] is no %s%s".formatted(value, rule.type(), written());
+        };
+    return new RejectedRecord.Failure(rule.name(), reason, message);
+  }
+
+  private String written() {
+    if (!rule.formats().isEmpty()) {
+      return " written " + String.join(" or ", rule.formats());
+    }
+    return rule.truths()
+        .map(
+            t ->
+                ": its words are "
+                    + String.join(", ", t.yes())
+                    + " and "
+                    + String.join(", ", t.no()))
+        .orElse("");
   }
 }

@@ -1,4 +1,4 @@
-package yardage.core.format.text;
+package yardage.core.format.record;
 
 import java.util.List;
 

@@ -1,4 +1,4 @@
-package yardage.core.format.text;
+package yardage.core.format.record;
 
 /** Why a record did not fit; the codes are stable and documented. */
 public enum Reason {
@@ -11,7 +11,15 @@ public enum Reason {
   NUL_CHARACTER("nul-character"),
   UNCLOSED_QUOTE("unclosed-quote"),
   TEXT_AFTER_QUOTE("text-after-quote"),
-  RECORD_TOO_LONG("record-too-long");
+  RECORD_TOO_LONG("record-too-long"),
+  CHECK_FAILED("check-failed"),
+  NO_MATCH("no-match"),
+  NOT_JSON("not-json"),
+  NOT_XML("not-xml"),
+  NOT_AS_SCHEMA("not-as-schema"),
+  TOO_DEEP("too-deep"),
+  REPEATED_FIELD("repeated-field"),
+  DAMAGED_FILE("damaged-file");
 
   private final String code;
 

@@ -1,0 +1,259 @@
+package yardage.core.feed;
+
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import yardage.core.column.Type;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.DocumentValue;
+import yardage.core.document.DocumentValue.MapValue;
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Problem;
+import yardage.core.format.record.FieldParser;
+import yardage.core.format.record.FieldRule;
+import yardage.core.format.record.NumberStyle;
+
+/** Reads the columns of a feed's document; what the feed says for all of them goes for each. */
+final class ColumnSection {
+  private static final Pattern CHARACTERS = Pattern.compile("(\\d{1,6})(?: ?- ?(\\d{1,6}))?");
+
+  private final FeedFormat format;
+  private final List<Problem> problems;
+  private final List<String> nulls;
+  private final boolean trim;
+  private final boolean nullIfWrong;
+  private final Optional<NumberStyle> numbers;
+  private final Optional<FieldRule.TruthWords> truths;
+
+  ColumnSection(DocumentReader doc, FeedFormat format, List<Problem> problems) {
+    this.format = format;
+    this.problems = problems;
+    this.nulls = doc.has("nulls") ? texts(doc, "nulls") : List.of("");
+    this.trim = doc.truth("trim", false);
+    this.nullIfWrong = nullIfWrong(doc, false);
+    this.numbers = numbers(doc);
+    this.truths = truths(doc);
+  }
+
+  private static List<String> texts(DocumentReader reader, String name) {
+    return reader.texts(name).stream().map(TextValue::text).toList();
+  }
+
+  private static boolean nullIfWrong(DocumentReader reader, boolean otherwise) {
+    return reader
+        .word("if-wrong", otherwise ? "null" : "set-aside", "set-aside", "null")
+        .equals("null");
+  }
+
+  private static Optional<NumberStyle> numbers(DocumentReader reader) {
+    Optional<DocumentReader> section = reader.reader("numbers");
+    if (section.isEmpty()) {
+      return Optional.empty();
+    }
+    DocumentReader s = section.get();
+    Optional<TextValue> decimal = s.text("decimal");
+    Optional<TextValue> group = s.text("group");
+    boolean percent = s.truth("percent", false);
+    List<String> currency = texts(s, "currency");
+    s.finish();
+    try {
+      return Optional.of(
+          new NumberStyle(
+              decimal.map(v -> one("decimal", v)).orElse('.'),
+              group.map(v -> one("group", v)).orElse((char) 0),
+              percent,
+              currency));
+    } catch (IllegalArgumentException e) {
+      s.error(
+          "wrong-value",
+          "",
+          decimal.or(() -> group).map(TextValue::place).orElse(s.place()),
+          e.getMessage());
+      return Optional.empty();
+    }
+  }
+
+  private static char one(String what, TextValue value) {
+    if (value.text().length() != 1) {
+      throw new IllegalArgumentException(
+          "Invalid %s [%s]: write one character".formatted(what, value.text()));
+    }
+    return value.text().charAt(0);
+  }
+
+  private static Optional<FieldRule.TruthWords> truths(DocumentReader reader) {
+    if (!reader.has("yes") && !reader.has("no")) {
+      return Optional.empty();
+    }
+    List<String> yes = texts(reader, "yes");
+    List<String> no = texts(reader, "no");
+    if (yes.isEmpty() || no.isEmpty()) {
+      String missing = yes.isEmpty() ? "yes" : "no";
+      reader.error(
+          "missing-field",
+          missing,
+          reader.place(),
+          "[%s] is missing: the words for true stand in yes and those for false in no"
+              .formatted(missing));
+      return Optional.empty();
+    }
+    return Optional.of(new FieldRule.TruthWords(yes, no));
+  }
+
+  Optional<FeedColumn> column(TextValue name, DocumentValue value, DocumentReader columns) {
+    if (value instanceof TextValue shortForm) {
+      return columns
+          .attempt(shortForm, name.text(), Type::parse)
+          .map(
+              t ->
+                  new FeedColumn(
+                      rule(name.text(), t),
+                      new FeedColumn.Named(Optional.empty()),
+                      Optional.empty()));
+    }
+    if (!(value instanceof MapValue map)) {
+      columns.error(
+          "wrong-shape",
+          name.text(),
+          value.place(),
+          "A column is a type, or named values such as {type: date, required: true}");
+      return Optional.empty();
+    }
+    int before = problems.size();
+    DocumentReader reader =
+        new DocumentReader(map, name.text(), columns.field(name.text()), problems);
+    Optional<FeedColumn> column =
+        reader.has("add") ? added(name.text(), reader) : declared(name.text(), reader);
+    reader.finish();
+    return problems.size() > before ? Optional.empty() : column;
+  }
+
+  private FieldRule rule(String name, Type type) {
+    return new FieldRule(
+        name,
+        type,
+        false,
+        nulls,
+        List.of(),
+        type.isNumeric() ? numbers : Optional.empty(),
+        trim,
+        type.kind() == Type.Kind.BOOLEAN ? truths : Optional.empty(),
+        Optional.empty(),
+        nullIfWrong);
+  }
+
+  private Optional<FeedColumn> added(String name, DocumentReader reader) {
+    FeedColumn.Addition[] all = FeedColumn.Addition.values();
+    String word =
+        reader.word(
+            "add", "", Arrays.stream(all).map(FeedColumn.Addition::word).toArray(String[]::new));
+    Optional<FeedColumn.Addition> what =
+        Arrays.stream(all).filter(a -> a.word().equals(word)).findFirst();
+    return what.map(
+        a ->
+            new FeedColumn(
+                FieldRule.of(name, a.type()), new FeedColumn.Added(a), Optional.empty()));
+  }
+
+  private Optional<FeedColumn> declared(String name, DocumentReader reader) {
+    reader.required("type", "the column's type");
+    Optional<Type> type = reader.parsed("type", Type::parse);
+    boolean required = reader.truth("required", false);
+    List<String> own = reader.has("nulls") ? texts(reader, "nulls") : nulls;
+    List<TextValue> formats = reader.texts("format");
+    Optional<NumberStyle> style = numbers(reader);
+    boolean trims = reader.truth("trim", trim);
+    Optional<FieldRule.TruthWords> words = truths(reader);
+    Optional<TextValue> otherwise = reader.text("default");
+    boolean wrongIsNull = nullIfWrong(reader, nullIfWrong);
+    Optional<FeedColumn.Source> source = source(reader);
+    Optional<FeedColumn.Check> check =
+        reader.text("check").map(v -> new FeedColumn.Check(v.asPlaced(), v.place()));
+    if (type.isEmpty() || source.isEmpty()) {
+      return Optional.empty();
+    }
+    if (style.isPresent() && !type.get().isNumeric()) {
+      misplaced(reader, "numbers", "numbers");
+    }
+    if (words.isPresent() && type.get().kind() != Type.Kind.BOOLEAN) {
+      misplaced(reader, reader.has("yes") ? "yes" : "no", "booleans");
+    }
+    FieldRule base = rule(name, type.get());
+    FieldRule rule =
+        new FieldRule(
+            name,
+            type.get(),
+            required,
+            own,
+            formats.stream().map(TextValue::text).toList(),
+            style.or(base::numbers),
+            trims,
+            words.or(base::truths),
+            otherwise.map(TextValue::text),
+            wrongIsNull);
+    checkAlone(rule, formats, otherwise, reader);
+    return Optional.of(new FeedColumn(rule, source.get(), check));
+  }
+
+  private static void checkAlone(
+      FieldRule rule,
+      List<TextValue> formats,
+      Optional<TextValue> otherwise,
+      DocumentReader reader) {
+    try {
+      FieldParser.check(rule);
+    } catch (IllegalArgumentException e) {
+      Optional<TextValue> format = formats.stream().findFirst();
+      reader.error(
+          "wrong-value",
+          otherwise.isPresent() ? "default" : "format",
+          otherwise.or(() -> format).map(TextValue::place).orElse(reader.place()),
+          e.getMessage());
+    }
+  }
+
+  private static void misplaced(DocumentReader reader, String field, String what) {
+    reader.error(
+        "wrong-value",
+        field,
+        reader.value(field).map(DocumentValue::place).orElse(reader.place()),
+        "Only %s have [%s]".formatted(what, field));
+  }
+
+  private Optional<FeedColumn.Source> source(DocumentReader reader) {
+    List<String> given = List.of("from", "at", "folder").stream().filter(reader::has).toList();
+    if (given.size() > 1) {
+      reader.error(
+          "wrong-value",
+          given.get(1),
+          reader.value(given.get(1)).orElseThrow().place(),
+          "A column has one source, and here are "
+              + given.stream().collect(Collectors.joining(" and ")));
+      return Optional.empty();
+    }
+    if (reader.has("folder")) {
+      return reader.text("folder").map(v -> new FeedColumn.Folder(v.text()));
+    }
+    if (reader.has("at")) {
+      return reader.parsed("at", ColumnSection::characters);
+    }
+    return Optional.of(new FeedColumn.Named(reader.text("from").map(TextValue::text)));
+  }
+
+  private static FeedColumn.Source characters(String text) {
+    Matcher m = CHARACTERS.matcher(text.strip());
+    if (m.matches()) {
+      int first = Integer.parseInt(m.group(1));
+      int last = m.group(2) == null ? first : Integer.parseInt(m.group(2));
+      if (first >= 1 && last >= first) {
+        return new FeedColumn.Characters(first, last);
+      }
+    }
+    throw new IllegalArgumentException(
+        "Invalid characters [%s]: write the first and the last, counted from 1, as in 1-10"
+            .formatted(text));
+  }
+}

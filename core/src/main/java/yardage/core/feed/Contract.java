@@ -1,0 +1,198 @@
+package yardage.core.feed;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.LocalDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.LongColumn;
+import yardage.core.column.TextColumn;
+import yardage.core.column.Type;
+import yardage.core.column.Values;
+import yardage.core.format.record.FieldFailures;
+import yardage.core.format.record.FieldParser;
+import yardage.core.format.record.FieldSpans;
+import yardage.core.format.record.ParsedRecords;
+import yardage.core.format.record.RejectedRecord;
+
+/**
+ * Holds parsed records against a feed's contract: adds the columns that are not in the records,
+ * looks at the conditions, and tells the rows that fit from those that do not. Immutable and
+ * thread-safe.
+ */
+final class Contract {
+  private final FeedDefinition feed;
+  private final RowChecks checks;
+  private final String run;
+  private final long takenAtMicros;
+
+  Contract(FeedDefinition feed, String run, Instant takenAt) {
+    this.feed = feed;
+    this.checks = new RowChecks(feed);
+    this.run = run;
+    this.takenAtMicros = Values.micros(LocalDateTime.ofInstant(takenAt, ZoneOffset.UTC));
+  }
+
+  /** Takes what came of the records. */
+  interface Outcome {
+    void rows(Batch batch);
+
+    void setAside(RejectedRecord record);
+
+    /** So many values of a column did not fit and became null. */
+    void nulled(String column, long values);
+  }
+
+  void enforce(ParsedRecords records, long sequence, Outcome outcome) {
+    FieldFailures failures = records.failures();
+    List<Column> columns = columns(records);
+    int n = records.rowCount();
+    Batch batch = new Batch(columns, n, sequence);
+    int ordinal = 0;
+    for (FeedColumn field : feed.fields()) {
+      long nulled = failures.nulledOf(ordinal++);
+      if (nulled > 0) {
+        outcome.nulled(field.name(), nulled);
+      }
+    }
+    boolean[] bad = new boolean[checks.isEmpty() && failures.isEmpty() ? 0 : n];
+    mark(bad, failures, 0);
+    if (!checks.isEmpty()) {
+      int before = failures.count();
+      checks.look(batch, bad, failures);
+      mark(bad, failures, before);
+    }
+    if (failures.isEmpty()) {
+      outcome.rows(batch);
+      return;
+    }
+    int[] good = new int[n];
+    int count = 0;
+    List<List<RejectedRecord.Failure>> byRow = byRow(failures, n);
+    for (int r = 0; r < n; r++) {
+      if (bad[r]) {
+        outcome.setAside(records.rejected(r, byRow.get(r)));
+      } else {
+        good[count++] = r;
+      }
+    }
+    if (count > 0) {
+      outcome.rows(batch.gather(good, count));
+    }
+  }
+
+  private static void mark(boolean[] bad, FieldFailures failures, int from) {
+    for (int i = from; i < failures.count(); i++) {
+      bad[failures.row(i)] = true;
+    }
+  }
+
+  private static List<List<RejectedRecord.Failure>> byRow(FieldFailures failures, int rows) {
+    List<List<RejectedRecord.Failure>> out =
+        new ArrayList<>(java.util.Collections.nCopies(rows, List.of()));
+    for (int i = 0; i < failures.count(); i++) {
+      List<RejectedRecord.Failure> row = out.get(failures.row(i));
+      if (row.isEmpty()) {
+        row = new ArrayList<>(2);
+        out.set(failures.row(i), row);
+      }
+      row.add(failures.failure(i));
+    }
+    return out;
+  }
+
+  private List<Column> columns(ParsedRecords records) {
+    List<Column> out = new ArrayList<>(feed.columns().size() + 1);
+    int n = records.rowCount();
+    int read = 0;
+    for (FeedColumn column : feed.columns()) {
+      if (column.isField()) {
+        out.add(records.columns().get(read++));
+      } else if (column.source() instanceof FeedColumn.Folder folder) {
+        out.add(folder(column, folder, records));
+      } else {
+        out.add(added(((FeedColumn.Added) column.source()).what(), records, n));
+      }
+    }
+    if (feed.keepsStrays()) {
+      out.add(
+          read < records.columns().size()
+              ? records.columns().get(read)
+              : TextColumn.of(new String[n]));
+    }
+    return out;
+  }
+
+  private Column added(FeedColumn.Addition what, ParsedRecords records, int n) {
+    switch (what) {
+      case FILE:
+        return TextColumn.constant(records.file().getBytes(StandardCharsets.UTF_8), n);
+      case RUN:
+        return TextColumn.constant(run.getBytes(StandardCharsets.UTF_8), n);
+      default:
+        long[] values = new long[n];
+        for (int r = 0; r < n; r++) {
+          values[r] =
+              switch (what) {
+                case LINE -> records.places().line(r);
+                case RECORD -> records.places().record(r) + 1;
+                case BYTE -> records.places().byteOffset(r);
+                default -> takenAtMicros;
+              };
+        }
+        return new LongColumn(
+            what == FeedColumn.Addition.TAKEN_AT ? Type.TIMESTAMP : Type.BIGINT, values, null, n);
+    }
+  }
+
+  /** A folder's value, read once as the column's rule says and given to every row. */
+  private static Column folder(FeedColumn column, FeedColumn.Folder folder, ParsedRecords records) {
+    Map<String, String> values = folders(records.file());
+    FieldSpans one = new FieldSpans();
+    String text = values.get(folder.name());
+    byte[] utf8 = text == null ? new byte[0] : text.getBytes(StandardCharsets.UTF_8);
+    one.buffer = utf8;
+    one.rowStarts = new int[1];
+    one.ends = new int[] {text == null ? -1 : utf8.length};
+    one.width = 1;
+    one.count = 1;
+    one.suspicious = true;
+    FieldFailures failures = new FieldFailures();
+    Column value =
+        new FieldParser(column.rule(), 0, 0, FieldParser.Quoting.NONE).parse(one, failures);
+    int n = records.rowCount();
+    for (int i = 0; i < failures.count(); i++) {
+      for (int r = 0; r < n; r++) {
+        records.failures().add(r, failures.failure(i));
+      }
+    }
+    return value.gather(new int[n], n);
+  }
+
+  /** The {@code name=value} folders of a path, unescaped as URLs are. */
+  static Map<String, String> folders(String path) {
+    Map<String, String> out = new TreeMap<>();
+    String[] parts = path.split("/");
+    for (int i = 0; i < parts.length - 1; i++) {
+      int equals = parts[i].indexOf('=');
+      if (equals > 0) {
+        out.put(parts[i].substring(0, equals), unescaped(parts[i].substring(equals + 1)));
+      }
+    }
+    return out;
+  }
+
+  private static String unescaped(String value) {
+    try {
+      return java.net.URLDecoder.decode(value.replace("+", "%2B"), StandardCharsets.UTF_8);
+    } catch (IllegalArgumentException e) {
+      // A percent sign that escapes nothing stands for itself.
+      return value;
+    }
+  }
+}

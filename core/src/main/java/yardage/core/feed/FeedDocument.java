@@ -1,0 +1,274 @@
+package yardage.core.feed;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.DocumentValue;
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Problem;
+import yardage.core.format.Decompression;
+import yardage.core.format.TextEncoding;
+
+/** Reads a feed's document into a definition, noting what is wrong. */
+final class FeedDocument {
+  private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  private static final Pattern AMOUNT = Pattern.compile("([0-9]+(?:\\.[0-9]+)?) ?([a-z]*)");
+
+  private final DocumentReader doc;
+  private final List<Problem> problems;
+
+  FeedDocument(DocumentReader doc, List<Problem> problems) {
+    this.doc = doc;
+    this.problems = problems;
+  }
+
+  FeedDefinition read() {
+    String name = name();
+    String about = doc.text("about").map(TextValue::text).orElse("");
+    List<String> files = files();
+    FeedFormat format = new FormatSection(doc).read();
+    TextEncoding encoding = doc.parsed("encoding", TextEncoding::parse).orElse(TextEncoding.AUTO);
+    List<FeedColumn> columns = columns(format);
+    boolean onlyNew = doc.word("take", "new", "new", "all").equals("new");
+    IntakePolicy intake = intake(onlyNew);
+    ChangePolicy change =
+        ChangePolicy.of(doc.word("change", ChangePolicy.STOP.word(), ChangePolicy.words()));
+    if (change == ChangePolicy.STRAYS
+        && columns.stream().anyMatch(c -> c.name().equalsIgnoreCase(ChangePolicy.STRAYS_COLUMN))) {
+      doc.error(
+          "wrong-value",
+          "change",
+          doc.value("change").map(DocumentValue::place).orElse(doc.place()),
+          "A column [strays] is declared, and change: strays adds one of that name; rename the column");
+    }
+    boolean keepReadable =
+        doc.word("damaged-files", "stop", "stop", "keep-readable").equals("keep-readable");
+    FeedDefinition feed =
+        new FeedDefinition(
+            name,
+            about,
+            files,
+            format,
+            encoding,
+            columns,
+            intake,
+            setAsideLimit(),
+            change,
+            keepReadable,
+            inflateLimit());
+    doc.finish();
+    return feed;
+  }
+
+  private String name() {
+    Optional<TextValue> name = doc.required("feed", "the feed's name");
+    name.filter(n -> !NAME.matcher(n.text()).matches())
+        .ifPresent(
+            n ->
+                doc.error(
+                    "wrong-name",
+                    "feed",
+                    n.place(),
+                    "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
+                        .formatted(n.text())));
+    return name.map(TextValue::text).orElse("?");
+  }
+
+  private List<String> files() {
+    List<TextValue> files = doc.texts("files");
+    if (files.isEmpty()) {
+      doc.error(
+          "missing-field",
+          "files",
+          doc.place(),
+          "[files] is missing: a pattern of the files below the inbox, as in ledger/*.txt");
+    }
+    files.forEach(
+        f ->
+            FileDiscovery.complaint(f.text())
+                .ifPresent(c -> doc.error("wrong-value", "files", f.place(), c)));
+    return files.stream().map(TextValue::text).toList();
+  }
+
+  private List<FeedColumn> columns(FeedFormat format) {
+    ColumnSection section = new ColumnSection(doc, format, problems);
+    List<FeedColumn> columns = new ArrayList<>();
+    Optional<DocumentReader> declared = doc.reader("columns");
+    if (declared.isEmpty() && !doc.has("columns")) {
+      doc.error(
+          "missing-field",
+          "columns",
+          doc.place(),
+          "[columns] is missing: each column's name and type");
+    }
+    declared.ifPresent(
+        reader -> {
+          for (Map.Entry<TextValue, DocumentValue> e : reader.entries().entrySet()) {
+            section.column(e.getKey(), e.getValue(), reader).ifPresent(columns::add);
+          }
+          if (reader.entries().isEmpty()) {
+            reader.error("missing-field", "", reader.place(), "A feed needs at least one column");
+          } else if (columns.size() == reader.entries().size()
+              && columns.stream().noneMatch(FeedColumn::isField)) {
+            reader.error(
+                "missing-field",
+                "",
+                reader.place(),
+                "A feed needs at least one column that is read out of its records");
+          }
+        });
+    return columns;
+  }
+
+  private IntakePolicy intake(boolean onlyNew) {
+    IntakePolicy d = IntakePolicy.DEFAULT;
+    Optional<DocumentReader> section = doc.reader("intake");
+    if (section.isEmpty()) {
+      return new IntakePolicy(
+          onlyNew,
+          d.order(),
+          d.mostFiles(),
+          d.mostBytes(),
+          d.stillFor(),
+          d.replaced(),
+          d.repeated());
+    }
+    DocumentReader s = section.get();
+    IntakePolicy policy =
+        new IntakePolicy(
+            onlyNew,
+            IntakePolicy.Order.valueOf(
+                s.word("order", "name", "name", "oldest", "newest").toUpperCase(Locale.ROOT)),
+            s.parsed("most-files", FeedDocument::positive).orElse(d.mostFiles()),
+            s.parsed("most-bytes", FeedDocument::bytes).orElse(d.mostBytes()),
+            s.parsed("still-for", FeedDocument::duration).orElse(d.stillFor()),
+            again(s, "replaced", d.replaced()),
+            again(s, "repeated", d.repeated()));
+    s.finish();
+    return policy;
+  }
+
+  private static IntakePolicy.Again again(
+      DocumentReader s, String name, IntakePolicy.Again otherwise) {
+    String word = s.word(name, otherwise.name().toLowerCase(Locale.ROOT), "stop", "take", "skip");
+    return IntakePolicy.Again.valueOf(word.toUpperCase(Locale.ROOT));
+  }
+
+  private SetAsideLimit setAsideLimit() {
+    Optional<DocumentReader> limit = doc.reader("set-aside-limit");
+    if (limit.isEmpty()) {
+      return SetAsideLimit.DEFAULT;
+    }
+    Optional<Long> rows = limit.get().parsed("rows", FeedDocument::count);
+    double share =
+        limit
+            .get()
+            .parsed("share", FeedDocument::share)
+            .orElse(rows.isPresent() ? 1.0 : SetAsideLimit.DEFAULT_SHARE);
+    limit.get().finish();
+    return new SetAsideLimit(rows, share);
+  }
+
+  private Decompression.Limit inflateLimit() {
+    Decompression.Limit d = Decompression.Limit.DEFAULT;
+    Optional<DocumentReader> limit = doc.reader("inflate-limit");
+    if (limit.isEmpty()) {
+      return d;
+    }
+    Decompression.Limit out =
+        new Decompression.Limit(
+            limit.get().parsed("ratio", FeedDocument::positive).orElse(d.ratio()),
+            limit.get().parsed("size", FeedDocument::bytes).orElse(d.bytes()));
+    limit.get().finish();
+    return out;
+  }
+
+  static long count(String text) {
+    return wholeNumber(text, 0, "0 or more");
+  }
+
+  static long positive(String text) {
+    return wholeNumber(text, 1, "1 or more");
+  }
+
+  private static long wholeNumber(String text, long least, String range) {
+    try {
+      long n = Long.parseLong(text);
+      if (n >= least) {
+        return n;
+      }
+    } catch (NumberFormatException e) {
+      // The message below says it.
+    }
+    throw new IllegalArgumentException(
+        "Invalid count [%s]: write a whole number, %s".formatted(text, range));
+  }
+
+  static double share(String text) {
+    try {
+      double v =
+          text.endsWith("%")
+              ? Double.parseDouble(text.substring(0, text.length() - 1)) / 100
+              : Double.parseDouble(text);
+      if (v >= 0 && v <= 1) {
+        return v;
+      }
+    } catch (NumberFormatException e) {
+      // The message below says it.
+    }
+    throw new IllegalArgumentException(
+        "Invalid share [%s]: write a share from 0 to 1, or a percentage".formatted(text));
+  }
+
+  /** A size such as {@code 500 MB}, in bytes. */
+  static long bytes(String text) {
+    return amount(
+        text,
+        unit ->
+            switch (unit) {
+              case "", "b" -> 1L;
+              case "kb" -> 1L << 10;
+              case "mb" -> 1L << 20;
+              case "gb" -> 1L << 30;
+              case "tb" -> 1L << 40;
+              default -> 0L;
+            },
+        "Invalid size [%s]: write a number and B, KB, MB, GB or TB");
+  }
+
+  /** A time such as {@code 30s}, {@code 5 min} or {@code 2h}. */
+  static Duration duration(String text) {
+    return Duration.ofMillis(
+        amount(
+            text,
+            unit ->
+                switch (unit) {
+                  case "ms" -> 1L;
+                  case "s", "" -> 1000L;
+                  case "min" -> 60_000L;
+                  case "h" -> 3_600_000L;
+                  case "d" -> 86_400_000L;
+                  default -> 0L;
+                },
+            "Invalid time [%s]: write a number and ms, s, min, h or d"));
+  }
+
+  private static long amount(String text, Function<String, Long> unit, String complaint) {
+    Matcher m = AMOUNT.matcher(text.strip().toLowerCase(Locale.ROOT));
+    if (m.matches()) {
+      long factor = unit.apply(m.group(2));
+      double value = Double.parseDouble(m.group(1)) * factor;
+      if (factor > 0 && value >= 0 && value < Long.MAX_VALUE) {
+        return (long) value;
+      }
+    }
+    throw new IllegalArgumentException(complaint.formatted(text));
+  }
+}

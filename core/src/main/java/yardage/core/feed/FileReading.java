@@ -1,0 +1,176 @@
+package yardage.core.feed;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.LinkOption;
+import java.nio.file.NoSuchFileException;
+import java.security.DigestInputStream;
+import java.security.MessageDigest;
+import java.util.HexFormat;
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicLong;
+import yardage.core.format.Decompression;
+import yardage.core.format.FileFormatException;
+import yardage.core.format.record.Chunk;
+import yardage.core.format.record.Chunker;
+import yardage.core.format.record.RecordFormat;
+
+/**
+ * One file while it is read. Several workers may take chunks from it in turn: one reads, inflates
+ * and cuts while the others parse what they took, so a large file needs no places to split at.
+ */
+final class FileReading {
+  private final FeedDefinition feed;
+  private final FileDiscovery.Found file;
+  private final RecordFormat format;
+  private final MessageDigest digest = FileDiscovery.sha256();
+  private InputStream raw;
+  private Decompression streams;
+  private Chunker chunker;
+  private String label;
+  private boolean ended;
+  private boolean claimed;
+  private int ordinal;
+  private int outstanding;
+  private Optional<FileFormatException> damage = Optional.empty();
+  final AtomicLong records = new AtomicLong();
+  final AtomicLong setAside = new AtomicLong();
+
+  FileReading(FeedDefinition feed, FileDiscovery.Found file, RecordFormat format) {
+    this.feed = feed;
+    this.file = file;
+    this.format = format;
+  }
+
+  FileDiscovery.Found file() {
+    return file;
+  }
+
+  /**
+   * Gives the next chunk; false at the end. Whoever got one calls {@link #done} after it.
+   *
+   * @throws FileFormatException when the file is damaged and the feed does not take what it can
+   */
+  synchronized boolean next(Chunk chunk) {
+    if (ended) {
+      return false;
+    }
+    try {
+      if (raw == null) {
+        open();
+      }
+      while (true) {
+        if (chunker != null) {
+          chunk.file = label;
+          chunk.fields = chunker.fields();
+          if (chunker.next(chunk)) {
+            chunk.ordinal = ordinal++;
+            outstanding++;
+            return true;
+          }
+        }
+        Optional<Decompression.Entry> entry = streams.next();
+        if (entry.isEmpty()) {
+          end();
+          return false;
+        }
+        label = entry.get().name().isEmpty() ? file.path() : file.path() + "!" + entry.get().name();
+        InputStream in = entry.get().in();
+        chunker = format.open(label, format.decodes() ? in : feed.encoding().utf8(in));
+      }
+    } catch (FileFormatException e) {
+      if (!feed.keepReadable()) {
+        close();
+        throw e;
+      }
+      damage = Optional.of(e);
+      try {
+        end();
+      } catch (IOException unreadable) {
+        throw new UncheckedIOException(cannotBeRead(unreadable), unreadable);
+      }
+      return false;
+    } catch (NoSuchFileException e) {
+      throw new FeedException(
+          "Feed [%s]: file [%s] was there when the run began and is gone now; run again"
+              .formatted(feed.name(), file.path()));
+    } catch (IOException e) {
+      close();
+      throw new UncheckedIOException(cannotBeRead(e), e);
+    } catch (RuntimeException e) {
+      close();
+      throw e;
+    }
+  }
+
+  private String cannotBeRead(IOException e) {
+    return "File [%s] cannot be read: %s".formatted(file.path(), e.getMessage());
+  }
+
+  private void open() throws IOException {
+    // The name may have become a link since it was found, and links may lead out of the inbox.
+    raw =
+        new DigestInputStream(
+            Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS), digest);
+    streams = new Decompression(file.path(), raw, feed.inflateLimit());
+  }
+
+  private void end() throws IOException {
+    ended = true;
+    raw.transferTo(OutputStream.nullOutputStream());
+    close();
+  }
+
+  synchronized void close() {
+    ended = true;
+    try {
+      if (raw != null) {
+        raw.close();
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(cannotBeRead(e), e);
+    }
+  }
+
+  /** Ends the work on a chunk. */
+  synchronized void done() {
+    outstanding--;
+  }
+
+  /** True for one caller, once all of the file was read and parsed. */
+  synchronized boolean claimEnd() {
+    boolean mine = ended && outstanding == 0 && !claimed;
+    claimed |= mine;
+    return mine;
+  }
+
+  /** What kept the file from being read to its end. */
+  synchronized Optional<FileFormatException> damage() {
+    return damage;
+  }
+
+  /** The file as the ledger keeps it, once all of it was read and parsed. */
+  synchronized Optional<IntakeFile> taken() {
+    if (!ended || outstanding > 0) {
+      return Optional.empty();
+    }
+    MessageDigest sum;
+    try {
+      sum = (MessageDigest) digest.clone();
+    } catch (CloneNotSupportedException e) {
+      throw new AssertionError("The platform's SHA-256 can be cloned", e);
+    }
+    return Optional.of(
+        new IntakeFile(
+            feed.name(),
+            file.path(),
+            file.sizeBytes(),
+            file.modified(),
+            HexFormat.of().formatHex(sum.digest()),
+            records.get(),
+            setAside.get()));
+  }
+}

@@ -1,0 +1,98 @@
+package yardage.core.feed;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.DocumentValue;
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Place;
+import yardage.core.format.text.DelimitedLayout;
+
+/** Reads the part of a feed's document that says how its files are written. */
+final class FormatSection {
+  private static final List<String> WORDS = List.of("text");
+  private static final FeedFormat DEFAULT =
+      new FeedFormat.Delimited(new DelimitedLayout(",", '"', true));
+
+  private final DocumentReader doc;
+
+  FormatSection(DocumentReader doc) {
+    this.doc = doc;
+  }
+
+  FeedFormat read() {
+    List<String> named = WORDS.stream().filter(doc::has).toList();
+    if (named.isEmpty()) {
+      doc.error(
+          "missing-field",
+          "text",
+          doc.place(),
+          "[text] is missing: how the files are written, as in text: {separator: \";\", header: true}; other formats are "
+              + WORDS.stream().skip(1).collect(Collectors.joining(", ")));
+      return DEFAULT;
+    }
+    if (named.size() > 1) {
+      doc.error(
+          "wrong-value",
+          named.get(1),
+          doc.value(named.get(1)).map(DocumentValue::place).orElse(doc.place()),
+          "A feed has one format, and here are " + String.join(" and ", named));
+    }
+    Optional<DocumentReader> section = doc.reader(named.get(0));
+    if (section.isEmpty()) {
+      return DEFAULT;
+    }
+    FeedFormat format =
+        switch (named.get(0)) {
+          default -> delimited(section.get());
+        };
+    section.get().finish();
+    return format;
+  }
+
+  private FeedFormat delimited(DocumentReader s) {
+    String separator = s.text("separator").map(v -> v.text().replace("\\t", "\t")).orElse(",");
+    Optional<TextValue> quote = s.text("quote");
+    Optional<TextValue> escape = s.text("escape");
+    Optional<TextValue> comment = s.text("comment");
+    int skip = s.parsed("skip-lines", FeedDocument::count).orElse(0L).intValue();
+    boolean header = s.truth("header", true);
+    boolean byPosition = s.word("match", "name", "name", "position").equals("position");
+    boolean fill = s.word("short-rows", "set-aside", "set-aside", "fill").equals("fill");
+    boolean cut = s.word("long-rows", "set-aside", "set-aside", "cut").equals("cut");
+    Place at = quote.or(() -> escape).or(() -> comment).map(TextValue::place).orElse(s.place());
+    try {
+      return new FeedFormat.Delimited(
+          new DelimitedLayout(
+              separator,
+              character("quote", quote, '"'),
+              character("escape", escape, (char) 0),
+              comment.map(TextValue::text).orElse(""),
+              skip,
+              header,
+              byPosition,
+              fill,
+              cut,
+              DelimitedLayout.DEFAULT_MAX_RECORD_BYTES));
+    } catch (IllegalArgumentException e) {
+      doc.error("wrong-value", "text", at, e.getMessage());
+      return DEFAULT;
+    }
+  }
+
+  private static char character(String what, Optional<TextValue> value, char otherwise) {
+    if (value.isEmpty()) {
+      return otherwise;
+    }
+    String text = value.get().text();
+    if (text.isEmpty() || text.equals("none")) {
+      return 0;
+    }
+    if (text.length() > 1) {
+      throw new IllegalArgumentException(
+          "Invalid %s [%s]: write one character, or none".formatted(what, text));
+    }
+    return text.charAt(0);
+  }
+}

@@ -1,0 +1,61 @@
+package yardage.core.format.record;
+
+import java.nio.charset.StandardCharsets;
+
+/**
+ * Whole records of one file, as UTF-8 bytes {@code buffer[start, end)}; {@link #PADDING} readable
+ * bytes follow. A worker owns its chunk and lets a {@link Chunker} fill it again and again.
+ */
+public final class Chunk {
+  /** Bytes behind the end that may be read, for eight-byte steps. */
+  public static final int PADDING = 16;
+
+  public static final int TARGET_BYTES = 1 << 20;
+
+  /** The file, and the entry if it is an archive: how records name where they came from. */
+  public String file = "";
+
+  /** Where the declared fields lie in it. */
+  public FieldMap fields;
+
+  private final int targetBytes;
+  public byte[] buffer;
+  public int start;
+  public int end;
+
+  /** Offset in the file of {@code buffer[0]}; may be negative when the chunk has a prologue. */
+  public long byteOffset;
+
+  /** The 1-based line of {@code buffer[start]}. */
+  public long line;
+
+  /** The 0-based number of the first record, where the format counts them; else 0. */
+  public long firstRecord;
+
+  /** 0-based among the chunks of its file. */
+  public int ordinal;
+
+  /** What is wrong with the one record that the chunk holds; null for a sound chunk. */
+  public RejectedRecord.Failure defect;
+
+  public Chunk() {
+    this(TARGET_BYTES);
+  }
+
+  /**
+   * @param targetBytes how much chunkers put into it, if records are not longer
+   */
+  public Chunk(int targetBytes) {
+    this.targetBytes = targetBytes;
+    this.buffer = new byte[targetBytes + PADDING];
+  }
+
+  public int targetBytes() {
+    return targetBytes;
+  }
+
+  /** The text of some bytes; what is not UTF-8 shows as replacement characters. */
+  public String text(int from, int to) {
+    return new String(buffer, from, Math.max(0, to - from), StandardCharsets.UTF_8);
+  }
+}
