@@ -5,7 +5,13 @@ package yardage.core.column;
  * class for each way of holding values, not one for each type.
  */
 public abstract sealed class Column
-    permits BooleanColumn, IntColumn, LongColumn, DoubleColumn, TextColumn {
+    permits BooleanColumn,
+        IntColumn,
+        LongColumn,
+        DoubleColumn,
+        TextColumn,
+        StructColumn,
+        ListColumn {
   private final Type type;
   private final int size;
   private final long[] nulls;
@@ -50,7 +56,8 @@ public abstract sealed class Column
 
   /**
    * One value, boxed, for the edges only (display, tests): Boolean, Integer, Long, Double,
-   * java.math.BigDecimal, String, java.time.LocalDate or java.time.LocalDateTime; null for a null.
+   * java.math.BigDecimal, String, java.time.LocalDate, java.time.LocalDateTime, Map or List; null
+   * for a null.
    */
   public abstract Object value(int row);
 

@@ -9,7 +9,9 @@ public abstract sealed class ColumnBuilder
         FixedBuilders.OfInt,
         FixedBuilders.OfLong,
         FixedBuilders.OfDouble,
-        TextBuilder {
+        TextBuilder,
+        NestedBuilders.OfStruct,
+        NestedBuilders.OfList {
   static final int FIRST_CAPACITY = 64;
 
   int size;
@@ -22,6 +24,8 @@ public abstract sealed class ColumnBuilder
       case BIGINT, DECIMAL, TIMESTAMP -> new FixedBuilders.OfLong(type);
       case DOUBLE -> new FixedBuilders.OfDouble();
       case VARCHAR -> new TextBuilder();
+      case STRUCT -> new NestedBuilders.OfStruct(type);
+      case LIST, MAP -> new NestedBuilders.OfList(type);
     };
   }
 

@@ -1,13 +1,16 @@
 package yardage.core.column;
 
+import java.util.List;
 import java.util.Locale;
+import java.util.stream.Collectors;
 
 /**
  * A column type. Decimals carry their precision (up to 18 digits, held as scaled longs) and scale;
  * for every other kind both are zero. DATE is days since 1970-01-01; TIMESTAMP is microseconds
- * since 1970-01-01T00:00 without a zone.
+ * since 1970-01-01T00:00 without a zone. Nested types have parts: a STRUCT its fields, a LIST its
+ * one element, a MAP its key and its value.
  */
-public record Type(Kind kind, int precision, int scale) {
+public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
   /** The closed set of kinds; a new kind must be given a place in every switch over it. */
   public enum Kind {
@@ -18,20 +21,34 @@ public record Type(Kind kind, int precision, int scale) {
     DECIMAL,
     VARCHAR,
     DATE,
-    TIMESTAMP
+    TIMESTAMP,
+    STRUCT,
+    LIST,
+    MAP
   }
+
+  /** A named part of a nested type. */
+  public record Part(String name, Type type) {}
 
   public static final int MAX_DECIMAL_PRECISION = 18;
 
-  public static final Type BOOLEAN = new Type(Kind.BOOLEAN, 0, 0);
-  public static final Type INT = new Type(Kind.INT, 0, 0);
-  public static final Type BIGINT = new Type(Kind.BIGINT, 0, 0);
-  public static final Type DOUBLE = new Type(Kind.DOUBLE, 0, 0);
-  public static final Type VARCHAR = new Type(Kind.VARCHAR, 0, 0);
-  public static final Type DATE = new Type(Kind.DATE, 0, 0);
-  public static final Type TIMESTAMP = new Type(Kind.TIMESTAMP, 0, 0);
+  /** Deeper types are refused: nobody means them, and readers recurse. */
+  public static final int MAX_DEPTH = 32;
+
+  public static final String ELEMENT = "element";
+  public static final String KEY = "key";
+  public static final String VALUE = "value";
+
+  public static final Type BOOLEAN = new Type(Kind.BOOLEAN);
+  public static final Type INT = new Type(Kind.INT);
+  public static final Type BIGINT = new Type(Kind.BIGINT);
+  public static final Type DOUBLE = new Type(Kind.DOUBLE);
+  public static final Type VARCHAR = new Type(Kind.VARCHAR);
+  public static final Type DATE = new Type(Kind.DATE);
+  public static final Type TIMESTAMP = new Type(Kind.TIMESTAMP);
 
   public Type {
+    parts = List.copyOf(parts);
     if (kind == Kind.DECIMAL) {
       if (precision < 1 || precision > MAX_DECIMAL_PRECISION || scale < 0 || scale > precision) {
         throw new IllegalArgumentException(
@@ -41,53 +58,52 @@ public record Type(Kind kind, int precision, int scale) {
     } else if (precision != 0 || scale != 0) {
       throw new IllegalArgumentException("Only decimals have a precision: " + kind);
     }
+    int fewest = kind == Kind.STRUCT || kind == Kind.LIST ? 1 : kind == Kind.MAP ? 2 : 0;
+    if (parts.size() < fewest || (kind != Kind.STRUCT && parts.size() > fewest)) {
+      throw new IllegalArgumentException(
+          "Invalid %s of %d parts".formatted(kind.name().toLowerCase(Locale.ROOT), parts.size()));
+    }
+    long names = parts.stream().map(p -> p.name().toLowerCase(Locale.ROOT)).distinct().count();
+    if (names < parts.size()) {
+      throw new IllegalArgumentException(
+          "A struct names a field twice: "
+              + parts.stream().map(Part::name).collect(Collectors.joining(", ")));
+    }
+  }
+
+  private Type(Kind kind) {
+    this(kind, 0, 0, List.of());
   }
 
   public static Type decimal(int precision, int scale) {
-    return new Type(Kind.DECIMAL, precision, scale);
+    return new Type(Kind.DECIMAL, precision, scale, List.of());
+  }
+
+  public static Type struct(List<Part> fields) {
+    return new Type(Kind.STRUCT, 0, 0, fields);
+  }
+
+  public static Type list(Type element) {
+    return new Type(Kind.LIST, 0, 0, List.of(new Part(ELEMENT, element)));
+  }
+
+  public static Type map(Type key, Type value) {
+    return new Type(Kind.MAP, 0, 0, List.of(new Part(KEY, key), new Part(VALUE, value)));
   }
 
   /**
    * Reads a type as SQL writes it: {@code int}, {@code bigint}, {@code double}, {@code decimal(9,
-   * 2)}, {@code varchar}, {@code boolean}, {@code date}, {@code timestamp}.
+   * 2)}, {@code varchar}, {@code boolean}, {@code date}, {@code timestamp}; and {@code struct(a
+   * int, b varchar)}, {@code list(int)}, {@code map(varchar, int)}.
    *
    * @throws IllegalArgumentException naming the types that exist
    */
   public static Type parse(String text) {
-    String t = text.trim().toLowerCase(Locale.ROOT).replaceAll("\\s+", " ");
-    switch (t) {
-      case "boolean":
-        return BOOLEAN;
-      case "int", "integer":
-        return INT;
-      case "bigint":
-        return BIGINT;
-      case "double", "double precision", "float":
-        return DOUBLE;
-      case "varchar", "text", "character varying":
-        return VARCHAR;
-      case "date":
-        return DATE;
-      case "timestamp":
-        return TIMESTAMP;
-      default:
-        var m =
-            java.util.regex.Pattern.compile(
-                    "(?:decimal|numeric) ?\\( ?(\\d{1,3}) ?(?:, ?(\\d{1,3}) ?)?\\)")
-                .matcher(t);
-        if (m.matches()) {
-          return decimal(
-              Integer.parseInt(m.group(1)), m.group(2) == null ? 0 : Integer.parseInt(m.group(2)));
-        }
-        if (t.indexOf('(') >= 0 && t.indexOf(')') < 0) {
-          throw new IllegalArgumentException(
-              "Type [%s] breaks off at its comma: inside { } put it in double quotes, as in \"decimal(9, 2)\""
-                  .formatted(text));
-        }
-        throw new IllegalArgumentException(
-            "Unknown type [%s]: use boolean, int, bigint, double, decimal(p, s), varchar, date or timestamp"
-                .formatted(text));
-    }
+    return new TypeParser(text).parse();
+  }
+
+  public boolean isNested() {
+    return !parts.isEmpty();
   }
 
   public boolean isNumeric() {
@@ -104,10 +120,37 @@ public record Type(Kind kind, int precision, int scale) {
     return kind == Kind.BIGINT || kind == Kind.DECIMAL || kind == Kind.TIMESTAMP;
   }
 
+  /** The element of a list. */
+  public Type element() {
+    return parts.get(0).type();
+  }
+
+  /** What a map holds: structs of a key and a value. */
+  public Type entry() {
+    return struct(parts);
+  }
+
+  /** The place of a struct's field whatever the case of its name, or -1. */
+  public int indexOf(String field) {
+    for (int i = 0; i < parts.size(); i++) {
+      if (parts.get(i).name().equalsIgnoreCase(field)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
   @Override
   public String toString() {
-    return kind == Kind.DECIMAL
-        ? "decimal(%d, %d)".formatted(precision, scale)
-        : kind.name().toLowerCase(Locale.ROOT);
+    return switch (kind) {
+      case DECIMAL -> "decimal(%d, %d)".formatted(precision, scale);
+      case STRUCT ->
+          parts.stream()
+              .map(p -> TypeParser.quoted(p.name()) + " " + p.type())
+              .collect(Collectors.joining(", ", "struct(", ")"));
+      case LIST -> "list(%s)".formatted(element());
+      case MAP -> "map(%s, %s)".formatted(parts.get(0).type(), parts.get(1).type());
+      default -> kind.name().toLowerCase(Locale.ROOT);
+    };
   }
 }

@@ -47,9 +47,14 @@ public final class Values {
 
   /**
    * As people and delimited files read it: ISO dates, a blank between date and time, no exponent in
-   * decimals.
+   * decimals, nested values as JSON.
    */
   public static String text(Object value) {
+    if (value instanceof java.util.Map || value instanceof java.util.List) {
+      StringBuilder out = new StringBuilder();
+      Json.write(value, out);
+      return out.toString();
+    }
     if (value instanceof BigDecimal d) {
       return d.toPlainString();
     }

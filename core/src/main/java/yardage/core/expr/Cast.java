@@ -97,6 +97,8 @@ public record Cast(Expression operand, Type type) implements Expression {
                       t.length() == 10 ? t + "T00:00" : t.replace(' ', 'T'))));
         case VARCHAR:
           return Literal.of(to, text);
+        case STRUCT, LIST, MAP:
+          break;
       }
     } catch (NumberFormatException | java.time.DateTimeException | ArithmeticException e) {
       // Falls through to the one message that all kinds share.

@@ -52,6 +52,13 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
           Arrays.fill(doubles, (Double) v);
         }
         return new DoubleColumn(doubles, nulls, size);
+      case STRUCT, LIST, MAP:
+        // Only nulls: SQL has no way of writing other constants of these types here.
+        ColumnBuilder builder = ColumnBuilder.of(type);
+        for (int i = 0; i < size; i++) {
+          builder.appendNull();
+        }
+        return builder.build();
       case VARCHAR:
         byte[] utf8 = v == null ? new byte[0] : ((String) v).getBytes(StandardCharsets.UTF_8);
         TextColumn text = TextColumn.constant(utf8, size);

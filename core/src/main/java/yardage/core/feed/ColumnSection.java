@@ -11,6 +11,7 @@ import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.format.record.FieldParser;
 import yardage.core.format.record.FieldRule;
@@ -31,8 +32,10 @@ final class ColumnSection {
   ColumnSection(DocumentReader doc, FeedFormat format, List<Problem> problems) {
     this.format = format;
     this.problems = problems;
-    this.nulls = doc.has("nulls") ? texts(doc, "nulls") : List.of("");
-    this.trim = doc.truth("trim", false);
+    this.nulls =
+        doc.has("nulls") ? texts(doc, "nulls") : format.isNested() ? List.of() : List.of("");
+    // Fields of a fixed width are filled up with blanks.
+    this.trim = doc.truth("trim", format instanceof FeedFormat.FixedWidth);
     this.nullIfWrong = nullIfWrong(doc, false);
     this.numbers = numbers(doc);
     this.truths = truths(doc);
@@ -105,14 +108,17 @@ final class ColumnSection {
 
   Optional<FeedColumn> column(TextValue name, DocumentValue value, DocumentReader columns) {
     if (value instanceof TextValue shortForm) {
-      return columns
-          .attempt(shortForm, name.text(), Type::parse)
-          .map(
-              t ->
-                  new FeedColumn(
-                      rule(name.text(), t),
-                      new FeedColumn.Named(Optional.empty()),
-                      Optional.empty()));
+      Optional<Type> type = columns.attempt(shortForm, name.text(), this::type);
+      DocumentReader alone =
+          new DocumentReader(
+              new MapValue(java.util.Map.of(), value.place()),
+              name.text(),
+              columns.field(name.text()),
+              problems);
+      return type.flatMap(
+          t ->
+              named(Optional.empty(), value.place(), alone)
+                  .map(source -> new FeedColumn(rule(name.text(), t), source, Optional.empty())));
     }
     if (!(value instanceof MapValue map)) {
       columns.error(
@@ -131,6 +137,16 @@ final class ColumnSection {
     return problems.size() > before ? Optional.empty() : column;
   }
 
+  private Type type(String text) {
+    Type type = Type.parse(text);
+    if (type.isNested() && !format.isNested()) {
+      throw new IllegalArgumentException(
+          "Type [%s] has parts, and [%s] files have none; declare a varchar"
+              .formatted(type, format.word()));
+    }
+    return type;
+  }
+
   private FieldRule rule(String name, Type type) {
     return new FieldRule(
         name,
@@ -138,9 +154,9 @@ final class ColumnSection {
         false,
         nulls,
         List.of(),
-        type.isNumeric() ? numbers : Optional.empty(),
+        type.isNumeric() || type.isNested() ? numbers : Optional.empty(),
         trim,
-        type.kind() == Type.Kind.BOOLEAN ? truths : Optional.empty(),
+        type.kind() == Type.Kind.BOOLEAN || type.isNested() ? truths : Optional.empty(),
         Optional.empty(),
         nullIfWrong);
   }
@@ -160,7 +176,7 @@ final class ColumnSection {
 
   private Optional<FeedColumn> declared(String name, DocumentReader reader) {
     reader.required("type", "the column's type");
-    Optional<Type> type = reader.parsed("type", Type::parse);
+    Optional<Type> type = reader.parsed("type", this::type);
     boolean required = reader.truth("required", false);
     List<String> own = reader.has("nulls") ? texts(reader, "nulls") : nulls;
     List<TextValue> formats = reader.texts("format");
@@ -175,10 +191,10 @@ final class ColumnSection {
     if (type.isEmpty() || source.isEmpty()) {
       return Optional.empty();
     }
-    if (style.isPresent() && !type.get().isNumeric()) {
+    if (style.isPresent() && !type.get().isNumeric() && !type.get().isNested()) {
       misplaced(reader, "numbers", "numbers");
     }
-    if (words.isPresent() && type.get().kind() != Type.Kind.BOOLEAN) {
+    if (words.isPresent() && type.get().kind() != Type.Kind.BOOLEAN && !type.get().isNested()) {
       misplaced(reader, reader.has("yes") ? "yes" : "no", "booleans");
     }
     FieldRule base = rule(name, type.get());
@@ -238,9 +254,45 @@ final class ColumnSection {
       return reader.text("folder").map(v -> new FeedColumn.Folder(v.text()));
     }
     if (reader.has("at")) {
+      if (!(format instanceof FeedFormat.FixedWidth)) {
+        reader.error(
+            "wrong-value",
+            "at",
+            reader.value("at").orElseThrow().place(),
+            "Only fixed-width files have columns at characters; name the field with from");
+        return Optional.empty();
+      }
       return reader.parsed("at", ColumnSection::characters);
     }
-    return Optional.of(new FeedColumn.Named(reader.text("from").map(TextValue::text)));
+    Optional<TextValue> from = reader.text("from");
+    return named(
+        from.map(TextValue::text), from.map(TextValue::place).orElse(reader.place()), reader);
+  }
+
+  /** A field by its name, where the format has names. */
+  private Optional<FeedColumn.Source> named(
+      Optional<String> from, Place at, DocumentReader reader) {
+    if (format instanceof FeedFormat.FixedWidth) {
+      reader.error(
+          "missing-field",
+          "at",
+          at,
+          "[at] is missing: the column's characters, counted from 1, as in at: 1-10");
+      return Optional.empty();
+    }
+    if (format instanceof FeedFormat.Lines lines) {
+      String group = from.orElse(reader.step());
+      if (!lines.pattern().names().contains(group)) {
+        reader.error(
+            "unknown-name",
+            "from",
+            at,
+            "The pattern has no group [%s]; there are %s"
+                .formatted(group, String.join(", ", lines.pattern().names())));
+        return Optional.empty();
+      }
+    }
+    return Optional.of(new FeedColumn.Named(from));
   }
 
   private static FeedColumn.Source characters(String text) {

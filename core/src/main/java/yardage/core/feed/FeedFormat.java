@@ -1,17 +1,53 @@
 package yardage.core.feed;
 
+import yardage.core.format.json.JsonLayout;
 import yardage.core.format.text.DelimitedLayout;
+import yardage.core.format.text.LinePattern;
 
 /** How a feed's files are written; closed, since a feed names one of them. */
 public sealed interface FeedFormat {
   /** The word that feeds use for it. */
   String word();
 
+  /** Whether values may have parts, so that columns may be structs, lists and maps. */
+  default boolean isNested() {
+    return false;
+  }
+
   /** Records of fields with separators between them. */
   record Delimited(DelimitedLayout layout) implements FeedFormat {
     @Override
     public String word() {
       return "text";
+    }
+  }
+
+  /** JSON values. */
+  record Json(JsonLayout layout) implements FeedFormat {
+    @Override
+    public String word() {
+      return "json";
+    }
+
+    @Override
+    public boolean isNested() {
+      return true;
+    }
+  }
+
+  /** Lines whose fields stand at fixed characters. */
+  record FixedWidth(int skipLines, boolean fillShort) implements FeedFormat {
+    @Override
+    public String word() {
+      return "fixed";
+    }
+  }
+
+  /** Lines that a pattern takes apart. */
+  record Lines(LinePattern pattern, int skipLines) implements FeedFormat {
+    @Override
+    public String word() {
+      return "lines";
     }
   }
 }

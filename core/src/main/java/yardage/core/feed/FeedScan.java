@@ -49,6 +49,7 @@ public final class FeedScan implements ScanSource {
   private final List<FileReading> files;
   private final AtomicLong setAsideCount = new AtomicLong();
   private final Map<String, AtomicLong> nulled = new ConcurrentHashMap<>();
+  private final FieldSightings changes = new FieldSightings();
   private final Map<Integer, WorkerState> workers = new ConcurrentHashMap<>();
 
   /** What a worker keeps from file to file. */
@@ -172,6 +173,11 @@ public final class FeedScan implements ScanSource {
     }
 
     @Override
+    public void stray(String field, long count, long line, String example) {
+      changes.unknown(field, count, file.file().path(), line, example);
+    }
+
+    @Override
     public void rows(Batch batch) {
       out.accept(project(batch));
     }
@@ -204,6 +210,21 @@ public final class FeedScan implements ScanSource {
     Map<String, Long> out = new TreeMap<>();
     nulled.forEach((column, n) -> out.put(column, n.get()));
     return out;
+  }
+
+  /**
+   * @throws FeedChangedException when there were fields that the contract does not name, and the
+   *     feed wants to be asked; call it when all splits are read
+   */
+  public void checkChange() {
+    if (feed.change() == ChangePolicy.STOP && !changes.isEmpty()) {
+      throw new FeedChangedException(feed.name(), changes.message(feed.name()));
+    }
+  }
+
+  /** The fields that no column takes, as far as they were seen. */
+  public List<FieldSightings.Sighting> unknownFields() {
+    return changes.all();
   }
 
   /** Closes what a scan that was stopped has left open. */

@@ -30,6 +30,7 @@ final class FileReading {
   private InputStream raw;
   private Decompression streams;
   private Chunker chunker;
+  private ReadableStart readable;
   private String label;
   private boolean ended;
   private boolean claimed;
@@ -72,13 +73,14 @@ final class FileReading {
             return true;
           }
         }
-        Optional<Decompression.Entry> entry = streams.next();
+        Optional<Decompression.Entry> entry =
+            damage().isPresent() ? Optional.empty() : streams.next();
         if (entry.isEmpty()) {
           end();
           return false;
         }
         label = entry.get().name().isEmpty() ? file.path() : file.path() + "!" + entry.get().name();
-        InputStream in = entry.get().in();
+        InputStream in = readable(entry.get().in());
         chunker = format.open(label, format.decodes() ? in : feed.encoding().utf8(in));
       }
     } catch (FileFormatException e) {
@@ -104,6 +106,14 @@ final class FileReading {
       close();
       throw e;
     }
+  }
+
+  private InputStream readable(InputStream in) {
+    if (!feed.keepReadable()) {
+      return in;
+    }
+    readable = new ReadableStart(in);
+    return readable;
   }
 
   private String cannotBeRead(IOException e) {
@@ -149,7 +159,7 @@ final class FileReading {
 
   /** What kept the file from being read to its end. */
   synchronized Optional<FileFormatException> damage() {
-    return damage;
+    return damage.or(() -> readable == null ? Optional.empty() : readable.damage());
   }
 
   /** The file as the ledger keeps it, once all of it was read and parsed. */

@@ -7,11 +7,13 @@ import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
+import yardage.core.format.json.JsonLayout;
 import yardage.core.format.text.DelimitedLayout;
+import yardage.core.format.text.LinePattern;
 
 /** Reads the part of a feed's document that says how its files are written. */
 final class FormatSection {
-  private static final List<String> WORDS = List.of("text");
+  private static final List<String> WORDS = List.of("text", "fixed", "lines", "json");
   private static final FeedFormat DEFAULT =
       new FeedFormat.Delimited(new DelimitedLayout(",", '"', true));
 
@@ -45,10 +47,34 @@ final class FormatSection {
     }
     FeedFormat format =
         switch (named.get(0)) {
+          case "json" ->
+              new FeedFormat.Json(
+                  section.get().parsed("records", JsonLayout::parse).orElse(JsonLayout.lines()));
+          case "fixed" -> fixed(section.get());
+          case "lines" -> lines(section.get());
           default -> delimited(section.get());
         };
     section.get().finish();
     return format;
+  }
+
+  private static FeedFormat fixed(DocumentReader s) {
+    return new FeedFormat.FixedWidth(skipLines(s), fillsShort(s));
+  }
+
+  private static FeedFormat lines(DocumentReader s) {
+    s.required("pattern", "a pattern with named groups that takes a line apart");
+    LinePattern pattern =
+        s.parsed("pattern", LinePattern::compile).orElse(LinePattern.compile("(?<line>.*)"));
+    return new FeedFormat.Lines(pattern, skipLines(s));
+  }
+
+  private static int skipLines(DocumentReader s) {
+    return s.parsed("skip-lines", FeedDocument::count).orElse(0L).intValue();
+  }
+
+  private static boolean fillsShort(DocumentReader s) {
+    return s.word("short-rows", "set-aside", "set-aside", "fill").equals("fill");
   }
 
   private FeedFormat delimited(DocumentReader s) {
@@ -56,10 +82,10 @@ final class FormatSection {
     Optional<TextValue> quote = s.text("quote");
     Optional<TextValue> escape = s.text("escape");
     Optional<TextValue> comment = s.text("comment");
-    int skip = s.parsed("skip-lines", FeedDocument::count).orElse(0L).intValue();
+    int skip = skipLines(s);
     boolean header = s.truth("header", true);
     boolean byPosition = s.word("match", "name", "name", "position").equals("position");
-    boolean fill = s.word("short-rows", "set-aside", "set-aside", "fill").equals("fill");
+    boolean fill = fillsShort(s);
     boolean cut = s.word("long-rows", "set-aside", "set-aside", "cut").equals("cut");
     Place at = quote.or(() -> escape).or(() -> comment).map(TextValue::place).orElse(s.place());
     try {

@@ -1,7 +1,10 @@
 package yardage.core.feed;
 
+import yardage.core.format.json.JsonFormat;
 import yardage.core.format.record.RecordFormat;
 import yardage.core.format.text.DelimitedFormat;
+import yardage.core.format.text.FixedWidthFormat;
+import yardage.core.format.text.PatternFormat;
 
 /** The reader for a feed's format. */
 final class Formats {
@@ -11,6 +14,30 @@ final class Formats {
     if (feed.format() instanceof FeedFormat.Delimited delimited) {
       return new DelimitedFormat(
           delimited.layout(), feed.rules(), new HeaderMatch(feed, delimited.layout().byPosition()));
+    }
+    if (feed.format() instanceof FeedFormat.FixedWidth fixed) {
+      return new FixedWidthFormat(
+          feed.rules(),
+          feed.fields().stream()
+              .map(c -> (FeedColumn.Characters) c.source())
+              .map(c -> new FixedWidthFormat.Range(c.first(), c.last()))
+              .toList(),
+          fixed.skipLines(),
+          fixed.fillShort());
+    }
+    if (feed.format() instanceof FeedFormat.Lines lines) {
+      return new PatternFormat(
+          lines.pattern(),
+          lines.skipLines(),
+          feed.rules(),
+          feed.fields().stream().map(FeedColumn::fileName).toList());
+    }
+    if (feed.format() instanceof FeedFormat.Json json) {
+      return new JsonFormat(
+          json.layout(),
+          feed.rules(),
+          feed.fields().stream().map(FeedColumn::fileName).toList(),
+          feed.keepsStrays());
     }
     throw new AssertionError(feed.format());
   }

@@ -2,6 +2,8 @@ package yardage.core.lake;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.apache.iceberg.types.TypeUtil;
 import org.apache.iceberg.types.Types;
 import org.apache.iceberg.types.Types.NestedField;
 import yardage.core.column.Schema;
@@ -13,14 +15,18 @@ final class IcebergTypes {
 
   static org.apache.iceberg.Schema toIceberg(Schema schema) {
     List<NestedField> fields = new ArrayList<>();
-    for (int i = 0; i < schema.size(); i++) {
-      Schema.Field f = schema.field(i);
-      fields.add(NestedField.optional(i + 1, f.name(), type(f.type())));
+    AtomicInteger ids = new AtomicInteger();
+    for (Schema.Field f : schema.fields()) {
+      fields.add(NestedField.optional(ids.incrementAndGet(), f.name(), type(f.type(), ids)));
     }
-    return new org.apache.iceberg.Schema(fields);
+    // The numbers that a new table gets, so that files written before it is made fit it.
+    return TypeUtil.assignIncreasingFreshIds(new org.apache.iceberg.Schema(fields));
   }
 
-  static org.apache.iceberg.types.Type type(Type type) {
+  /**
+   * @param ids the last number given so far; each nested part gets the next one
+   */
+  static org.apache.iceberg.types.Type type(Type type, AtomicInteger ids) {
     return switch (type.kind()) {
       case BOOLEAN -> Types.BooleanType.get();
       case INT -> Types.IntegerType.get();
@@ -30,6 +36,21 @@ final class IcebergTypes {
       case VARCHAR -> Types.StringType.get();
       case DATE -> Types.DateType.get();
       case TIMESTAMP -> Types.TimestampType.withoutZone();
+      case STRUCT -> {
+        List<NestedField> fields = new ArrayList<>();
+        for (Type.Part part : type.parts()) {
+          fields.add(
+              NestedField.optional(ids.incrementAndGet(), part.name(), type(part.type(), ids)));
+        }
+        yield Types.StructType.of(fields);
+      }
+      case LIST -> Types.ListType.ofOptional(ids.incrementAndGet(), type(type.element(), ids));
+      case MAP ->
+          Types.MapType.ofOptional(
+              ids.incrementAndGet(),
+              ids.incrementAndGet(),
+              type(type.parts().get(0).type(), ids),
+              type(type.parts().get(1).type(), ids));
     };
   }
 
@@ -54,6 +75,13 @@ final class IcebergTypes {
         Types.DecimalType d = (Types.DecimalType) type;
         yield Type.decimal(d.precision(), d.scale());
       }
+      case STRUCT ->
+          Type.struct(
+              type.asStructType().fields().stream()
+                  .map(f -> new Type.Part(f.name(), type(f.type())))
+                  .toList());
+      case LIST -> Type.list(type(type.asListType().elementType()));
+      case MAP -> Type.map(type(type.asMapType().keyType()), type(type.asMapType().valueType()));
       default ->
           throw new LakeException("Table columns of type [%s] are not read yet".formatted(type));
     };

@@ -120,6 +120,17 @@ public final class PipelineRun {
     return setAside.countByReason();
   }
 
+  /** Values that did not fit and became null, by step and column with a dot between. */
+  public Map<String, Long> nulledByColumn() {
+    Map<String, Long> out = new java.util.TreeMap<>();
+    Map<String, FeedScan> now;
+    synchronized (scans) {
+      now = new LinkedHashMap<>(scans);
+    }
+    now.forEach((step, scan) -> scan.nulled().forEach((c, n) -> out.put(step + "." + c, n)));
+    return out;
+  }
+
   public Optional<Path> setAsideFile() {
     return setAside.file();
   }
@@ -144,6 +155,7 @@ public final class PipelineRun {
       }
       List<IntakeFile> intake =
           scans.values().stream().flatMap(s -> s.taken().stream()).distinct().toList();
+      scans.values().forEach(FeedScan::checkChange);
       scans.values().forEach(FeedScan::checkShare);
       balance();
       setting.execution().cancel().check();
@@ -299,7 +311,9 @@ public final class PipelineRun {
               setAside,
               setting.run(),
               setting.startedAt());
-      scans.put(step, scan);
+      synchronized (scans) {
+        scans.put(step, scan);
+      }
       return new PhysicalNode.Scan(scan, schema().project(columns), tallies.get(step));
     }
   }

@@ -8,6 +8,7 @@ import java.util.Optional;
 import org.apache.calcite.avatica.util.TimeUnitRange;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexFieldAccess;
 import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
@@ -36,6 +37,9 @@ final class RexTranslator {
       return Expression.input(ref.getIndex(), SqlTypes.fromSql(ref.getType()));
     } else if (node instanceof RexLiteral literal) {
       return literal(literal, SqlTypes.fromSql(literal.getType()));
+    } else if (node instanceof RexFieldAccess access) {
+      Expression struct = translate(access.getReferenceExpr());
+      return new Nested.FieldOf(struct, access.getField().getIndex());
     } else if (node instanceof RexOver) {
       throw new UnsupportedSqlException("Window functions (… OVER …) are not supported yet");
     } else if (node instanceof RexCall call) {
@@ -69,6 +73,9 @@ final class RexTranslator {
               Values.micros(
                   java.time.LocalDateTime.parse(
                       literal.getValueAs(TimestampString.class).toString().replace(' ', 'T'))));
+      case STRUCT, LIST, MAP ->
+          throw new UnsupportedSqlException(
+              "Constants of type %s are not supported".formatted(type));
     };
   }
 
@@ -102,6 +109,11 @@ final class RexTranslator {
         return comparison(Comparison.Op.GE, o);
       case IS_NOT_DISTINCT_FROM, IS_DISTINCT_FROM:
         return distinct(o, call.getKind() == SqlKind.IS_DISTINCT_FROM);
+      case ITEM:
+        Expression held = translate(o.get(0));
+        return held.type().kind() == Type.Kind.MAP
+            ? new Nested.ValueOf(held, translate(o.get(1)))
+            : new Nested.ElementOf(held, translate(o.get(1)));
       case AND, OR:
         Expression all = translate(o.get(0));
         for (RexNode next : o.subList(1, o.size())) {
@@ -173,6 +185,8 @@ final class RexTranslator {
         return Texts.lower(translate(o.get(0)));
       case "CHAR_LENGTH", "CHARACTER_LENGTH":
         return new Texts.Length(translate(o.get(0)));
+      case "CARDINALITY":
+        return new Nested.LengthOf(translate(o.get(0)));
       case "SUBSTRING":
         return new Texts.Substring(
             translate(o.get(0)),

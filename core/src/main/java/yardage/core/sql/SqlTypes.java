@@ -7,6 +7,7 @@ import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rel.type.RelDataTypeField;
 import org.apache.calcite.rel.type.RelDataTypeSystemImpl;
+import org.apache.calcite.rel.type.StructKind;
 import org.apache.calcite.sql.type.SqlTypeName;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -92,7 +93,22 @@ final class SqlTypes {
       case VARCHAR -> factory.createSqlType(SqlTypeName.VARCHAR);
       case DATE -> factory.createSqlType(SqlTypeName.DATE);
       case TIMESTAMP -> factory.createSqlType(SqlTypeName.TIMESTAMP, 6);
+      case STRUCT -> {
+        RelDataTypeFactory.Builder builder = factory.builder();
+        builder.kind(StructKind.PEEK_FIELDS_NO_EXPAND);
+        type.parts().forEach(p -> builder.add(p.name(), nullable(p.type(), factory)));
+        yield builder.build();
+      }
+      case LIST -> factory.createArrayType(nullable(type.element(), factory), -1);
+      case MAP ->
+          factory.createMapType(
+              toSql(type.parts().get(0).type(), factory),
+              nullable(type.parts().get(1).type(), factory));
     };
+  }
+
+  private static RelDataType nullable(Type type, RelDataTypeFactory factory) {
+    return factory.createTypeWithNullability(toSql(type, factory), true);
   }
 
   static Schema schema(RelDataType rowType) {
@@ -117,6 +133,13 @@ final class SqlTypes {
       case CHAR, VARCHAR, NULL -> Type.VARCHAR;
       case DATE -> Type.DATE;
       case TIMESTAMP -> Type.TIMESTAMP;
+      case ROW ->
+          Type.struct(
+              type.getFieldList().stream()
+                  .map(f -> new Type.Part(f.getName(), fromSql(f.getType())))
+                  .toList());
+      case ARRAY -> Type.list(fromSql(type.getComponentType()));
+      case MAP -> Type.map(fromSql(type.getKeyType()), fromSql(type.getValueType()));
       default ->
           throw new UnsupportedSqlException(
               "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, date or timestamp"

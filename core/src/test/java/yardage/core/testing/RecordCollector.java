@@ -22,6 +22,7 @@ import yardage.core.format.record.RejectedRecord;
 public final class RecordCollector implements RecordOutput {
   public final List<List<Object>> rows = new ArrayList<>();
   public final List<RejectedRecord> rejects = new ArrayList<>();
+  public final java.util.Map<String, Long> strays = new java.util.TreeMap<>();
 
   /** Columns found by their names in a header, whatever their case. */
   public static FieldMatch byName(List<FieldRule> rules) {
@@ -79,5 +80,10 @@ public final class RecordCollector implements RecordOutput {
   @Override
   public void reject(RejectedRecord record) {
     rejects.add(record);
+  }
+
+  @Override
+  public void stray(String field, long count, long line, String example) {
+    strays.merge(field, count, Long::sum);
   }
 }

@@ -1,7 +1,9 @@
 package yardage.core.testing;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import yardage.core.column.*;
 import yardage.core.exec.*;
 import yardage.core.lake.ColumnPredicate;
@@ -54,6 +56,9 @@ public final class Rows {
 
   /** A column of boxed values as {@link Column#value} gives them. */
   public static Column column(Type type, List<?> values) {
+    if (type.isNested()) {
+      return nested(type, values);
+    }
     ColumnBuilder builder = ColumnBuilder.of(type);
     for (Object v : values) {
       if (v == null) {
@@ -63,6 +68,41 @@ public final class Rows {
       }
     }
     return builder.build();
+  }
+
+  private static Column nested(Type type, List<?> values) {
+    long[] nulls = Bits.allocate(values.size());
+    for (int i = 0; i < values.size(); i++) {
+      if (values.get(i) == null) {
+        Bits.set(nulls, i);
+      }
+    }
+    if (type.kind() == Type.Kind.STRUCT) {
+      List<Column> fields = new ArrayList<>();
+      for (Type.Part part : type.parts()) {
+        List<Object> of = new ArrayList<>();
+        values.forEach(v -> of.add(v == null ? null : ((Map<?, ?>) v).get(part.name())));
+        fields.add(column(part.type(), of));
+      }
+      return new StructColumn(type, fields, nulls, values.size());
+    }
+    int[] offsets = new int[values.size() + 1];
+    List<Object> elements = new ArrayList<>();
+    for (int i = 0; i < values.size(); i++) {
+      if (values.get(i) instanceof List<?> list) {
+        elements.addAll(list);
+      } else if (values.get(i) instanceof Map<?, ?> map) {
+        for (Map.Entry<?, ?> e : map.entrySet()) {
+          Map<String, Object> entry = new HashMap<>();
+          entry.put(Type.KEY, e.getKey());
+          entry.put(Type.VALUE, e.getValue());
+          elements.add(entry);
+        }
+      }
+      offsets[i + 1] = elements.size();
+    }
+    Type inside = type.kind() == Type.Kind.MAP ? type.entry() : type.element();
+    return new ListColumn(type, offsets, column(inside, elements), nulls, values.size());
   }
 
   public static List<List<Object>> rows(List<Batch> batches) {

@@ -12,17 +12,16 @@ import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import yardage.core.column.*;
 import yardage.core.format.FileFormatException;
 
-/** Decodes one column of a row group, page by page. One thread at a time. */
-final class ChunkDecoder {
+/** Decodes one leaf of a row group, page by page. One thread at a time. */
+final class ChunkDecoder extends PagedColumn {
   private final PageReader pages;
   private final ColumnDescriptor descriptor;
   private final Type type;
   private final Column dictionary;
-  private Column pending;
-  private int pendingFrom;
   private int[] codes = new int[0];
 
   ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
+    super(type, descriptor.getPath()[0]);
     this.pages = pages;
     this.descriptor = descriptor;
     this.type = type;
@@ -35,59 +34,54 @@ final class ChunkDecoder {
     }
   }
 
-  /**
-   * Rows left in the page at hand, reading the next one if there is none; 0 at the end of the
-   * chunk.
-   */
-  int available() throws IOException {
-    while (pending == null || pendingFrom == pending.size()) {
-      DataPage page = pages.readPage();
-      if (page == null) {
-        return 0;
-      }
-      if (!(page instanceof DataPageV1 v1)) {
-        throw new FileFormatException(
-            "Column [%s] has data pages of version 2, which are not read yet"
-                .formatted(descriptor.getPath()[0]));
-      }
-      pending = decode(v1);
-      pendingFrom = 0;
+  /** A page of a leaf that may repeat: its levels, and its values without the places of nulls. */
+  record LeafPage(int count, int[] definitions, int[] repetitions, Column values) {}
+
+  /** The next page with its levels; empty at the end of the chunk. */
+  Optional<LeafPage> nextLeafPage() throws IOException {
+    DataPageV1 page = page();
+    if (page == null) {
+      return Optional.empty();
     }
-    return pending.size() - pendingFrom;
+    byte[] b = page.getBytes().toByteArray();
+    int count = page.getValueCount();
+    int[] repetitions = new int[count];
+    int[] definitions = new int[count];
+    int at = levels(b, 0, descriptor.getMaxRepetitionLevel(), repetitions);
+    at = levels(b, at, descriptor.getMaxDefinitionLevel(), definitions);
+    int values = 0;
+    for (int d : definitions) {
+      values += d == descriptor.getMaxDefinitionLevel() ? 1 : 0;
+    }
+    return Optional.of(
+        new LeafPage(count, definitions, repetitions, values(page, b, at, values, null, values)));
   }
 
-  /** The next {@code rows} rows, which may span pages. */
-  Column next(int rows) throws IOException {
-    int available = available();
-    if (available >= rows) {
-      Column out =
-          pendingFrom == 0 && rows == pending.size() ? pending : slice(pending, pendingFrom, rows);
-      pendingFrom += rows;
-      return out;
+  private static int levels(byte[] b, int at, int max, int[] out) {
+    if (max == 0) {
+      return at;
     }
-    ColumnBuilder builder = ColumnBuilder.of(type);
-    while (rows > 0) {
-      int n = Math.min(rows, available());
-      if (n == 0) {
-        throw new FileFormatException(
-            "Column [%s] ends %d rows before the others".formatted(descriptor.getPath()[0], rows));
-      }
-      builder.appendAll(slice(pending, pendingFrom, n));
-      pendingFrom += n;
-      rows -= n;
-    }
-    return builder.build();
+    int end = at + 4 + PageBuffer.getInt(b, at);
+    RunDecoder.decode(b, at + 4, end, 32 - Integer.numberOfLeadingZeros(max), out.length, out);
+    return end;
   }
 
-  private static Column slice(Column column, int from, int count) {
-    int[] rows = new int[count];
-    for (int i = 0; i < count; i++) {
-      rows[i] = from + i;
+  private DataPageV1 page() {
+    DataPage page = pages.readPage();
+    if (page != null && !(page instanceof DataPageV1)) {
+      throw new FileFormatException(
+          "Column [%s] has data pages of version 2, which are not read yet"
+              .formatted(descriptor.getPath()[0]));
     }
-    return column.gather(rows, count);
+    return (DataPageV1) page;
   }
 
-  private Column decode(DataPageV1 page) throws IOException {
+  @Override
+  Optional<Column> readPage() throws IOException {
+    DataPageV1 page = page();
+    if (page == null) {
+      return Optional.empty();
+    }
     byte[] b = page.getBytes().toByteArray();
     int rows = page.getValueCount();
     int at = 0;
@@ -106,6 +100,10 @@ final class ChunkDecoder {
         }
       }
     }
+    return Optional.of(values(page, b, at, values, nulls, rows));
+  }
+
+  private Column values(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {
     Encoding encoding = page.getValueEncoding();
     if (encoding == Encoding.PLAIN) {
       return plain(b, at, values, nulls, rows);
@@ -199,6 +197,7 @@ final class ChunkDecoder {
         }
         yield TextColumn.plain(text, offsets, nulls, rows);
       }
+      case STRUCT, LIST, MAP -> throw new IllegalStateException("A leaf has no parts: " + type);
     };
   }
 
@@ -218,9 +217,8 @@ final class ChunkDecoder {
           case DOUBLE -> physical == PrimitiveTypeName.DOUBLE;
           case BOOLEAN -> physical == PrimitiveTypeName.BOOLEAN;
           case VARCHAR -> physical == PrimitiveTypeName.BINARY;
+          case STRUCT, LIST, MAP -> false;
         };
-    return fits && descriptor.getMaxRepetitionLevel() == 0
-        ? Optional.empty()
-        : Optional.of(descriptor.getPrimitiveType().toString());
+    return fits ? Optional.empty() : Optional.of(descriptor.getPrimitiveType().toString());
   }
 }

@@ -31,29 +31,83 @@ final class ChunkEncoder {
   private final int[] slots = new int[HASH_SLOTS];
   private final int[] entryRows = new int[MAX_DICTIONARY_ENTRIES + 1];
   private int[] codes = new int[0];
-  private final int[] present = new int[PAGE_ROWS];
+  private int[] present = new int[PAGE_ROWS];
 
   EncodedChunk encode(Column column, PrimitiveType type) {
     int rows = column.size();
     int entries = buildDictionary(column);
-    Optional<DictionaryPage> dictionary = Optional.empty();
-    if (entries >= 0) {
-      page.clear();
-      for (int e = 0; e < entries; e++) {
-        present[0] = entryRows[e];
-        putPlain(column, 1, type);
-      }
-      byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
-      dictionary =
-          Optional.of(
-              new DictionaryPage(
-                  BytesInput.from(compressed), page.length, entries, Encoding.PLAIN));
-    }
+    Optional<DictionaryPage> dictionary = dictionary(column, type, entries);
     List<EncodedChunk.Page> pages = new ArrayList<>();
     for (int from = 0; from < rows; from += PAGE_ROWS) {
       pages.add(page(column, type, from, Math.min(rows, from + PAGE_ROWS), entries));
     }
     return new EncodedChunk(dictionary, pages);
+  }
+
+  private Optional<DictionaryPage> dictionary(Column column, PrimitiveType type, int entries) {
+    if (entries < 0) {
+      return Optional.empty();
+    }
+    page.clear();
+    for (int e = 0; e < entries; e++) {
+      present[0] = entryRows[e];
+      putPlain(column, 1, type);
+    }
+    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    return Optional.of(
+        new DictionaryPage(BytesInput.from(compressed), page.length, entries, Encoding.PLAIN));
+  }
+
+  /** Encodes one leaf of a nested column. */
+  EncodedChunk encode(LeafLevels leaf, int rows) {
+    int entries = buildDictionary(leaf.values);
+    Optional<DictionaryPage> dictionary = dictionary(leaf.values, leaf.type, entries);
+    List<EncodedChunk.Page> pages = new ArrayList<>();
+    int from = 0;
+    for (int row = 0; row < rows; row += PAGE_ROWS) {
+      int pageRows = Math.min(PAGE_ROWS, rows - row);
+      int to = from;
+      // A page ends before the entry that starts the next row.
+      for (int begun = 0; to < leaf.count; to++) {
+        begun += leaf.repetitions[to] == 0 ? 1 : 0;
+        if (begun > pageRows) {
+          break;
+        }
+      }
+      pages.add(page(leaf, from, to, pageRows, entries));
+      from = to;
+    }
+    return new EncodedChunk(dictionary, pages);
+  }
+
+  private EncodedChunk.Page page(LeafLevels leaf, int from, int to, int rows, int entries) {
+    page.clear();
+    putLevels(leaf.repetitions, from, to, leaf.maxRepetition);
+    putLevels(leaf.definitions, from, to, leaf.maxDefinition);
+    if (present.length < to - from) {
+      present = new int[to - from];
+    }
+    int values = 0;
+    for (int i = from; i < to; i++) {
+      if (leaf.places[i] >= 0) {
+        present[values++] = leaf.places[i];
+      }
+    }
+    putValues(leaf.values, leaf.type, values, entries);
+    Statistics<?> statistics = statistics(leaf.values, leaf.type, values, to - from - values);
+    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    return new EncodedChunk.Page(
+        compressed, page.length, to - from, rows, statistics, encoding(entries));
+  }
+
+  private void putLevels(int[] levels, int from, int to, int max) {
+    if (max == 0) {
+      return;
+    }
+    int at = page.length;
+    page.putInt(0);
+    page.putPackedRun(levels, from, to - from, 32 - Integer.numberOfLeadingZeros(max));
+    page.setInt(at, page.length - at - 4);
   }
 
   private EncodedChunk.Page page(Column column, PrimitiveType type, int from, int to, int entries) {
@@ -70,6 +124,19 @@ final class ChunkEncoder {
       throw new IllegalArgumentException(
           "Column [%s] must not hold nulls".formatted(type.getName()));
     }
+    putValues(column, type, values, entries);
+    Statistics<?> statistics = statistics(column, type, values, nullCount);
+    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    return new EncodedChunk.Page(
+        compressed, page.length, to - from, to - from, statistics, encoding(entries));
+  }
+
+  private static Encoding encoding(int entries) {
+    return entries >= 0 ? Encoding.RLE_DICTIONARY : Encoding.PLAIN;
+  }
+
+  /** The first {@code values} rows of {@link #present}, as codes where there is a dictionary. */
+  private void putValues(Column column, PrimitiveType type, int values, int entries) {
     if (entries >= 0) {
       int bitWidth = entries <= 1 ? 0 : 32 - Integer.numberOfLeadingZeros(entries - 1);
       page.putByte(bitWidth);
@@ -91,14 +158,6 @@ final class ChunkEncoder {
     } else {
       putPlain(column, values, type);
     }
-    Statistics<?> statistics = statistics(column, type, values, nullCount);
-    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
-    return new EncodedChunk.Page(
-        compressed,
-        page.length,
-        to - from,
-        statistics,
-        entries >= 0 ? Encoding.RLE_DICTIONARY : Encoding.PLAIN);
   }
 
   private void putLevels(Column column, int from, int to, int nullCount) {

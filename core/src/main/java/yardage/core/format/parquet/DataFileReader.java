@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
@@ -55,31 +56,26 @@ public final class DataFileReader implements AutoCloseable {
   public void readRowGroup(int ordinal, List<Wanted> wanted, BatchConsumer out) {
     MessageType schema = reader.getFooter().getFileMetaData().getSchema();
     List<ColumnDescriptor> chosen = new ArrayList<>();
-    ColumnDescriptor[] byWanted = new ColumnDescriptor[wanted.size()];
-    for (int i = 0; i < byWanted.length; i++) {
-      byWanted[i] = find(schema, wanted.get(i));
-      if (byWanted[i] != null) {
-        chosen.add(byWanted[i]);
-      }
+    for (Wanted column : wanted) {
+      find(schema, column).ifPresent(field -> chosen.addAll(leaves(schema, field)));
     }
     try {
       long rows = reader.getRowGroups().get(ordinal).getRowCount();
-      ChunkDecoder[] decoders = new ChunkDecoder[byWanted.length];
+      PagedColumn[] decoders = new PagedColumn[wanted.size()];
       if (!chosen.isEmpty()) {
         reader.setRequestedSchema(chosen);
         PageReadStore store = reader.readRowGroup(ordinal);
         for (int i = 0; i < decoders.length; i++) {
-          if (byWanted[i] != null) {
-            decoders[i] =
-                new ChunkDecoder(
-                    store.getPageReader(byWanted[i]), byWanted[i], wanted.get(i).type());
+          Optional<org.apache.parquet.schema.Type> field = find(schema, wanted.get(i));
+          if (field.isPresent()) {
+            decoders[i] = decoder(schema, field.get(), wanted.get(i).type(), store);
           }
         }
       }
       long sequence = (long) ordinal << 14;
       while (rows > 0) {
         int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
-        for (ChunkDecoder decoder : decoders) {
+        for (PagedColumn decoder : decoders) {
           if (decoder != null) {
             n = Math.min(n, Math.max(1, decoder.available()));
             break;
@@ -101,21 +97,43 @@ public final class DataFileReader implements AutoCloseable {
     }
   }
 
-  private ColumnDescriptor find(MessageType schema, Wanted wanted) {
-    for (ColumnDescriptor column : schema.getColumns()) {
-      org.apache.parquet.schema.Type field = schema.getType(column.getPath()[0]);
-      if (field.getId() != null && field.getId().intValue() == wanted.fieldId()) {
-        ChunkDecoder.mismatch(column, wanted.type())
-            .ifPresent(
-                holds -> {
-                  throw new FileFormatException(
-                      "File [%s] holds [%s] where the table has %s"
-                          .formatted(file, holds, wanted.type()));
-                });
-        return column;
-      }
+  private static Optional<org.apache.parquet.schema.Type> find(MessageType schema, Wanted wanted) {
+    return schema.getFields().stream()
+        .filter(f -> f.getId() != null && f.getId().intValue() == wanted.fieldId())
+        .findFirst();
+  }
+
+  private static List<ColumnDescriptor> leaves(
+      MessageType schema, org.apache.parquet.schema.Type field) {
+    return schema.getColumns().stream()
+        .filter(c -> c.getPath()[0].equals(field.getName()))
+        .toList();
+  }
+
+  private PagedColumn decoder(
+      MessageType schema, org.apache.parquet.schema.Type field, Type type, PageReadStore store)
+      throws IOException {
+    List<ChunkDecoder> leaves = new ArrayList<>();
+    List<Type> leafTypes = NestedDecoder.leafTypes(type);
+    List<ColumnDescriptor> columns = leaves(schema, field);
+    if (columns.size() != leafTypes.size()) {
+      throw mismatch(field.toString(), type);
     }
-    return null;
+    for (int i = 0; i < columns.size(); i++) {
+      ColumnDescriptor column = columns.get(i);
+      ChunkDecoder.mismatch(column, leafTypes.get(i))
+          .ifPresent(
+              holds -> {
+                throw mismatch(holds, type);
+              });
+      leaves.add(new ChunkDecoder(store.getPageReader(column), column, leafTypes.get(i)));
+    }
+    return type.isNested() ? new NestedDecoder(field, type, leaves) : leaves.get(0);
+  }
+
+  private FileFormatException mismatch(String holds, Type type) {
+    return new FileFormatException(
+        "File [%s] holds [%s] where the table has %s".formatted(file, holds, type));
   }
 
   @Override

@@ -55,14 +55,14 @@ public final class DataFileWriter implements AutoCloseable {
       List<ColumnDescriptor> columns = schema.getColumns();
       for (int c = 0; c < columns.size(); c++) {
         EncodedChunk chunk = group.chunks().get(c);
-        writer.startColumn(columns.get(c), group.rowCount(), CompressionCodecName.ZSTD);
+        writer.startColumn(columns.get(c), chunk.valueCount(), CompressionCodecName.ZSTD);
         if (chunk.dictionary().isPresent()) {
           DictionaryPage page = chunk.dictionary().get();
           writer.writeDictionaryPage(page);
         }
         for (EncodedChunk.Page page : chunk.pages()) {
           writer.writeDataPage(
-              page.rowCount(),
+              page.valueCount(),
               page.uncompressedBytes(),
               BytesInput.from(page.compressed()),
               page.statistics(),

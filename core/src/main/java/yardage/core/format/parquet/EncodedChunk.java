@@ -12,9 +12,14 @@ record EncodedChunk(Optional<DictionaryPage> dictionary, List<Page> pages) {
   record Page(
       byte[] compressed,
       int uncompressedBytes,
+      int valueCount,
       int rowCount,
       Statistics<?> statistics,
       Encoding encoding) {}
+
+  long valueCount() {
+    return pages.stream().mapToLong(Page::valueCount).sum();
+  }
 
   long sizeBytes() {
     return dictionary.map(d -> (long) d.getCompressedSize()).orElse(0L)

@@ -18,11 +18,18 @@ public final class RowGroup {
     this.chunks = chunks;
   }
 
-  /** Encodes columns as the flat fields of {@code schema}, in order. */
+  /** Encodes columns as the fields of {@code schema}, in order. */
   public static RowGroup encode(List<Column> columns, MessageType schema) {
     List<EncodedChunk> chunks = new ArrayList<>();
     for (int i = 0; i < columns.size(); i++) {
-      chunks.add(ENCODER.get().encode(columns.get(i), schema.getType(i).asPrimitiveType()));
+      Column column = columns.get(i);
+      if (column.type().isNested()) {
+        for (LeafLevels leaf : LeafLevels.of(column, schema.getType(i))) {
+          chunks.add(ENCODER.get().encode(leaf, column.size()));
+        }
+      } else {
+        chunks.add(ENCODER.get().encode(column, schema.getType(i).asPrimitiveType()));
+      }
     }
     return new RowGroup(columns.get(0).size(), chunks);
   }

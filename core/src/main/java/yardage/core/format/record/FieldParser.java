@@ -68,7 +68,7 @@ public final class FieldParser {
     this.emptyIsNull = rule.nullTokens().contains("");
     this.patterns =
         rule.formats().stream()
-            .map(p -> TemporalPattern.compile(p, rule.type()))
+            .map(p -> TemporalPattern.compile(p, temporal(rule.type())))
             .toArray(TemporalPattern[]::new);
     this.numbers = rule.numbers().orElse(null);
     this.yes = words(rule.truths().map(FieldRule.TruthWords::yes).orElse(List.of("true")));
@@ -85,6 +85,12 @@ public final class FieldParser {
    */
   public static boolean check(FieldRule rule) {
     FieldParser parser = new FieldParser(rule, 0, 0, Quoting.NONE);
+    if (rule.type().isNested()) {
+      if (rule.otherwise().isPresent()) {
+        throw new IllegalArgumentException("A nested column has no default");
+      }
+      return true;
+    }
     if (parser.otherwise != null) {
       FieldFailures failures = new FieldFailures();
       parser.parse(text(parser.otherwise), failures);
@@ -105,6 +111,11 @@ public final class FieldParser {
     spans.count = 1;
     spans.suspicious = true;
     return spans;
+  }
+
+  /** The formats of a nested column are for the dates and times inside it. */
+  private static Type temporal(Type type) {
+    return type.isNested() ? Type.TIMESTAMP : type;
   }
 
   private static byte[] utf8(String text) {
@@ -206,6 +217,8 @@ public final class FieldParser {
       }
       Reason reason = null;
       switch (rule.type().kind()) {
+        case STRUCT, LIST, MAP:
+          throw new IllegalStateException("Parts are read one by one");
         case VARCHAR:
           if (spans.suspicious) {
             reason = Utf8.check(b, start, end);
@@ -283,6 +296,7 @@ public final class FieldParser {
       case BIGINT, DECIMAL, TIMESTAMP -> new LongColumn(rule.type(), longs, nulls, n);
       case DOUBLE -> new DoubleColumn(doubles, nulls, n);
       case BOOLEAN -> new BooleanColumn(truths, nulls, n);
+      case STRUCT, LIST, MAP -> throw new IllegalStateException("Parts are read one by one");
     };
   }
 

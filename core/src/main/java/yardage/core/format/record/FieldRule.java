@@ -76,13 +76,17 @@ public record FieldRule(
 
   /** The same way of reading for another name and type: how a nested value's parts are read. */
   public FieldRule of(String part, Type partType, boolean partRequired) {
+    boolean temporal =
+        partType.isNested()
+            || partType.kind() == Type.Kind.DATE
+            || partType.kind() == Type.Kind.TIMESTAMP;
     return new FieldRule(
         part,
         partType,
         partRequired,
         nullTokens,
-        formats,
-        numbers,
+        temporal ? formats : List.of(),
+        partType.isNumeric() || partType.isNested() ? numbers : Optional.empty(),
         trim,
         truths,
         Optional.empty(),

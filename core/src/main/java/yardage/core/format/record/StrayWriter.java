@@ -3,6 +3,7 @@ package yardage.core.format.record;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import yardage.core.column.Column;
+import yardage.core.column.Json;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
@@ -38,9 +39,9 @@ public final class StrayWriter {
       for (int i = 0; i < values.length; i++) {
         if (!values[i].isNull(r)) {
           json.append(json.length() == 0 ? "{" : ",");
-          quote(strays.get(i).name(), json);
+          Json.quote(strays.get(i).name(), json);
           json.append(':');
-          quote(values[i].value(r), json);
+          Json.quote(values[i].value(r), json);
         }
       }
       if (json.length() == 0) {
@@ -51,23 +52,5 @@ public final class StrayWriter {
       }
     }
     return out.build();
-  }
-
-  /** Appends a JSON string (RFC 8259, section 7). */
-  public static void quote(String text, StringBuilder out) {
-    out.append('"');
-    for (int i = 0; i < text.length(); i++) {
-      char c = text.charAt(i);
-      if (c == '"' || c == '\\') {
-        out.append('\\').append(c);
-      } else if (c == '\n') {
-        out.append("\\n");
-      } else if (c < 0x20) {
-        out.append("\\u%04x".formatted((int) c));
-      } else {
-        out.append(c);
-      }
-    }
-    out.append('"');
   }
 }

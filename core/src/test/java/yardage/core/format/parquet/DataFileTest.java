@@ -265,6 +265,7 @@ class DataFileTest {
                 case DATE -> LocalDate.ofEpochDay(group.getInteger(c, 0));
                 case TIMESTAMP -> Values.timestamp(group.getLong(c, 0));
                 case BOOLEAN -> group.getBoolean(c, 0);
+                case STRUCT, LIST, MAP -> throw new AssertionError(type);
               });
     }
     return row;
@@ -280,6 +281,7 @@ class DataFileTest {
       case DOUBLE -> new DoubleColumn(new double[] {v / 7.0}, null, 1);
       case BOOLEAN -> new BooleanColumn(new byte[] {(byte) (v & 1)}, null, 1);
       case VARCHAR -> TextColumn.of(v == 0 ? "" : "rolo nº " + v);
+      case STRUCT, LIST, MAP -> throw new AssertionError(type);
     };
   }
 }

@@ -1,0 +1,334 @@
+package yardage.core.format.json;
+
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.math.BigDecimal;
+import java.nio.ByteOrder;
+import java.nio.charset.StandardCharsets;
+
+/**
+ * The grammar of JSON (RFC 8259) over bytes: finds where values end, strictly, and decodes strings.
+ * Nothing here recurses. One thread at a time.
+ */
+final class JsonText {
+  /** Deeper values are refused. */
+  static final int MAX_DEPTH = 512;
+
+  private static final VarHandle LONG =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+  private static final long LOW = 0x0101010101010101L;
+  private static final long HIGH = 0x8080808080808080L;
+  private static final long QUOTES = '"' * LOW;
+  private static final long BACKSLASHES = '\\' * LOW;
+
+  /** Text that is no JSON; made once for each record that is set aside, so it keeps no stack. */
+  static final class Malformed extends RuntimeException {
+    final int at;
+    final boolean tooDeep;
+
+    Malformed(int at, String message, boolean tooDeep) {
+      super(message, null, false, false);
+      this.at = at;
+      this.tooDeep = tooDeep;
+    }
+  }
+
+  final byte[] b;
+  final int limit;
+  private final long[] objects = new long[MAX_DEPTH / 64 + 1];
+
+  /**
+   * @param limit {@code b} can be read up to sixteen bytes beyond it
+   */
+  JsonText(byte[] b, int limit) {
+    this.b = b;
+    this.limit = limit;
+  }
+
+  Malformed malformed(int at, String wanted) {
+    String found =
+        at >= limit
+            ? "the record ends"
+            : "[%s] stands"
+                .formatted(
+                    new String(b, at, Math.min(20, limit - at), StandardCharsets.UTF_8)
+                        .replaceAll("\\p{Cntrl}.*", ""));
+    return new Malformed(at, found + " where " + wanted, false);
+  }
+
+  int blanks(int at) {
+    while (at < limit && (b[at] == ' ' || b[at] == '\t' || b[at] == '\n' || b[at] == '\r')) {
+      at++;
+    }
+    return at;
+  }
+
+  /** Behind the closing quote of the string that opens at {@code at}. */
+  int stringEnd(int at) {
+    int i = at + 1;
+    while (true) {
+      long word = i + 8 <= limit + 8 ? (long) LONG.get(b, i) : 0;
+      // Quotes, backslashes and control characters; bytes beyond ASCII may hit as well.
+      long hits =
+          match(word, QUOTES) | match(word, BACKSLASHES) | (word - 0x20 * LOW & ~word & HIGH);
+      if (hits == 0) {
+        i += 8;
+        if (i >= limit) {
+          throw malformed(limit, "a string goes on");
+        }
+        continue;
+      }
+      i += Long.numberOfTrailingZeros(hits) >>> 3;
+      if (i >= limit) {
+        throw malformed(limit, "a string goes on");
+      }
+      byte c = b[i];
+      if (c == '"') {
+        return i + 1;
+      }
+      if (c == '\\') {
+        i = escapeEnd(i);
+      } else if (c >= 0 && c < 0x20) {
+        throw malformed(i, "a string holds a control character, which must be escaped");
+      } else {
+        i++;
+      }
+    }
+  }
+
+  private static long match(long word, long pattern) {
+    long x = word ^ pattern;
+    return x - LOW & ~x & HIGH;
+  }
+
+  private int escapeEnd(int at) {
+    byte c = at + 1 < limit ? b[at + 1] : 0;
+    if (c == 'u') {
+      for (int i = at + 2; i < at + 6; i++) {
+        if (i >= limit || Character.digit(b[i], 16) < 0) {
+          throw malformed(i, "four hexadecimal digits follow \\u");
+        }
+      }
+      return at + 6;
+    }
+    if ("\"\\/bfnrt".indexOf(c) < 0 || c == 0) {
+      throw malformed(at, "an escape must be one of \\\" \\\\ \\/ \\b \\f \\n \\r \\t \\u");
+    }
+    return at + 2;
+  }
+
+  /** Behind the number that starts at {@code at}. */
+  int numberEnd(int at) {
+    int i = at;
+    if (b[i] == '-') {
+      i++;
+    }
+    if (i < limit && b[i] == '0') {
+      i++;
+    } else {
+      i = digits(i);
+    }
+    if (i < limit && b[i] == '.') {
+      i = digits(i + 1);
+    }
+    if (i < limit && (b[i] | 0x20) == 'e') {
+      i++;
+      if (i < limit && (b[i] == '+' || b[i] == '-')) {
+        i++;
+      }
+      i = digits(i);
+    }
+    return i;
+  }
+
+  private int digits(int at) {
+    int i = at;
+    while (i < limit && b[i] >= '0' && b[i] <= '9') {
+      i++;
+    }
+    if (i == at) {
+      throw malformed(at, "a digit must stand");
+    }
+    return i;
+  }
+
+  private int word(int at, String word) {
+    for (int i = 0; i < word.length(); i++) {
+      if (at + i >= limit || b[at + i] != word.charAt(i)) {
+        throw malformed(at, "a value must stand");
+      }
+    }
+    return at + word.length();
+  }
+
+  /** Behind a value that is no object and no array. */
+  int scalarEnd(int at) {
+    if (at >= limit) {
+      throw malformed(at, "a value must stand");
+    }
+    return switch (b[at]) {
+      case '"' -> stringEnd(at);
+      case 't' -> word(at, "true");
+      case 'f' -> word(at, "false");
+      case 'n' -> word(at, "null");
+      case '-', '0', '1', '2', '3', '4', '5', '6', '7', '8', '9' -> numberEnd(at);
+      default -> throw malformed(at, "a value must stand");
+    };
+  }
+
+  /** Behind the value that starts at {@code at}, all of which is looked at. */
+  int valueEnd(int at) {
+    byte c = at < limit ? b[at] : 0;
+    if (c != '{' && c != '[') {
+      return scalarEnd(at);
+    }
+    int depth = 0;
+    int i = at;
+    while (true) {
+      // Here a value starts.
+      c = i < limit ? b[i] : 0;
+      if (c == '{' || c == '[') {
+        if (depth == MAX_DEPTH) {
+          throw new Malformed(i, "values are nested more than %d deep".formatted(MAX_DEPTH), true);
+        }
+        boolean object = c == '{';
+        if (object) {
+          objects[depth >> 6] |= 1L << depth;
+        } else {
+          objects[depth >> 6] &= ~(1L << depth);
+        }
+        depth++;
+        i = blanks(i + 1);
+        if (i < limit && b[i] == (object ? '}' : ']')) {
+          i++;
+          depth--;
+        } else {
+          if (object) {
+            i = nameEnd(i);
+          }
+          continue;
+        }
+      } else {
+        i = scalarEnd(i);
+      }
+      // Here a value has ended: close what closes, up to the next value.
+      while (true) {
+        if (depth == 0) {
+          return i;
+        }
+        boolean object = (objects[depth - 1 >> 6] & 1L << depth - 1) != 0;
+        i = blanks(i);
+        c = i < limit ? b[i] : 0;
+        if (c == ',') {
+          i = blanks(i + 1);
+          if (object) {
+            i = nameEnd(i);
+          }
+          break;
+        }
+        if (c != (object ? '}' : ']')) {
+          throw malformed(i, object ? "[,] or [}] must stand" : "[,] or []] must stand");
+        }
+        i++;
+        depth--;
+      }
+    }
+  }
+
+  /** Where the value starts of the member whose name starts at {@code at}. */
+  int nameEnd(int at) {
+    if (at >= limit || b[at] != '"') {
+      throw malformed(at, "a name in quotes must stand");
+    }
+    int i = blanks(stringEnd(at));
+    if (i >= limit || b[i] != ':') {
+      throw malformed(i, "[:] must stand");
+    }
+    return blanks(i + 1);
+  }
+
+  /**
+   * Decodes the inside {@code [start, end)} of a string into {@code out} and returns how many bytes
+   * that are. Half a surrogate pair becomes bytes that are no UTF-8.
+   */
+  int decode(int start, int end, byte[] out, int at) {
+    int n = at;
+    int i = start;
+    while (i < end) {
+      if (b[i] != '\\') {
+        out[n++] = b[i++];
+        continue;
+      }
+      byte c = b[i + 1];
+      i += 2;
+      switch (c) {
+        case 'b' -> out[n++] = '\b';
+        case 'f' -> out[n++] = '\f';
+        case 'n' -> out[n++] = '\n';
+        case 'r' -> out[n++] = '\r';
+        case 't' -> out[n++] = '\t';
+        case 'u' -> {
+          int unit = unit(i);
+          i += 4;
+          if (Character.isHighSurrogate((char) unit)
+              && i + 6 <= end
+              && b[i] == '\\'
+              && b[i + 1] == 'u'
+              && Character.isLowSurrogate((char) unit(i + 2))) {
+            unit = Character.toCodePoint((char) unit, (char) unit(i + 2));
+            i += 6;
+          }
+          n = put(unit, out, n);
+        }
+        default -> out[n++] = c;
+      }
+    }
+    return n - at;
+  }
+
+  private int unit(int at) {
+    int v = 0;
+    for (int i = at; i < at + 4; i++) {
+      v = v << 4 | Character.digit(b[i], 16);
+    }
+    return v;
+  }
+
+  private static int put(int c, byte[] out, int n) {
+    if (c < 0x80) {
+      out[n++] = (byte) c;
+    } else if (c < 0x800) {
+      out[n++] = (byte) (0xC0 | c >> 6);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    } else if (c < 0x10000) {
+      out[n++] = (byte) (0xE0 | c >> 12);
+      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    } else {
+      out[n++] = (byte) (0xF0 | c >> 18);
+      out[n++] = (byte) (0x80 | c >> 12 & 0x3F);
+      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    }
+    return n;
+  }
+
+  /** The decoded inside of a string, for the few that are needed as text. */
+  String string(int start, int end) {
+    byte[] out = new byte[end - start];
+    return new String(out, 0, decode(start, end, out, 0), StandardCharsets.UTF_8);
+  }
+
+  /**
+   * A number without exponent and without zeros at its end, as columns of whole numbers and
+   * decimals read them; as it is when it is out of their reach anyway.
+   */
+  static String plainNumber(String text) {
+    int e = Math.max(text.indexOf('e'), text.indexOf('E'));
+    if (e >= 0 && text.length() - e > 5) {
+      return text;
+    }
+    BigDecimal d = new BigDecimal(text);
+    return Math.abs((long) d.scale()) > 400 ? text : d.stripTrailingZeros().toPlainString();
+  }
+}

@@ -1,0 +1,263 @@
+package yardage.core.feed;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.exec.Tally;
+import yardage.core.pipeline.RunFailedException;
+import yardage.core.testing.TestLake;
+
+/** Feeds of every kind, through a pipeline into a published table and back by SQL. */
+class FeedRunTest {
+  @TempDir Path folder;
+  private TestLake lake;
+
+  @BeforeEach
+  void makeLake() {
+    lake = new TestLake(folder);
+  }
+
+  private Map<String, Tally> land(String feed) {
+    lake.declare(feed);
+    String name = feed.lines().findFirst().orElseThrow().replace("feed: ", "");
+    return lake.run(
+        "pipeline: land\nsteps:\n  rows: {read: {feed: %s}}\n  out: {from: rows, write: {table: raw.%s}}\n"
+            .formatted(name, name.replace('-', '_')));
+  }
+
+  private String failure(String feed) {
+    return assertThrows(RunFailedException.class, () -> land(feed)).getMessage();
+  }
+
+  @Test
+  void nestedColumnsAreKeptAndReachedInSql() {
+    lake.file(
+        "inspections/1.jsonl",
+        """
+        {"roll":"R1","loom":{"hall":"N","nr":4},"defects":[{"kind":"slub","at_m":1.25},{"kind":"stain"}]}
+        {"roll":"R2","loom":null,"defects":[]}
+        {"roll":"R3","defects":[{"kind":7}],"loom":{"hall":"S"}}
+        """);
+
+    land(
+        """
+        feed: inspections
+        files: inspections/*.jsonl
+        json: {records: lines}
+        columns:
+          roll: {type: varchar, required: true}
+          loom: struct(hall varchar, nr int)
+          defects: "list(struct(kind varchar, at_m decimal(6, 2)))"
+        """);
+
+    assertEquals(
+        "[[R1, N, 4, 2, slub, 1.25], [R2, null, null, 0, null, null], [R3, S, null, 1, 7, null]]",
+        lake.query(
+                "select roll, i.loom.hall, i.loom.nr, cardinality(defects), defects[1].kind, defects[1].at_m from raw.inspections i order by roll")
+            .toString());
+  }
+
+  @Test
+  void columnsComeFromFoldersAndFromTheEngine() {
+    lake.file("rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv", "roll;m\nR1;5\nR2;6\n");
+    lake.file("rolls/mill=Seia/day=2026-03-02/ç.csv", "m;roll\n7;R3\n");
+
+    land(
+        """
+        feed: rolls
+        files: rolls/**.csv
+        text: {separator: ";"}
+        columns:
+          roll: varchar
+          metres: {type: int, from: m}
+          mill: {type: varchar, folder: mill}
+          day: {type: date, folder: day}
+          file: {add: file}
+          line: {add: line}
+          offset: {add: byte}
+          taken: {add: taken-at}
+          run: {add: run}
+        """);
+
+    assertEquals(
+        """
+        [R1, 5, Covilhã, 2026-03-01, rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv, 2, 7, 2026-11-23T09:00, test1]
+        [R2, 6, Covilhã, 2026-03-01, rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv, 3, 12, 2026-11-23T09:00, test1]
+        [R3, 7, Seia, 2026-03-02, rolls/mill=Seia/day=2026-03-02/ç.csv, 2, 7, 2026-11-23T09:00, test1]
+        """,
+        lines(lake.query("select * from raw.rolls order by roll")));
+  }
+
+  private static String lines(List<List<Object>> rows) {
+    StringBuilder out = new StringBuilder();
+    rows.forEach(r -> out.append(r).append('\n'));
+    return out.toString();
+  }
+
+  @Test
+  void defaultsChecksTrimsTruthWordsAndNullsForWrongValues() {
+    lake.file(
+        "c/1.csv",
+        "roll,metres,grade,good,price\n R1 ,5,1,ja,\"1.234,50 EUR\"\nR2,-1,2,nein,\nR3,x,,ja,7\nR4,8,0,vielleicht,7\nR5,0,9,,1\n");
+
+    Map<String, Tally> tallies =
+        land(
+            """
+            feed: checked
+            files: c/*.csv
+            text: {}
+            trim: true
+            yes: [ja, j]
+            no: [nein]
+            set-aside-limit: {share: 100%}
+            columns:
+              roll: varchar
+              metres: {type: int, check: metres >= 0, if-wrong: "null"}
+              grade: {type: int, default: 3, check: 10 / grade > 1 and grade < 9}
+              good: boolean
+              price: {type: "decimal(9, 2)", numbers: {decimal: ",", group: ".", currency: EUR}}
+            """);
+
+    assertEquals(
+        "[[R1, 5, 1, true, 1234.50], [R3, null, 3, true, 7.00]]",
+        lake.query("select * from raw.checked order by roll").toString());
+    assertEquals(3, tallies.get("rows").setAside());
+    assertEquals(Map.of("check-failed", 2L, "wrong-type", 1L), lake.lastRun().setAsideByReason());
+    assertEquals(Map.of("rows.metres", 1L), lake.lastRun().nulledByColumn());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "metres > | cannot stand here",
+        "metrs > 1 | metrs",
+        "metres + 1 | must be true or false",
+        "sum(metres) > 1 | may read only its own row",
+      })
+  void aWrongCheckIsToldWithItsPlace(String check, String message) {
+    FeedDefinition.Parsed parsed =
+        FeedDefinition.parse(
+            "feed: f\nfiles: x\ntext: {}\ncolumns:\n  metres: {type: int, check: \""
+                + check
+                + "\"}");
+
+    assertEquals(5, parsed.problems().get(0).place().line());
+    assertTrue(parsed.problems().get(0).message().contains(message), parsed.problems().toString());
+  }
+
+  private static final String CHANGING =
+      """
+      feed: changing
+      files: x/*
+      %s
+      change: %s
+      columns: {roll: varchar, metres: int}
+      """;
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "text: {} | ignore | [[R1, 5]]",
+        "text: {} | strays | [[R1, 5, {\"shade\":\"a \\\"b\\\"\"}]]",
+        "'json: {}' | ignore | [[R1, 5]]",
+        "'json: {}' | strays | [[R1, 5, {\"shade\":{\"x\":[1]}}]]",
+      })
+  void unknownFieldsAreHandledAsTheFeedSays(String format, String change, String rows) {
+    lake.file(
+        "x/1",
+        format.contains("json")
+            ? "{\"roll\":\"R1\",\"shade\":{\"x\":[1]},\"metres\":5}\n"
+            : "shade,roll,metres\n\"a \"\"b\"\"\",R1,5\n");
+
+    land(CHANGING.formatted(format, change));
+
+    assertEquals(rows, lake.query("select * from raw.changing").toString());
+  }
+
+  @Test
+  void byDefaultAChangeStopsTheRunAndIsTold() {
+    lake.file("x/1", "roll,metres,shade\nR1,5,blue\n");
+    String header = failure(CHANGING.formatted("text: {}", "stop"));
+    lake.file("x/1", "{\"roll\":\"R1\",\"metres\":5}\n{\"roll\":\"R1\",\"shade\":\"blue\"}\n");
+    String member = failure(CHANGING.formatted("json: {}", "stop"));
+
+    assertTrue(
+        header.contains("it has [shade] which the feed does not declare")
+            && header.contains("yardage feed accept changing"),
+        header);
+    assertTrue(member.contains("[shade] in 1 record, first in x/1, line 2: \"blue\""), member);
+    assertTrue(lake.tables().isEmpty());
+  }
+
+  /**
+   * One large file, whose chunks several workers parse: rows keep their order and are all there.
+   */
+  @Test
+  void chunksOfOneLargeFileAreReadTogetherInOrder() throws IOException {
+    StringBuilder text = new StringBuilder("n,t\n");
+    int rows = 700_000;
+    for (int i = 0; i < rows; i++) {
+      text.append(i).append(i % 1000 == 0 ? ",\"line\nend " : ",\"plain ").append(i).append("\"\n");
+    }
+    lake.file("x/big.csv", text.toString());
+
+    Map<String, Tally> tallies =
+        land(
+            "feed: big\nfiles: x/big.csv\ntext: {}\ncolumns: {n: int, t: varchar, l: {add: line}}\n");
+
+    assertEquals(rows, tallies.get("rows").rowsOut());
+    assertEquals(
+        List.of(List.of((long) rows, 0, rows - 1, (long) rows)),
+        lake.query(
+            "select count(*), min(n), max(n), sum(case when l = 2 + n + (n + 999) / 1000 then 1 else 0 end) from raw.big"));
+    lake.run(
+        """
+        pipeline: firsts
+        steps:
+          rows: {read: {feed: big}}
+          digits: {from: rows, shape: {set: {digit: "mod(n, 10)"}}}
+          first: {from: digits, dedupe: {by: [digit], keep: first}}
+          out: {from: first, write: {table: raw.firsts}}
+        """);
+    assertEquals(List.of(List.of(10L, 9)), lake.query("select count(*), max(n) from raw.firsts"));
+  }
+
+  @Test
+  void aDamagedFileStopsTheRunOrGivesWhatCanBeRead() throws IOException {
+    StringBuilder text = new StringBuilder("n\n");
+    for (int i = 0; i < 300_000; i++) {
+      text.append(Integer.reverse(i)).append('\n');
+    }
+    java.io.ByteArrayOutputStream bytes = new java.io.ByteArrayOutputStream();
+    try (var gzip = new java.util.zip.GZIPOutputStream(bytes)) {
+      gzip.write(text.toString().getBytes(java.nio.charset.StandardCharsets.UTF_8));
+    }
+    byte[] half = java.util.Arrays.copyOf(bytes.toByteArray(), bytes.size() / 2);
+    lake.file("x/cut.csv.gz", half);
+    String feed = "feed: cut\nfiles: x/*\ntext: {}\ncolumns: {n: int}\n";
+
+    assertTrue(failure(feed).contains("is damaged"));
+    Map<String, Tally> tallies = land(feed + "damaged-files: keep-readable\n");
+
+    long rows = tallies.get("rows").rowsOut();
+    assertTrue(rows > 100_000, tallies.toString());
+    assertEquals(Map.of("damaged-file", 1L, "wrong-type", 1L), lake.lastRun().setAsideByReason());
+    long sum = 0;
+    for (int i = 0; i < rows; i++) {
+      sum += Integer.reverse(i);
+    }
+    assertEquals(List.of(List.of(sum)), lake.query("select sum(n) from raw.cut"));
+  }
+}
