@@ -1,5 +1,7 @@
 package yardage.core.feed;
 
+import java.util.Map;
+import java.util.Optional;
 import yardage.core.format.json.JsonLayout;
 import yardage.core.format.text.DelimitedLayout;
 import yardage.core.format.text.LinePattern;
@@ -48,6 +50,28 @@ public sealed interface FeedFormat {
     @Override
     public String word() {
       return "lines";
+    }
+  }
+
+  /**
+   * XML elements.
+   *
+   * @param xsd the schema's path below the inbox
+   */
+  record Xml(String row, Map<String, String> namespaces, Optional<String> xsd)
+      implements FeedFormat {
+    public Xml {
+      namespaces = Map.copyOf(namespaces);
+    }
+
+    @Override
+    public String word() {
+      return "xml";
+    }
+
+    @Override
+    public boolean isNested() {
+      return true;
     }
   }
 }

@@ -1,5 +1,6 @@
 package yardage.core.feed;
 
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -65,6 +66,7 @@ public final class FeedScan implements ScanSource {
    */
   public FeedScan(
       FeedDefinition feed,
+      Path inbox,
       List<FileDiscovery.Found> files,
       int[] columns,
       StepTally tally,
@@ -75,7 +77,7 @@ public final class FeedScan implements ScanSource {
     this.columns = columns.clone();
     this.tally = tally;
     this.setAside = setAside;
-    this.format = Formats.of(feed);
+    this.format = Formats.of(feed, inbox);
     this.contract = new Contract(feed, run, takenAt);
     this.files = files.stream().map(f -> new FileReading(feed, f, format)).toList();
   }

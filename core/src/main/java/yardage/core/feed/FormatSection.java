@@ -1,7 +1,9 @@
 package yardage.core.feed;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
@@ -13,7 +15,7 @@ import yardage.core.format.text.LinePattern;
 
 /** Reads the part of a feed's document that says how its files are written. */
 final class FormatSection {
-  private static final List<String> WORDS = List.of("text", "fixed", "lines", "json");
+  private static final List<String> WORDS = List.of("text", "fixed", "lines", "json", "xml");
   private static final FeedFormat DEFAULT =
       new FeedFormat.Delimited(new DelimitedLayout(",", '"', true));
 
@@ -52,10 +54,31 @@ final class FormatSection {
                   section.get().parsed("records", JsonLayout::parse).orElse(JsonLayout.lines()));
           case "fixed" -> fixed(section.get());
           case "lines" -> lines(section.get());
+          case "xml" -> xml(section.get());
           default -> delimited(section.get());
         };
     section.get().finish();
     return format;
+  }
+
+  private static FeedFormat xml(DocumentReader s) {
+    s.required("row", "the element that makes a row, as in row: lot");
+    String row = s.text("row").map(TextValue::text).orElse("row");
+    Map<String, String> namespaces = new TreeMap<>();
+    s.pairs("namespaces").forEach((prefix, uri) -> namespaces.put(prefix.text(), uri.text()));
+    Optional<TextValue> xsd = s.text("xsd");
+    xsd.flatMap(x -> FileDiscovery.complaint(x.text()))
+        .ifPresent(c -> s.error("wrong-value", "xsd", xsd.get().place(), c));
+    int colon = row.indexOf(':');
+    if (colon > 0 && !namespaces.containsKey(row.substring(0, colon))) {
+      s.error(
+          "wrong-value",
+          "row",
+          s.text("row").map(TextValue::place).orElse(s.place()),
+          "The prefix of [%s] is not among the feed's namespaces; add namespaces: {%s: its-uri}"
+              .formatted(row, row.substring(0, colon)));
+    }
+    return new FeedFormat.Xml(row, namespaces, xsd.map(TextValue::text));
   }
 
   private static FeedFormat fixed(DocumentReader s) {

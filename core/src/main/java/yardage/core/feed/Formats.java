@@ -1,16 +1,23 @@
 package yardage.core.feed;
 
+import java.nio.file.Path;
 import yardage.core.format.json.JsonFormat;
 import yardage.core.format.record.RecordFormat;
 import yardage.core.format.text.DelimitedFormat;
 import yardage.core.format.text.FixedWidthFormat;
 import yardage.core.format.text.PatternFormat;
+import yardage.core.format.xml.XmlFormat;
+import yardage.core.format.xml.XmlLayout;
+import yardage.core.format.xml.XsdSchema;
 
 /** The reader for a feed's format. */
 final class Formats {
   private Formats() {}
 
-  static RecordFormat of(FeedDefinition feed) {
+  /**
+   * @param inbox where a schema is looked for
+   */
+  static RecordFormat of(FeedDefinition feed, Path inbox) {
     if (feed.format() instanceof FeedFormat.Delimited delimited) {
       return new DelimitedFormat(
           delimited.layout(), feed.rules(), new HeaderMatch(feed, delimited.layout().byPosition()));
@@ -35,6 +42,17 @@ final class Formats {
     if (feed.format() instanceof FeedFormat.Json json) {
       return new JsonFormat(
           json.layout(),
+          feed.rules(),
+          feed.fields().stream().map(FeedColumn::fileName).toList(),
+          feed.keepsStrays());
+    }
+    if (feed.format() instanceof FeedFormat.Xml xml) {
+      return new XmlFormat(
+          new XmlLayout(
+              xml.row(),
+              xml.namespaces(),
+              xml.xsd().map(path -> XsdSchema.read(path, inbox.resolve(path))),
+              XmlLayout.DEFAULT_MAX_RECORD_BYTES),
           feed.rules(),
           feed.fields().stream().map(FeedColumn::fileName).toList(),
           feed.keepsStrays());

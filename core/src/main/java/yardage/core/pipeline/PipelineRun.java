@@ -305,6 +305,7 @@ public final class PipelineRun {
       FeedScan scan =
           new FeedScan(
               feed,
+              setting.lake().inbox(),
               files(feed),
               columns,
               tallies.get(step),

@@ -35,6 +35,9 @@ public final class Chunk {
   /** 0-based among the chunks of its file. */
   public int ordinal;
 
+  /** Where the records lie, if the chunker found them one by one. */
+  public final RecordPlaces records = new RecordPlaces();
+
   /** What is wrong with the one record that the chunk holds; null for a sound chunk. */
   public RejectedRecord.Failure defect;
 

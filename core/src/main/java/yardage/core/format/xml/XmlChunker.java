@@ -1,0 +1,448 @@
+package yardage.core.format.xml;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayDeque;
+import java.util.Arrays;
+import java.util.Deque;
+import java.util.Iterator;
+import yardage.core.format.FileFormatException;
+import yardage.core.format.record.Chunk;
+import yardage.core.format.record.Chunker;
+import yardage.core.format.record.FieldMap;
+import yardage.core.format.record.Reason;
+import yardage.core.format.record.RejectedRecord;
+
+/**
+ * Finds row elements by their tags. A chunk is a document of its own: the tags of the elements that
+ * are open, the rows with the tags between them, and the closing tags; comments, instructions and
+ * text outside rows are left out. Where a row ends is told by the tags of its own name alone, so
+ * that what is wrong inside one row does not touch the next.
+ */
+final class XmlChunker implements Chunker {
+  private static final int KEPT_OF_LONG_RECORD = 1 << 16;
+  private static final int MOST_OPEN = 256;
+
+  private final String file;
+  private final XmlLayout layout;
+  private final byte[] rowName;
+  private final FieldMap fields;
+  private final InputStream in;
+
+  private byte[] b = new byte[1 << 17];
+  private int at;
+  private int limit;
+  private boolean ended;
+  private long offset;
+  private long line = 1;
+  private int counted;
+  private long record;
+  private int ordinal;
+  private boolean sawElement;
+
+  /** The start tags of the elements that are open around the rows. */
+  private final Deque<byte[]> open = new ArrayDeque<>();
+
+  XmlChunker(String file, InputStream in, XmlLayout layout, FieldMap fields) {
+    this.file = file;
+    this.in = in;
+    this.layout = layout;
+    this.rowName = layout.rowName().getBytes(StandardCharsets.UTF_8);
+    this.fields = fields;
+  }
+
+  @Override
+  public FieldMap fields() {
+    return fields;
+  }
+
+  @Override
+  public boolean next(Chunk chunk) throws IOException {
+    chunk.defect = null;
+    chunk.start = 0;
+    chunk.end = 0;
+    chunk.firstRecord = record;
+    chunk.ordinal = ordinal++;
+    chunk.records.clear();
+    while ((chunk.records.count() == 0 || chunk.end < chunk.targetBytes()) && seekTag()) {
+      int tagEnd = tagEnd(at);
+      if (tagEnd < 0) {
+        return giveBroken(chunk, limit - at, "the file ends inside a tag");
+      }
+      if (isRow(at + 1)) {
+        if (chunk.records.count() == 0) {
+          Iterator<byte[]> outermost = open.descendingIterator();
+          while (outermost.hasNext()) {
+            append(chunk, outermost.next());
+          }
+        }
+        if (!copyRow(chunk, tagEnd)) {
+          break;
+        }
+      } else {
+        structure(chunk, tagEnd);
+      }
+    }
+    if (chunk.defect != null) {
+      return true;
+    }
+    if (chunk.records.count() == 0) {
+      if (pending == null) {
+        if (!sawElement && offset + limit > 0) {
+          throw wrong("there is no element in it");
+        }
+        if (!open.isEmpty() && !toldOpen) {
+          toldOpen = true;
+          return giveBroken(
+              chunk, 0, "the file ends while [%s] is still open".formatted(name(open.peek())));
+        }
+        return false;
+      }
+      Broken broken = pending;
+      pending = null;
+      chunk.end = 0;
+      append(chunk, broken.kept());
+      chunk.defect = broken.why();
+      chunk.byteOffset = broken.offset();
+      chunk.line = broken.line();
+      return true;
+    }
+    for (byte[] tag : open) {
+      append(chunk, ("</" + name(tag) + ">").getBytes(StandardCharsets.UTF_8));
+    }
+    Arrays.fill(chunk.buffer, chunk.end, chunk.end + Chunk.PADDING, (byte) 0);
+    return true;
+  }
+
+  /** A row that could not be copied whole; given after the rows before it. */
+  private record Broken(byte[] kept, long offset, long line, RejectedRecord.Failure why) {}
+
+  private Broken pending;
+  private boolean toldOpen;
+
+  private boolean giveBroken(Chunk chunk, int bytes, String what) {
+    RejectedRecord.Failure why =
+        new RejectedRecord.Failure("", Reason.NOT_XML, what + "; it is cut off or damaged");
+    Broken broken =
+        new Broken(
+            Arrays.copyOfRange(b, at, at + Math.min(bytes, KEPT_OF_LONG_RECORD)),
+            offset + at,
+            lineAt(at),
+            why);
+    at = limit;
+    toldOpen = true;
+    record++;
+    if (chunk.records.count() > 0) {
+      pending = broken;
+      for (byte[] tag : open) {
+        append(chunk, ("</" + name(tag) + ">").getBytes(StandardCharsets.UTF_8));
+      }
+      Arrays.fill(chunk.buffer, chunk.end, chunk.end + Chunk.PADDING, (byte) 0);
+      return true;
+    }
+    chunk.end = 0;
+    append(chunk, broken.kept());
+    chunk.defect = why;
+    chunk.byteOffset = broken.offset();
+    chunk.line = broken.line();
+    return true;
+  }
+
+  /** Copies the row whose start tag ends before {@code tagEnd}; false when it is broken. */
+  private boolean copyRow(Chunk chunk, int tagEnd) throws IOException {
+    sawElement = true;
+    int rowStart = at;
+    long rowLine = lineAt(rowStart);
+    int depth = b[tagEnd - 2] == '/' ? 0 : 1;
+    int i = tagEnd;
+    while (depth > 0) {
+      int next = markup(i);
+      rowStart = at;
+      if (next < 0 || at + layout.maxRecordBytes() < next) {
+        boolean tooLong = next >= 0 || limit - at > layout.maxRecordBytes();
+        giveBroken(
+            chunk,
+            limit - at,
+            tooLong
+                ? "a row of more than %,d bytes".formatted(layout.maxRecordBytes())
+                : "the file ends inside a row");
+        return false;
+      }
+      int start = lastMarkup;
+      if (b[start + 1] == '/' && nameIs(start + 2)) {
+        depth--;
+      } else if (isRow(start + 1) && b[next - 2] != '/') {
+        depth++;
+      }
+      i = next;
+    }
+    int length = i - rowStart;
+    room(chunk, length);
+    chunk.records.add(chunk.end, chunk.end + length, offset + rowStart, rowLine);
+    System.arraycopy(b, rowStart, chunk.buffer, chunk.end, length);
+    chunk.end += length;
+    at = i;
+    record++;
+    return true;
+  }
+
+  private int lastMarkup;
+
+  /**
+   * Behind the next tag at or after {@code from}, whose start is {@link #lastMarkup} then; comments
+   * and the like are passed over. Keeps what starts at {@link #at} in the buffer. -1 at the end.
+   */
+  private int markup(int from) throws IOException {
+    int i = from;
+    while (true) {
+      while (true) {
+        while (i < limit && b[i] != '<') {
+          i++;
+        }
+        if (i < limit) {
+          break;
+        }
+        int kept = i - at;
+        if (limit - at > layout.maxRecordBytes() || !fill()) {
+          return -1;
+        }
+        i = at + kept;
+      }
+      int kept = i - at;
+      int end = tagEnd(i);
+      i = at + kept;
+      if (end < 0) {
+        return -1;
+      }
+      if (b[i + 1] != '!' && b[i + 1] != '?') {
+        lastMarkup = i;
+        return end;
+      }
+      i = end;
+    }
+  }
+
+  /** Goes to the next tag outside rows; false at the end. */
+  private boolean seekTag() throws IOException {
+    while (true) {
+      while (at < limit && b[at] != '<') {
+        at++;
+      }
+      if (at == limit && !fill()) {
+        return false;
+      }
+      if (at < limit && b[at] == '<') {
+        while (limit - at < 3 && fill()) {
+          // Two more bytes tell what it is.
+        }
+        if (limit - at < 2 || (b[at + 1] != '!' && b[at + 1] != '?')) {
+          return true;
+        }
+        int end = tagEnd(at);
+        if (end < 0) {
+          throw wrong("it ends inside a comment, instruction or document type");
+        }
+        at = end;
+      }
+    }
+  }
+
+  /** A tag around the rows: kept, so that rows keep their namespaces and what holds them. */
+  private void structure(Chunk chunk, int tagEnd) {
+    sawElement = true;
+    if (b[at + 1] == '/') {
+      String name = name(Arrays.copyOfRange(b, at + 1, tagEnd));
+      if (open.isEmpty() || !name(open.peek()).equals(name)) {
+        throw wrong(
+            open.isEmpty()
+                ? "[</%s>] closes nothing".formatted(name)
+                : "[</%s>] stands where [</%s>] must".formatted(name, name(open.peek())));
+      }
+      open.pop();
+    } else if (b[tagEnd - 2] != '/') {
+      if (open.size() == MOST_OPEN) {
+        throw wrong("elements are nested more than %d deep".formatted(MOST_OPEN));
+      }
+      open.push(Arrays.copyOfRange(b, at, tagEnd));
+    }
+    if (chunk.records.count() > 0) {
+      append(chunk, b, at, tagEnd);
+    }
+    at = tagEnd;
+  }
+
+  /** The name in a tag that starts with its angle bracket, or with the slash of a closing one. */
+  private static String name(byte[] tag) {
+    int end = 1;
+    while (end < tag.length && !isNameEnd(tag[end])) {
+      end++;
+    }
+    return new String(tag, 1, end - 1, StandardCharsets.UTF_8);
+  }
+
+  private static boolean isNameEnd(byte c) {
+    return c == '>' || c == '/' || c == ' ' || c == '\t' || c == '\n' || c == '\r';
+  }
+
+  private boolean isRow(int nameStart) {
+    return b[nameStart] != '/' && nameIs(nameStart);
+  }
+
+  /** Whether the local part of the name at {@code from} is the row's. */
+  private boolean nameIs(int from) {
+    int start = from;
+    int end = from;
+    while (end < limit && !isNameEnd(b[end])) {
+      if (b[end] == ':') {
+        start = end + 1;
+      }
+      end++;
+    }
+    return end - start == rowName.length
+        && Arrays.equals(b, start, end, rowName, 0, rowName.length);
+  }
+
+  /**
+   * Behind the markup that starts at {@code from}; -1 when the file ends first. The buffer may
+   * move: {@link #at} moves with it.
+   */
+  private int tagEnd(int from) throws IOException {
+    int ahead = from - at;
+    int i = 1;
+    char quote = 0;
+    int brackets = 0;
+    while (true) {
+      int position = at + ahead + i;
+      if (position >= limit) {
+        if (limit - at > layout.maxRecordBytes() || !fill()) {
+          return -1;
+        }
+        continue;
+      }
+      byte c = b[position];
+      if (i == 1 && c == '!' || i == 1 && c == '?') {
+        while (limit - (at + ahead) < 9 && fill()) {
+          // Enough to tell a comment from the others.
+        }
+        int start = at + ahead;
+        if (starts(start, "<!--")) {
+          return until(start, 4, "-->");
+        }
+        if (starts(start, "<![CDATA[")) {
+          return until(start, 9, "]]>");
+        }
+        if (c == '?') {
+          return until(start, 2, "?>");
+        }
+      }
+      if (quote != 0) {
+        quote = c == quote ? 0 : quote;
+      } else if (c == '"' || c == '\'') {
+        quote = (char) c;
+      } else if (c == '[') {
+        brackets++;
+      } else if (c == ']') {
+        brackets--;
+      } else if (c == '>' && brackets <= 0) {
+        int end = position + 1;
+        if (starts(at + ahead, "<!DOCTYPE") && holds(at + ahead, end, "<!ENTITY")) {
+          throw wrong(
+              "it declares entities, which are not expanded here, since a few lines of them can fill any memory");
+        }
+        return end;
+      }
+      i++;
+    }
+  }
+
+  private boolean starts(int from, String what) {
+    for (int i = 0; i < what.length(); i++) {
+      if (from + i >= limit || b[from + i] != what.charAt(i)) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private boolean holds(int from, int to, String what) {
+    return new String(b, from, to - from, StandardCharsets.ISO_8859_1).contains(what);
+  }
+
+  private int until(int start, int skip, String what) throws IOException {
+    int ahead = start - at;
+    int i = skip;
+    while (true) {
+      while (at + ahead + i + what.length() <= limit) {
+        if (starts(at + ahead + i, what)) {
+          return at + ahead + i + what.length();
+        }
+        i++;
+      }
+      if (limit - at > layout.maxRecordBytes() || !fill()) {
+        return -1;
+      }
+    }
+  }
+
+  /** Reads more behind what starts at {@link #at}, which moves to the front. */
+  private boolean fill() throws IOException {
+    if (ended) {
+      return false;
+    }
+    if (at > 0) {
+      count(at);
+      System.arraycopy(b, at, b, 0, limit - at);
+      offset += at;
+      limit -= at;
+      counted = 0;
+      at = 0;
+    }
+    if (limit == b.length) {
+      b = Arrays.copyOf(b, (int) Math.min(Integer.MAX_VALUE - 64, b.length * 2L));
+    }
+    int n = in.read(b, limit, b.length - limit);
+    ended = n < 0;
+    limit += Math.max(0, n);
+    return n > 0;
+  }
+
+  private void count(int to) {
+    for (; counted < to; counted++) {
+      line += b[counted] == '\n' ? 1 : 0;
+    }
+  }
+
+  private long lineAt(int position) {
+    count(position);
+    return line;
+  }
+
+  private static void append(Chunk chunk, byte[] bytes) {
+    append(chunk, bytes, 0, bytes.length);
+  }
+
+  private static void append(Chunk chunk, byte[] bytes, int from, int to) {
+    room(chunk, to - from);
+    System.arraycopy(bytes, from, chunk.buffer, chunk.end, to - from);
+    chunk.end += to - from;
+  }
+
+  private static void room(Chunk chunk, int bytes) {
+    int needed = Math.addExact(chunk.end, bytes + Chunk.PADDING);
+    if (needed > chunk.buffer.length) {
+      chunk.buffer =
+          Arrays.copyOf(
+              chunk.buffer,
+              (int)
+                  Math.min(
+                      Integer.MAX_VALUE - 64, Math.max((long) needed, chunk.buffer.length * 2L)));
+    }
+  }
+
+  private FileFormatException wrong(String what) {
+    return new FileFormatException(
+        "File [%s] cannot be read as XML: at line %,d, byte %,d %s. Get the file again, or change the feed"
+            .formatted(file, lineAt(Math.min(at, limit)), offset + at, what));
+  }
+}
