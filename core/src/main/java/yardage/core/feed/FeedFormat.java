@@ -74,4 +74,17 @@ public sealed interface FeedFormat {
       return true;
     }
   }
+
+  /** Parquet files. */
+  record Parquet() implements FeedFormat {
+    @Override
+    public String word() {
+      return "parquet";
+    }
+
+    @Override
+    public boolean isNested() {
+      return true;
+    }
+  }
 }

@@ -99,6 +99,31 @@ public final class FileDiscovery {
     return List.copyOf(out.values());
   }
 
+  /**
+   * Files that match patterns, by path; a folder stands for all files in it.
+   *
+   * @throws FeedException when there are none
+   */
+  public static List<Found> matching(Path inbox, List<String> patterns) {
+    Map<String, Found> out = new TreeMap<>();
+    for (String pattern : patterns) {
+      complaint(pattern)
+          .ifPresent(
+              c -> {
+                throw new FeedException(c);
+              });
+      boolean folder = Files.isDirectory(inbox.resolve(pattern), LinkOption.NOFOLLOW_LINKS);
+      String all =
+          pattern.isEmpty() || pattern.equals(".") ? "**" : pattern.replaceAll("/+$", "") + "/**";
+      walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + (folder ? all : pattern)), out);
+    }
+    if (out.isEmpty()) {
+      throw new FeedException(
+          "No file in the inbox [%s] matches %s".formatted(inbox, String.join(", ", patterns)));
+    }
+    return List.copyOf(out.values());
+  }
+
   private static void walk(Path inbox, PathMatcher matcher, Map<String, Found> out) {
     try {
       Files.walkFileTree(

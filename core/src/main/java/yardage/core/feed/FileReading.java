@@ -74,7 +74,7 @@ final class FileReading {
           }
         }
         Optional<Decompression.Entry> entry =
-            damage().isPresent() ? Optional.empty() : streams.next();
+            damage().isPresent() || format.seeks() ? Optional.empty() : streams.next();
         if (entry.isEmpty()) {
           end();
           return false;
@@ -126,6 +126,11 @@ final class FileReading {
         new DigestInputStream(
             Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS), digest);
     streams = new Decompression(file.path(), raw, feed.inflateLimit());
+    if (format.seeks()) {
+      label = file.path();
+      raw.transferTo(OutputStream.nullOutputStream());
+      chunker = format.openFile(label, file.location());
+    }
   }
 
   private void end() throws IOException {

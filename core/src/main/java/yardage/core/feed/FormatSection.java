@@ -15,7 +15,8 @@ import yardage.core.format.text.LinePattern;
 
 /** Reads the part of a feed's document that says how its files are written. */
 final class FormatSection {
-  private static final List<String> WORDS = List.of("text", "fixed", "lines", "json", "xml");
+  private static final List<String> WORDS =
+      List.of("text", "fixed", "lines", "json", "xml", "parquet");
   private static final FeedFormat DEFAULT =
       new FeedFormat.Delimited(new DelimitedLayout(",", '"', true));
 
@@ -55,6 +56,7 @@ final class FormatSection {
           case "fixed" -> fixed(section.get());
           case "lines" -> lines(section.get());
           case "xml" -> xml(section.get());
+          case "parquet" -> new FeedFormat.Parquet();
           default -> delimited(section.get());
         };
     section.get().finish();

@@ -2,6 +2,8 @@ package yardage.core.feed;
 
 import java.nio.file.Path;
 import yardage.core.format.json.JsonFormat;
+import yardage.core.format.json.JsonLayout;
+import yardage.core.format.parquet.ParquetFormat;
 import yardage.core.format.record.RecordFormat;
 import yardage.core.format.text.DelimitedFormat;
 import yardage.core.format.text.FixedWidthFormat;
@@ -40,11 +42,10 @@ final class Formats {
           feed.fields().stream().map(FeedColumn::fileName).toList());
     }
     if (feed.format() instanceof FeedFormat.Json json) {
-      return new JsonFormat(
-          json.layout(),
-          feed.rules(),
-          feed.fields().stream().map(FeedColumn::fileName).toList(),
-          feed.keepsStrays());
+      return json(feed, json.layout());
+    }
+    if (feed.format() instanceof FeedFormat.Parquet) {
+      return new ParquetFormat(json(feed, JsonLayout.lines()));
     }
     if (feed.format() instanceof FeedFormat.Xml xml) {
       return new XmlFormat(
@@ -58,5 +59,13 @@ final class Formats {
           feed.keepsStrays());
     }
     throw new AssertionError(feed.format());
+  }
+
+  private static JsonFormat json(FeedDefinition feed, JsonLayout layout) {
+    return new JsonFormat(
+        layout,
+        feed.rules(),
+        feed.fields().stream().map(FeedColumn::fileName).toList(),
+        feed.keepsStrays());
   }
 }

@@ -29,7 +29,9 @@ import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.FeedScan;
 import yardage.core.feed.FileDiscovery;
+import yardage.core.feed.IntakeChoice;
 import yardage.core.feed.IntakeFile;
+import yardage.core.feed.KnownFiles;
 import yardage.core.feed.SetAsideWriter;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.ColumnPredicate;
@@ -68,6 +70,8 @@ public final class PipelineRun {
 
   /** Publishes everything at once: the pointers and the intake, in one transaction. */
   public interface Publisher extends BiConsumer<List<PointerChange>, List<IntakeFile>> {}
+
+  private static final int MOST_NOTES = 100;
 
   private final PipelineCheck check;
   private final Setting setting;
@@ -325,7 +329,12 @@ public final class PipelineRun {
         feed.name(),
         n -> {
           List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().inbox(), feed);
-          List<FileDiscovery.Found> taken = feed.intake().onlyNew() ? onlyNew(feed, all) : all;
+          IntakeChoice choice =
+              IntakeChoice.of(feed, all, setting.known().of(feed.name()), java.time.Instant.now());
+          List<FileDiscovery.Found> taken = choice.taken();
+          choice.notes().stream()
+              .limit(MOST_NOTES)
+              .forEach(note -> setting.listener().log("feed %s: %s".formatted(n, note)));
           setting
               .listener()
               .log(
@@ -338,26 +347,6 @@ public final class PipelineRun {
                               taken.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum())));
           return taken;
         });
-  }
-
-  private List<FileDiscovery.Found> onlyNew(FeedDefinition feed, List<FileDiscovery.Found> all) {
-    Map<String, KnownFiles.Known> known = setting.known().of(feed.name());
-    List<FileDiscovery.Found> out = new ArrayList<>();
-    for (FileDiscovery.Found file : all) {
-      KnownFiles.Known before = known.get(file.path());
-      if (before == null) {
-        out.add(file);
-      } else if (before.sizeBytes() != file.sizeBytes()
-          || !before.modified().equals(file.modified())) {
-        String hash = FileDiscovery.sha256(file.location());
-        if (!hash.equals(before.sha256())) {
-          throw new FeedException(
-              "Feed [%s]: file [%s] was taken in before and has other contents now; its rows would be there twice. Give the new contents a new name, or set take: all in the feed and replace the table"
-                  .formatted(feed.name(), file.path()));
-        }
-      }
-    }
-    return out;
   }
 
   /**

@@ -260,4 +260,65 @@ class FeedRunTest {
     }
     assertEquals(List.of(List.of(sum)), lake.query("select sum(n) from raw.cut"));
   }
+
+  private static final String NEW_ONLY =
+      """
+      feed: fresh
+      files: n/*
+      text: {header: false}
+      intake: {%s}
+      columns: {roll: varchar}
+      """;
+
+  private List<List<Object>> fresh(String intake) {
+    land(NEW_ONLY.formatted(intake));
+    return lake.query("select roll, count(*) from raw.fresh group by roll order by roll");
+  }
+
+  @Test
+  void takesEachFileOnceAndNoticesReplacedAndRepeatedOnes() throws IOException {
+    lake.file("n/1", "R1\n").file("n/2", "R2\n");
+    assertEquals("[[R1, 1], [R2, 1]]", fresh("").toString());
+    lake.file("n/3", "R1\n");
+    assertEquals("[[R1, 1], [R2, 1]]", fresh("").toString());
+    assertTrue(lake.log().toString().contains("[n/3] has the same contents as [n/1]"));
+    assertEquals("[[R1, 2], [R2, 1]]", fresh("repeated: take").toString());
+    lake.file("n/2", "R2b\n");
+    assertTrue(
+        failure(NEW_ONLY.formatted(""))
+            .contains("[n/2] was taken in before and has other contents"));
+    assertEquals("[[R1, 2], [R2, 1]]", fresh("replaced: skip").toString());
+    assertEquals("[[R1, 2], [R2, 1], [R2b, 1]]", fresh("replaced: take").toString());
+    lake.file("n/5", "R5\n").file("n/4", "R4\n").file("n/6", "R6\n");
+    assertEquals(
+        "[[R1, 2], [R2, 1], [R2b, 1], [R4, 1], [R5, 1]]", fresh("most-files: 2").toString());
+    assertTrue(lake.log().toString().contains("1 files wait for the next run"));
+    assertEquals(5, fresh("still-for: 1h").size());
+    assertEquals(6, fresh("most-bytes: 1").size());
+  }
+
+  @Test
+  void readsParquetFilesOfOtherWriters() throws IOException {
+    lake.file(
+        "j/1",
+        "{\"roll\":\"R1\",\"day\":\"2026-03-01\",\"m\":1.25,\"defects\":[{\"kind\":\"slub\"}],\"marks\":{\"a\":1}}\n{\"roll\":\"R2\"}\n");
+    String columns =
+        "columns: {roll: varchar, day: date, m: \"decimal(9, 2)\", defects: \"list(struct(kind varchar))\", marks: \"map(varchar, int)\"}\n";
+    land("feed: first\nfiles: j/*\njson: {}\n" + columns);
+    try (var written = java.nio.file.Files.walk(folder)) {
+      Path data = written.filter(p -> p.toString().endsWith(".parquet")).findFirst().orElseThrow();
+      lake.file("p/rolls.parquet", java.nio.file.Files.readAllBytes(data));
+    }
+    lake.file("p/broken.parquet", "PAR1 but nothing else");
+    String feed = "feed: anew\nfiles: p/rolls.parquet\nparquet: {}\n" + columns;
+
+    land(feed);
+
+    assertEquals(
+        lake.query("select * from raw.first").toString(),
+        lake.query("select * from raw.anew").toString());
+    assertTrue(
+        failure(feed.replace("p/rolls.parquet", "p/broken.parquet").replace("anew", "third"))
+            .contains("[p/broken.parquet] cannot be read as Parquet"));
+  }
 }

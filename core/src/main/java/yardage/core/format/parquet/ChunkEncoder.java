@@ -53,7 +53,7 @@ final class ChunkEncoder {
       present[0] = entryRows[e];
       putPlain(column, 1, type);
     }
-    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    byte[] compressed = PageCodecs.compress(page.bytes, page.length);
     return Optional.of(
         new DictionaryPage(BytesInput.from(compressed), page.length, entries, Encoding.PLAIN));
   }
@@ -95,7 +95,7 @@ final class ChunkEncoder {
     }
     putValues(leaf.values, leaf.type, values, entries);
     Statistics<?> statistics = statistics(leaf.values, leaf.type, values, to - from - values);
-    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    byte[] compressed = PageCodecs.compress(page.bytes, page.length);
     return new EncodedChunk.Page(
         compressed, page.length, to - from, rows, statistics, encoding(entries));
   }
@@ -126,7 +126,7 @@ final class ChunkEncoder {
     }
     putValues(column, type, values, entries);
     Statistics<?> statistics = statistics(column, type, values, nullCount);
-    byte[] compressed = ZstdCodecs.compress(page.bytes, page.length);
+    byte[] compressed = PageCodecs.compress(page.bytes, page.length);
     return new EncodedChunk.Page(
         compressed, page.length, to - from, to - from, statistics, encoding(entries));
   }

@@ -33,7 +33,7 @@ public final class DataFileReader implements AutoCloseable {
   public DataFileReader(InputFile file) {
     this.file = file;
     try {
-      reader = ParquetFileReader.open(file, new PlainReadOptions(new ZstdCodecs()));
+      reader = ParquetFileReader.open(file, new PlainReadOptions(new PageCodecs()));
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);

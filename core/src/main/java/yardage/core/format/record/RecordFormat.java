@@ -2,6 +2,7 @@ package yardage.core.format.record;
 
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.file.Path;
 
 /** A way in which files hold records. Immutable and thread-safe. */
 public interface RecordFormat {
@@ -12,6 +13,16 @@ public interface RecordFormat {
    * @throws yardage.core.format.FileFormatException when it does not start as the format wants
    */
   Chunker open(String file, InputStream in) throws IOException;
+
+  /** Whether the format jumps about in its file, and wants the file rather than a stream. */
+  default boolean seeks() {
+    return false;
+  }
+
+  /** As {@link #open}, for a format that {@link #seeks}. */
+  default Chunker openFile(String file, Path location) throws IOException {
+    throw new UnsupportedOperationException("This format reads streams");
+  }
 
   /** Whether the format tells the encoding itself, and wants the bytes as they are. */
   default boolean decodes() {

@@ -105,7 +105,7 @@ class DataFileTest {
     List<List<Object>> theirs = new ArrayList<>();
     // The library's own decoder, value by value, over the pages that it finds itself.
     try (ParquetFileReader reader =
-        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new ZstdCodecs()))) {
+        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()))) {
       PageReadStore pages;
       while ((pages = reader.readNextRowGroup()) != null) {
         var records =
@@ -136,7 +136,7 @@ class DataFileTest {
     }
 
     try (ParquetFileReader reader =
-        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new ZstdCodecs()))) {
+        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()))) {
       var chunk = reader.getRowGroups().get(0).getColumns().get(0);
       assertTrue(chunk.getStatistics().hasNonNullValue());
       assertTrue(chunk.hasDictionaryPage());

@@ -100,7 +100,7 @@ class NestedDataFileTest {
   private static List<Object> libraryReads(Path file, MessageType schema) throws IOException {
     List<Object> out = new ArrayList<>();
     try (ParquetFileReader reader =
-        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new ZstdCodecs()))) {
+        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()))) {
       PageReadStore pages;
       while ((pages = reader.readNextRowGroup()) != null) {
         var records =

@@ -2,14 +2,17 @@ package yardage.core.format.parquet;
 
 import com.github.luben.zstd.Zstd;
 import com.github.luben.zstd.ZstdCompressCtx;
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
+import java.util.zip.GZIPInputStream;
 import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.hadoop.metadata.CompressionCodecName;
+import org.xerial.snappy.Snappy;
 
-/** Page compression: zstd, and none for reading. */
-final class ZstdCodecs implements CompressionCodecFactory {
+/** Page compression: zstd for writing; for reading also what other writers use. */
+final class PageCodecs implements CompressionCodecFactory {
   /**
    * Level 1 compresses cloth records about threefold at several hundred MB/s a core; higher levels
    * cost more than they save.
@@ -34,29 +37,43 @@ final class ZstdCodecs implements CompressionCodecFactory {
   @Override
   public BytesInputDecompressor getDecompressor(CompressionCodecName codec) {
     return switch (codec) {
-      case ZSTD -> new Inflate();
-      case UNCOMPRESSED -> new None();
+      case ZSTD -> new Inflate(PageCodecs::zstd);
+      case SNAPPY -> new Inflate((in, size) -> Snappy.uncompress(in));
+      case GZIP ->
+          new Inflate(
+              (in, size) -> new GZIPInputStream(new ByteArrayInputStream(in)).readNBytes(size));
+      case UNCOMPRESSED -> new Inflate((in, size) -> in);
       default ->
           throw new IllegalArgumentException(
-              "Codec [%s] is not read here; use zstd or none".formatted(codec));
+              "Codec [%s] is not read here; use zstd, snappy, gzip or none".formatted(codec));
     };
+  }
+
+  private static byte[] zstd(byte[] in, int size) throws IOException {
+    byte[] out = new byte[size];
+    long n = Zstd.decompressByteArray(out, 0, size, in, 0, in.length);
+    if (Zstd.isError(n)) {
+      throw new IOException("A compressed page is damaged: " + Zstd.getErrorName(n));
+    }
+    return n == size ? out : java.util.Arrays.copyOf(out, (int) n);
   }
 
   @Override
   public void release() {}
 
-  private static final class Inflate implements BytesInputDecompressor {
+  /** Inflates a page to at most {@code size} bytes. */
+  private interface Codec {
+    byte[] inflate(byte[] in, int size) throws IOException;
+  }
+
+  private record Inflate(Codec codec) implements BytesInputDecompressor {
     @Override
     public BytesInput decompress(BytesInput bytes, int size) throws IOException {
-      byte[] in = bytes.toByteArray();
-      byte[] out = new byte[size];
-      long n = Zstd.decompressByteArray(out, 0, size, in, 0, in.length);
-      if (Zstd.isError(n) || n != size) {
+      byte[] out = codec.inflate(bytes.toByteArray(), size);
+      if (out.length != size) {
         throw new IOException(
-            "A compressed page is damaged: "
-                + (Zstd.isError(n)
-                    ? Zstd.getErrorName(n)
-                    : "%d bytes where %d were promised".formatted(n, size)));
+            "A compressed page is damaged: %d bytes where %d were promised"
+                .formatted(out.length, size));
       }
       return BytesInput.from(out);
     }
@@ -67,21 +84,6 @@ final class ZstdCodecs implements CompressionCodecFactory {
       byte[] compressed = new byte[inSize];
       in.get(compressed);
       out.put(decompress(BytesInput.from(compressed), outSize).toByteArray());
-    }
-
-    @Override
-    public void release() {}
-  }
-
-  private static final class None implements BytesInputDecompressor {
-    @Override
-    public BytesInput decompress(BytesInput bytes, int size) {
-      return bytes;
-    }
-
-    @Override
-    public void decompress(ByteBuffer in, int inSize, ByteBuffer out, int outSize) {
-      out.put(in);
     }
 
     @Override

@@ -1,0 +1,159 @@
+package yardage.core.feed;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
+
+/**
+ * Chooses the files that a run takes.
+ *
+ * @param taken in the order in which they are read
+ * @param notes what else was found, for the run's log
+ */
+public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) {
+
+  public IntakeChoice {
+    taken = List.copyOf(taken);
+    notes = List.copyOf(notes);
+  }
+
+  /**
+   * @param found all files that the feed names
+   * @param known those that were taken in before, by path
+   * @throws FeedException when a file was replaced or is there again, and the feed wants to stop
+   *     then
+   */
+  public static IntakeChoice of(
+      FeedDefinition feed,
+      List<FileDiscovery.Found> found,
+      Map<String, KnownFiles.Known> known,
+      Instant now) {
+    IntakePolicy policy = feed.intake();
+    List<String> notes = new ArrayList<>();
+    List<FileDiscovery.Found> still = new ArrayList<>();
+    for (FileDiscovery.Found file : found) {
+      if (policy.stillFor().isZero() || !file.modified().plus(policy.stillFor()).isAfter(now)) {
+        still.add(file);
+      } else {
+        notes.add("%s waits: it changed a moment ago".formatted(file.path()));
+      }
+    }
+    List<FileDiscovery.Found> wanted =
+        policy.onlyNew() ? new Choosing(feed, known, notes).onlyNew(still) : still;
+    wanted = ordered(wanted, policy.order());
+    List<FileDiscovery.Found> taken = new ArrayList<>();
+    long bytes = 0;
+    for (FileDiscovery.Found file : wanted) {
+      boolean full =
+          taken.size() >= policy.mostFiles()
+              || (!taken.isEmpty() && bytes + file.sizeBytes() > policy.mostBytes());
+      if (full) {
+        notes.add(
+            "%,d files wait for the next run, since the feed's intake is limited"
+                .formatted(wanted.size() - taken.size()));
+        break;
+      }
+      taken.add(file);
+      bytes += file.sizeBytes();
+    }
+    return new IntakeChoice(taken, notes);
+  }
+
+  private static List<FileDiscovery.Found> ordered(
+      List<FileDiscovery.Found> files, IntakePolicy.Order order) {
+    Comparator<FileDiscovery.Found> byTime =
+        Comparator.comparing(FileDiscovery.Found::modified)
+            .thenComparing(FileDiscovery.Found::path);
+    return switch (order) {
+      case NAME -> files;
+      case OLDEST -> files.stream().sorted(byTime).toList();
+      case NEWEST -> files.stream().sorted(byTime.reversed()).toList();
+    };
+  }
+
+  /** Tells new files from those that were there before in some way. */
+  private static final class Choosing {
+    private final FeedDefinition feed;
+    private final Map<String, KnownFiles.Known> known;
+    private final List<String> notes;
+    private final Map<String, String> pathByHash = new HashMap<>();
+    private final Map<Long, List<FileDiscovery.Found>> takenBySize = new HashMap<>();
+    private final Set<Long> knownSizes;
+
+    Choosing(FeedDefinition feed, Map<String, KnownFiles.Known> known, List<String> notes) {
+      this.feed = feed;
+      this.known = known;
+      this.notes = notes;
+      known.forEach((path, k) -> pathByHash.put(k.sha256(), path));
+      this.knownSizes =
+          known.values().stream()
+              .map(KnownFiles.Known::sizeBytes)
+              .collect(Collectors.toCollection(HashSet::new));
+    }
+
+    List<FileDiscovery.Found> onlyNew(Collection<FileDiscovery.Found> files) {
+      List<FileDiscovery.Found> out = new ArrayList<>();
+      for (FileDiscovery.Found file : files) {
+        KnownFiles.Known before = known.get(file.path());
+        if (before == null ? isWanted(file) : isReplacedAndWanted(file, before)) {
+          out.add(file);
+          takenBySize.computeIfAbsent(file.sizeBytes(), s -> new ArrayList<>()).add(file);
+        }
+      }
+      return out;
+    }
+
+    private boolean isReplacedAndWanted(FileDiscovery.Found file, KnownFiles.Known before) {
+      boolean same =
+          before.sizeBytes() == file.sizeBytes() && before.modified().equals(file.modified());
+      if (same || FileDiscovery.sha256(file.location()).equals(before.sha256())) {
+        return false;
+      }
+      return wanted(
+          feed.intake().replaced(),
+          "file [%s] was taken in before and has other contents now".formatted(file.path()),
+          "replaced");
+    }
+
+    /** A new name; its contents are hashed only when a file of the same size was there before. */
+    private boolean isWanted(FileDiscovery.Found file) {
+      List<FileDiscovery.Found> alike = takenBySize.getOrDefault(file.sizeBytes(), List.of());
+      boolean compare =
+          feed.intake().repeated() != IntakePolicy.Again.TAKE
+              && file.sizeBytes() > 0
+              && (knownSizes.contains(file.sizeBytes()) || !alike.isEmpty());
+      if (!compare) {
+        return true;
+      }
+      for (FileDiscovery.Found other : alike) {
+        pathByHash.putIfAbsent(FileDiscovery.sha256(other.location()), other.path());
+      }
+      String twin = pathByHash.get(FileDiscovery.sha256(file.location()));
+      return twin == null
+          || wanted(
+              feed.intake().repeated(),
+              "file [%s] has the same contents as [%s], which was taken in under that name"
+                  .formatted(file.path(), twin),
+              "repeated");
+    }
+
+    private boolean wanted(IntakePolicy.Again policy, String what, String setting) {
+      if (policy == IntakePolicy.Again.STOP) {
+        throw new FeedException(
+            "Feed [%s]: %s; its rows would be there twice. Say in the feed what to do, as in intake: {%s: skip}, or take"
+                .formatted(feed.name(), what, setting));
+      }
+      notes.add(
+          "%s: it is %s"
+              .formatted(what, policy == IntakePolicy.Again.TAKE ? "taken again" : "passed over"));
+      return policy == IntakePolicy.Again.TAKE;
+    }
+  }
+}

@@ -1,0 +1,134 @@
+package yardage.core.feed.propose;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import yardage.core.feed.FileDiscovery;
+import yardage.core.format.FileFormatException;
+
+/** Proposes feeds for files: files that are alike by name and kind make one feed. */
+public final class Proposals {
+  private Proposals() {}
+
+  /**
+   * @param proposals one for each kind of files
+   * @param unknown files for which none could be made, with the reason
+   */
+  public record Result(List<Proposal> proposals, Map<String, String> unknown) {}
+
+  /**
+   * @param patterns of the files below the inbox, with wildcards; a folder stands for all in it
+   * @param taken names of feeds that are there
+   */
+  public static Result of(Path inbox, List<String> patterns, Collection<String> taken) {
+    List<FileDiscovery.Found> files = FileDiscovery.matching(inbox, patterns);
+    Map<String, List<FileDiscovery.Found>> groups = new TreeMap<>();
+    for (FileDiscovery.Found file : files) {
+      groups.computeIfAbsent(pattern(file.path()), p -> new ArrayList<>()).add(file);
+    }
+    List<Proposal> out = new ArrayList<>();
+    Map<String, String> unknown = new LinkedHashMap<>();
+    Set<String> names = new HashSet<>(taken);
+    groups.forEach(
+        (pattern, group) -> {
+          try {
+            Optional<Proposal.Shape> shape = shape(group);
+            if (shape.isEmpty()) {
+              unknown.put(pattern, "no kind of records was recognised in its files");
+              return;
+            }
+            String name = Naming.feed(pattern, names);
+            String files1 = group.size() == 1 ? group.get(0).path() : pattern;
+            out.add(
+                Proposal.of(
+                    name,
+                    List.of(escaped(files1, group.size() > 1)),
+                    group.stream().map(FileDiscovery.Found::path).toList(),
+                    shape.get()));
+          } catch (FileFormatException e) {
+            unknown.put(pattern, e.getMessage());
+          } catch (IOException e) {
+            throw new UncheckedIOException(e);
+          }
+        });
+    return new Result(out, unknown);
+  }
+
+  /** Wildcards in a name that is meant as it is. */
+  private static String escaped(String path, boolean isPattern) {
+    return isPattern ? path : path.replaceAll("([\\[\\]{}?*])", "[$1]");
+  }
+
+  /** What a path has in common with its like: numbers and dates become wildcards. */
+  private static String pattern(String path) {
+    int slash = path.lastIndexOf('/');
+    String folder = path.substring(0, slash + 1).replaceAll("([^/=]+=)[^/]+", "$1*");
+    String name = path.substring(slash + 1);
+    int dot = name.indexOf('.');
+    String stem = dot < 0 ? name : name.substring(0, dot);
+    String ending = dot < 0 ? "" : name.substring(dot);
+    return folder + stem.replaceAll("[0-9][0-9T:_-]*", "*").replaceAll("\\*+", "*") + ending;
+  }
+
+  private static Optional<Proposal.Shape> shape(List<FileDiscovery.Found> group)
+      throws IOException {
+    // The largest of the newest files tells the most.
+    List<FileDiscovery.Found> bySize =
+        group.stream()
+            .sorted((a, b) -> Long.compare(b.sizeBytes(), a.sizeBytes()))
+            .limit(3)
+            .toList();
+    for (FileDiscovery.Found file : bySize) {
+      Optional<Sample> sample = Sample.of(file);
+      if (sample.isEmpty()) {
+        continue;
+      }
+      byte[] bytes = sample.get().bytes();
+      if (bytes.length > 4 && new String(bytes, 0, 4, StandardCharsets.ISO_8859_1).equals("PAR1")) {
+        return Optional.of(ParquetGuess.of(file));
+      }
+      if (sample.get().text().indexOf('\0') >= 0) {
+        continue;
+      }
+      Optional<Proposal.Shape> shape =
+          JsonGuess.of(sample.get())
+              .or(() -> XmlGuess.of(sample.get()))
+              .or(() -> DelimitedGuess.of(sample.get()))
+              .or(() -> LinesGuess.of(sample.get()));
+      if (shape.isPresent()) {
+        return shape.map(s -> withFolders(s, file.path()));
+      }
+    }
+    return Optional.empty();
+  }
+
+  private static Proposal.Shape withFolders(Proposal.Shape shape, String path) {
+    List<Proposal.Column> columns = new ArrayList<>(shape.columns());
+    Set<String> used = new HashSet<>();
+    columns.forEach(c -> used.add(c.name()));
+    String[] parts = path.split("/");
+    for (int i = 0; i < parts.length - 1; i++) {
+      int equals = parts[i].indexOf('=');
+      if (equals > 0) {
+        String name = parts[i].substring(0, equals);
+        columns.add(
+            ColumnGuess.of(
+                Naming.column(name, used),
+                List.of(new ColumnGuess.Value(1, Optional.of(parts[i].substring(equals + 1)))),
+                Map.of("folder", Yaml.flow(name)),
+                true));
+      }
+    }
+    return new Proposal.Shape(shape.formatKey(), shape.formatLines(), columns, shape.evidence());
+  }
+}

@@ -1,0 +1,93 @@
+package yardage.core.format.parquet;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import org.apache.parquet.PlainReadOptions;
+import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.io.LocalInputFile;
+import org.apache.parquet.schema.GroupType;
+import org.apache.parquet.schema.LogicalTypeAnnotation;
+import org.apache.parquet.schema.PrimitiveType;
+import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
+import org.apache.parquet.schema.Type.Repetition;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+import yardage.core.format.FileFormatException;
+
+/** The columns that a Parquet file of any writer declares, in our types. */
+public final class ParquetSchema {
+  private ParquetSchema() {}
+
+  /**
+   * @throws FileFormatException when it is no Parquet file
+   */
+  public static Schema of(String file, Path location) throws IOException {
+    try (ParquetFileReader reader =
+        ParquetFileReader.open(
+            new LocalInputFile(location), new PlainReadOptions(new PageCodecs()))) {
+      List<Schema.Field> fields = new ArrayList<>();
+      for (var f : reader.getFooter().getFileMetaData().getSchema().getFields()) {
+        fields.add(
+            new Schema.Field(f.getName(), type(f), f.getRepetition() != Repetition.REQUIRED));
+      }
+      return new Schema(fields);
+    } catch (RuntimeException e) {
+      throw new FileFormatException(
+          "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
+    }
+  }
+
+  private static Type type(org.apache.parquet.schema.Type type) {
+    Type one = type.isPrimitive() ? primitive(type.asPrimitiveType()) : group(type.asGroupType());
+    return type.getRepetition() == Repetition.REPEATED ? Type.list(one) : one;
+  }
+
+  private static Type group(GroupType group) {
+    LogicalTypeAnnotation logical = group.getLogicalTypeAnnotation();
+    if (logical instanceof LogicalTypeAnnotation.ListLogicalTypeAnnotation) {
+      var repeated = group.getType(0);
+      boolean standard = !repeated.isPrimitive() && repeated.asGroupType().getFieldCount() == 1;
+      return Type.list(
+          standard
+              ? type(repeated.asGroupType().getType(0))
+              : repeated.isPrimitive()
+                  ? primitive(repeated.asPrimitiveType())
+                  : group(repeated.asGroupType()));
+    }
+    if (logical instanceof LogicalTypeAnnotation.MapLogicalTypeAnnotation) {
+      GroupType entry = group.getType(0).asGroupType();
+      return Type.map(type(entry.getType(0)), type(entry.getType(1)));
+    }
+    return Type.struct(
+        group.getFields().stream().map(f -> new Type.Part(f.getName(), type(f))).toList());
+  }
+
+  private static Type primitive(PrimitiveType type) {
+    LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
+    if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {
+      // Wider decimals than ours come as doubles rather than not at all.
+      return d.getPrecision() <= Type.MAX_DECIMAL_PRECISION
+          ? Type.decimal(d.getPrecision(), d.getScale())
+          : Type.DOUBLE;
+    }
+    if (logical instanceof LogicalTypeAnnotation.DateLogicalTypeAnnotation) {
+      return Type.DATE;
+    }
+    if (logical instanceof LogicalTypeAnnotation.TimestampLogicalTypeAnnotation
+        || type.getPrimitiveTypeName() == PrimitiveTypeName.INT96) {
+      return Type.TIMESTAMP;
+    }
+    if (logical instanceof LogicalTypeAnnotation.TimeLogicalTypeAnnotation) {
+      return Type.VARCHAR;
+    }
+    return switch (type.getPrimitiveTypeName()) {
+      case BOOLEAN -> Type.BOOLEAN;
+      case INT32 -> Type.INT;
+      case INT64 -> Type.BIGINT;
+      case FLOAT, DOUBLE -> Type.DOUBLE;
+      default -> Type.VARCHAR;
+    };
+  }
+}

@@ -1,0 +1,187 @@
+package yardage.core.feed.propose;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.column.Type;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.testing.TestLake;
+
+/** Feeds proposed from files: each is right, sound, and reads the files that it was made from. */
+class ProposalsTest {
+  @TempDir Path folder;
+  private TestLake lake;
+
+  @BeforeEach
+  void makeLake() {
+    lake = new TestLake(folder);
+  }
+
+  private Proposal propose(String path, byte[] contents) {
+    lake.file(path, contents);
+    Proposals.Result result = Proposals.of(lake.lake().inbox(), List.of(path), List.of());
+    assertEquals(java.util.Map.of(), result.unknown());
+    return result.proposals().get(0);
+  }
+
+  /** The proposal's lines from the format on; its feed is run, and nothing may be set aside. */
+  private String check(Proposal proposal) {
+    FeedDefinition.Parsed parsed = FeedDefinition.parse(proposal.text());
+    assertTrue(parsed.feed().isPresent(), parsed.problems() + "\n" + proposal.text());
+    lake.declare(proposal.text());
+    lake.run(
+        "pipeline: land\nsteps:\n  rows: {read: {feed: %s}}\n  out: {from: rows, write: {table: raw.t%d}}\n"
+            .formatted(proposal.name(), Math.abs(proposal.name().hashCode())));
+    assertEquals(java.util.Map.of(), lake.lastRun().setAsideByReason(), proposal.text());
+    StringBuilder out = new StringBuilder();
+    proposal
+        .text()
+        .lines()
+        .skip(3)
+        .filter(l -> !l.strip().startsWith("#"))
+        .forEach(l -> out.append(l).append('\n'));
+    return out.toString();
+  }
+
+  private static byte[] utf8(String text) {
+    return text.getBytes(StandardCharsets.UTF_8);
+  }
+
+  @Test
+  void delimitedTextWithAPreambleAndOtherEncoding() {
+    StringBuilder text =
+        new StringBuilder(
+            "Rolls of mill Covilhã\nmade 2026-03-01\nRoll No;Größe;Code;Woven;Metres;Share;Good;Weight;Remark\n");
+    for (int i = 0; i < 200; i++) {
+      text.append(
+          "R%d;%d;%05d;%02d.03.2026 14:05;1.%03d,5;%d.5%%;%s;%s;%s\n"
+              .formatted(
+                  i,
+                  i,
+                  i * 7,
+                  1 + i % 28,
+                  i % 1000,
+                  i % 90,
+                  i % 2 == 0 ? "ja" : "nein",
+                  i == 7 ? "n/a" : i + ".25",
+                  i % 3 == 0 ? "" : "\"a; b\""));
+    }
+
+    Proposal proposal =
+        propose("rolls/2026-03-01.csv", text.toString().getBytes(Charset.forName("windows-1252")));
+
+    assertEquals(
+        """
+        encoding: iso-8859-1
+        text: {separator: ";", skip-lines: 2}
+        columns:
+          roll_no: {type: varchar, from: "Roll No", required: true}
+          grosse: {type: int, from: "Größe", required: true}
+          code: {type: varchar, required: true}
+          woven: {type: timestamp, format: "dd.MM.yyyy HH:mm"}
+          metres: {type: "decimal(9, 1)", numbers: {decimal: ",", group: "."}, required: true}
+          share: {type: "decimal(9, 3)", numbers: {percent: true}}
+          good: {type: boolean, yes: ja, no: nein}
+          weight: {type: "decimal(9, 2)", nulls: ["", n/a]}
+          remark: varchar
+        """,
+        check(proposal));
+    assertTrue(
+        proposal
+            .text()
+            .contains("# digits only, but some start with a zero, like line 4 \"00000\""),
+        proposal.text());
+    assertTrue(
+        proposal.text().contains("[;] gives 200 of 203 lines 9 fields each")
+            || proposal.text().contains("[;] gives 201 of 203 lines 9 fields each"),
+        proposal.text());
+  }
+
+  @Test
+  void mixedColumnsSaySo() {
+    StringBuilder text = new StringBuilder("day,metres\n");
+    for (int i = 0; i < 1000; i++) {
+      text.append(i % 10 == 3 ? "soon" : "2026-03-01")
+          .append(',')
+          .append(i == 500 ? "about 7" : "7")
+          .append('\n');
+    }
+
+    Proposal proposal = propose("x.csv", utf8(text.toString()));
+
+    assertTrue(
+        proposal
+            .text()
+            .contains(
+                "# mixed: 900 of 1,000 values are dates; the other 100 are not, such as line 5 \"soon\", line 15 \"soon\", line 25 \"soon\", so it stays text\n  day: varchar"),
+        proposal.text());
+    assertTrue(
+        proposal
+            .text()
+            .contains(
+                "# 999 of 1,000 values are whole numbers like 7; the other 1 would be set aside: line 502 \"about 7\"\n  metres: int"),
+        proposal.text());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '`',
+      value = {
+        "{\"roll\":\"R1\",\"n\":1}~{\"roll\":\"R2\",\"d\":[{\"k\":\"slub\",\"m\":1.5}]}~ ` json: {records: lines}~columns:~  roll: varchar~  n: int~  d: \"list(struct(k varchar, m decimal(9, 1)))\"~",
+        "[{\"a b\":1},{\"a b\":true}] ` json: {records: array}~columns:~  a_b: {type: varchar, from: \"a b\"}~",
+        "{\"meta\":{\"n\":2},\"data\":{\"rolls\":[{\"at\":\"2026-03-01T10:00:00Z\"},{\"at\":null}]}} ` json: {records: \"$.data.rolls[*]\"}~columns:~  at: timestamp~",
+        "<lots><lot id='7'><name>x</name><spinner code='S'><city>Seia</city></spinner><t>1</t><t>2</t></lot><lot id='8'/></lots> ` xml: {row: lot}~columns:~  id: {type: int, from: \"@id\"}~  name: varchar~  spinner_code: {type: varchar, from: \"spinner/@code\"}~  spinner_city: {type: varchar, from: spinner/city}~  t: {type: \"list(int)\", from: t}~",
+        "2026-03-01 06:00:00 [A1] in: João~2026-03-01 06:01:00 [A2] out: Ana~2026-03-01 06:02:00 [B1] in: Eva~ ` lines:~  pattern: '(?<at>\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:\\d\\d(?::\\d\\d(?:\\.\\d+)?)?(?:Z|[+-]\\d\\d:?\\d\\d)?) \\[(?<word>[^\\s:=\\[\\]()]+)\\] (?<word2>[^\\s:=\\[\\]()]+): (?<word3>[^\\s:=\\[\\]()]+)(?<rest>.*)'~",
+      })
+  void otherKinds(String text, String expected) {
+    Proposal proposal = propose("day 1/x", utf8(text.replace('~', '\n')));
+
+    String proposed = check(proposal);
+
+    if (proposed.startsWith("lines")) {
+      assertTrue(proposed.contains("(?<at>") && proposed.contains("(?<word2>"), proposed);
+    } else {
+      assertEquals(expected.replace('~', '\n'), proposed);
+    }
+  }
+
+  @Test
+  void aFolderOfManyKindsBecomesAFeedForEach() {
+    for (int day = 1; day < 4; day++) {
+      lake.file("in/rolls-2026-03-0" + day + ".csv", "id,m\nR" + day + ",5\n")
+          .file("in/looms_" + day + ".txt", "code|hall\nL1|N\n")
+          .file("in/mill=Seia/gate-" + day + ".json", "{\"who\":\"Ana\"}\n");
+    }
+    lake.file("in/picture.png", new byte[] {(byte) 0x89, 'P', 'N', 'G', 0, 1, 2});
+
+    Proposals.Result result = Proposals.of(lake.lake().inbox(), List.of("in"), List.of("in-looms"));
+
+    assertEquals(
+        List.of("in-looms-2", "in-mill-gate", "in-rolls"),
+        result.proposals().stream().map(Proposal::name).toList());
+    assertEquals(
+        List.of("in/looms_*.txt", "in/mill=*/gate-*.json", "in/rolls-*.csv"),
+        result.proposals().stream()
+            .map(p -> FeedDefinition.parse(p.text()).feed().orElseThrow().files().get(0))
+            .toList());
+    assertEquals("[in/picture.png]", result.unknown().keySet().toString());
+    result.proposals().forEach(this::check);
+    assertEquals(
+        Type.VARCHAR,
+        FeedDefinition.parse(result.proposals().get(1).text())
+            .feed()
+            .orElseThrow()
+            .schema()
+            .field(1)
+            .type());
+  }
+}
