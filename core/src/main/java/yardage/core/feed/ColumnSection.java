@@ -185,6 +185,7 @@ final class ColumnSection {
     Optional<FieldRule.TruthWords> words = truths(reader);
     Optional<TextValue> otherwise = reader.text("default");
     boolean wrongIsNull = nullIfWrong(reader, nullIfWrong);
+    boolean mayBeAbsent = reader.truth("may-be-absent", false);
     Optional<FeedColumn.Source> source = source(reader);
     Optional<FeedColumn.Check> check =
         reader.text("check").map(v -> new FeedColumn.Check(v.asPlaced(), v.place()));
@@ -211,7 +212,7 @@ final class ColumnSection {
             otherwise.map(TextValue::text),
             wrongIsNull);
     checkAlone(rule, formats, otherwise, reader);
-    return Optional.of(new FeedColumn(rule, source.get(), check));
+    return Optional.of(new FeedColumn(rule, source.get(), check, mayBeAbsent));
   }
 
   private static void checkAlone(

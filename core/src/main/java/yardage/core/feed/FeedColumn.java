@@ -9,9 +9,15 @@ import yardage.core.format.record.FieldRule;
 /**
  * One column of a contract: where its values come from, how they are read, what they must meet.
  *
+ * @param mayBeAbsent whether files may lack the field altogether, and its values are null then
  * @param check an SQL condition over the feed's columns; a row for which it is false does not fit
  */
-public record FeedColumn(FieldRule rule, Source source, Optional<Check> check) {
+public record FeedColumn(
+    FieldRule rule, Source source, Optional<Check> check, boolean mayBeAbsent) {
+
+  public FeedColumn(FieldRule rule, Source source, Optional<Check> check) {
+    this(rule, source, check, false);
+  }
 
   /** A condition as it stands in the document. */
   public record Check(String sql, Place place) {}

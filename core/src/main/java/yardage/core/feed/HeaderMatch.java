@@ -30,7 +30,7 @@ final class HeaderMatch implements FieldMatch {
     for (FeedColumn field : fields) {
       int place = lower.indexOf(field.fileName().toLowerCase(Locale.ROOT));
       places.add(place);
-      if (place < 0) {
+      if (place < 0 && !field.mayBeAbsent()) {
         missing.add(field.fileName());
         required |= field.rule().required();
       }

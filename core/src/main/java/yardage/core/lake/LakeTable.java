@@ -154,8 +154,8 @@ public final class LakeTable {
    * @throws LakeException naming each difference, when rows of those columns and partitions cannot
    *     be written here
    */
-  public void checkAccepts(Schema written, Partitioning partitions) {
-    Publication.checkFits(name, written, partitions, metadata);
+  public void checkAccepts(Schema written, Partitioning partitions, boolean follow) {
+    Publication.checkFits(name, written, partitions, metadata, follow);
   }
 
   private List<FileScanTask> plan(Expression filter) {

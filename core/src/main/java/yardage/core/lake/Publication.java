@@ -39,6 +39,8 @@ public final class Publication {
       Schema schema,
       Partitioning partitioning,
       WriteMode mode,
+      boolean follow,
+      org.apache.iceberg.Schema fileSchema,
       List<DataFile> files) {}
 
   private final Lake lake;
@@ -58,7 +60,13 @@ public final class Publication {
   public void add(TableWriter writer) {
     changes.add(
         new Change(
-            writer.table(), writer.schema(), writer.partitioning(), writer.mode(), writer.files()));
+            writer.table(),
+            writer.written(),
+            writer.partitioning(),
+            writer.mode(),
+            writer.follow(),
+            writer.iceberg(),
+            writer.files()));
   }
 
   /**
@@ -95,8 +103,11 @@ public final class Publication {
     StagedOperations ops;
     if (before.isPresent()) {
       TableMetadata metadata = lake.load(change.table(), before.get()).metadata();
-      checkFits(change.table(), change.schema(), change.partitioning(), metadata);
+      checkFits(change.table(), change.schema(), change.partitioning(), metadata, change.follow());
       ops = new StagedOperations(io, metadata);
+      if (change.follow()) {
+        follow(change, metadata, ops);
+      }
     } else {
       org.apache.iceberg.Schema schema = IcebergTypes.toIceberg(change.schema());
       PartitionSpec spec = change.partitioning().spec(schema);
@@ -122,6 +133,19 @@ public final class Publication {
     }
     return Optional.of(
         new PointerChange(change.table(), before, ops.current().metadataFileLocation()));
+  }
+
+  /** Gives the table the columns that the files were written with. */
+  private static void follow(Change change, TableMetadata metadata, StagedOperations ops) {
+    SchemaChange now = SchemaChange.of(change.table(), metadata, change.schema());
+    if (!now.iceberg().sameSchema(change.fileSchema())) {
+      throw new LakeException(
+          "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
+              .formatted(change.table()));
+    }
+    if (now.isChange()) {
+      ops.commit(metadata, metadata.updateSchema(now.iceberg()));
+    }
   }
 
   private void update(BaseTable table, Change change) {
@@ -155,12 +179,19 @@ public final class Publication {
    *     partitions
    */
   static void checkFits(
-      TableName name, Schema schema, Partitioning partitioning, TableMetadata existing) {
+      TableName name,
+      Schema schema,
+      Partitioning partitioning,
+      TableMetadata existing,
+      boolean follow) {
     Schema there = IcebergTypes.fromIceberg(existing.schema());
-    List<String> differences = differences(schema, there);
+    if (follow) {
+      SchemaChange.of(name, existing, schema);
+    }
+    List<String> differences = follow ? List.of() : differences(schema, there);
     if (!differences.isEmpty()) {
       throw new LakeException(
-          "Table [%s] is there with other columns: %s. Change the step before the write so that the columns are the same, or write to another table"
+          "Table [%s] is there with other columns: %s. Change the step before the write so that the columns are the same, let the table follow with columns: follow in the write, or write to another table"
               .formatted(name, String.join("; ", differences)));
     }
     if (!partitioning.sameAs(existing.spec())) {

@@ -31,6 +31,8 @@ import yardage.core.exec.Parallel;
 import yardage.core.exec.Sink;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Worker;
+import yardage.core.expr.Conform;
+import yardage.core.expr.Literal;
 import yardage.core.format.parquet.DataFileWriter;
 import yardage.core.format.parquet.RowGroup;
 
@@ -46,7 +48,10 @@ public final class TableWriter implements Sink {
   private static final long ROW_GROUP_BYTES = 64L << 20;
 
   private final TableName table;
+  private final Schema written;
+  private final boolean follow;
   private final Schema schema;
+  private final org.apache.iceberg.Schema iceberg;
   private final Partitioning partitioning;
   private final WriteMode mode;
   private final long targetBytes;
@@ -65,6 +70,7 @@ public final class TableWriter implements Sink {
 
   /**
    * @param run names the files; must be unlike that of any other run
+   * @param follow whether a table that is there gets the columns that it lacks, and wider types
    * @param targetBytes the size at which a partition's file is closed and the next one begun
    * @throws LakeException when the table is there and has other columns or partitions
    */
@@ -74,13 +80,15 @@ public final class TableWriter implements Sink {
       Schema schema,
       Partitioning partitioning,
       WriteMode mode,
+      boolean follow,
       long targetBytes,
       String run,
       Staging staging,
       StepTally tally,
       ExecutionContext context) {
     this.table = table;
-    this.schema = schema;
+    this.written = schema;
+    this.follow = follow;
     this.partitioning = partitioning;
     this.mode = mode;
     this.targetBytes = targetBytes;
@@ -95,11 +103,20 @@ public final class TableWriter implements Sink {
     if (existing == null) {
       icebergSchema = IcebergTypes.toIceberg(schema);
       spec = partitioning.spec(icebergSchema);
+      this.schema = schema;
     } else {
-      Publication.checkFits(table, schema, partitioning, existing.metadata());
-      icebergSchema = existing.metadata().schema();
+      Publication.checkFits(table, schema, partitioning, existing.metadata(), follow);
+      if (follow) {
+        SchemaChange change = SchemaChange.of(table, existing.metadata(), schema);
+        icebergSchema = change.iceberg();
+        this.schema = change.schema();
+      } else {
+        icebergSchema = existing.metadata().schema();
+        this.schema = schema;
+      }
       spec = existing.metadata().spec();
     }
+    this.iceberg = icebergSchema;
     fileSchema = ParquetSchemaUtil.convert(icebergSchema, "table");
   }
 
@@ -107,8 +124,34 @@ public final class TableWriter implements Sink {
     return table;
   }
 
-  Schema schema() {
-    return schema;
+  /** The columns as the steps before the write give them. */
+  Schema written() {
+    return written;
+  }
+
+  boolean follow() {
+    return follow;
+  }
+
+  /** The table's columns that the files were written with. */
+  org.apache.iceberg.Schema iceberg() {
+    return iceberg;
+  }
+
+  /** The batch with the table's columns. */
+  private Batch conformed(Batch batch) {
+    if (written.equals(schema) || !follow) {
+      return batch;
+    }
+    List<Column> out = new ArrayList<>();
+    for (Schema.Field f : schema.fields()) {
+      int at = written.indexOf(f.name());
+      out.add(
+          at < 0
+              ? Literal.of(f.type(), null).column(batch.rowCount())
+              : Conform.to(batch.column(at), f.type()));
+    }
+    return batch.withColumns(out);
   }
 
   Partitioning partitioning() {
@@ -134,7 +177,7 @@ public final class TableWriter implements Sink {
 
     @Override
     public void accept(Batch batch) {
-      only.append(batch, null, 0, batch.rowCount());
+      only.append(conformed(batch), null, 0, batch.rowCount());
     }
   }
 
@@ -172,9 +215,10 @@ public final class TableWriter implements Sink {
       for (int i = 0; i < rows; i++) {
         sorted[at[number[i]]++] = i;
       }
+      Batch target = conformed(batch);
       for (int n = 0; n < count; n++) {
         if (start[n + 1] > start[n]) {
-          byNumber[n].append(batch, sorted, start[n], start[n + 1]);
+          byNumber[n].append(target, sorted, start[n], start[n + 1]);
         }
       }
     }

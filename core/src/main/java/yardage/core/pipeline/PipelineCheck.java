@@ -336,7 +336,9 @@ public final class PipelineCheck {
   private void checkWrite(PipelineDocument.Step step, Verb.Write write, Schema schema) {
     try {
       Partitioning partitioning = new Partitioning(schema, write.partition());
-      catalog.table(write.table()).ifPresent(t -> t.checkAccepts(schema, partitioning));
+      catalog
+          .table(write.table())
+          .ifPresent(t -> t.checkAccepts(schema, partitioning, write.follow()));
     } catch (LakeException e) {
       Place at =
           e.getMessage().startsWith("Partition")

@@ -388,6 +388,7 @@ public final class PipelineDocument {
             "[partition] is missing: replace-partitions needs to know them, as in partition: [year(day), month(day)]");
       }
       long target = r.parsed("target-size", Reading::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
+      boolean follow = r.word("columns", "fixed", "fixed", "follow").equals("follow");
       return table.map(
           t ->
               new Verb.Write(
@@ -396,6 +397,7 @@ public final class PipelineDocument {
                   mode,
                   partition,
                   places.stream().findFirst(),
+                  follow,
                   target));
     }
 

@@ -189,6 +189,7 @@ public final class PipelineRun {
             schema,
             new Partitioning(schema, write.partition()),
             write.mode(),
+            write.follow(),
             write.targetBytes(),
             setting.run() + "-" + step.name(),
             staging,

@@ -109,6 +109,7 @@ sealed interface Verb {
       WriteMode mode,
       List<PartitionField> partition,
       Optional<Located> partitionPlace,
+      boolean follow,
       long targetBytes)
       implements Verb {
     @Override

@@ -321,4 +321,105 @@ class FeedRunTest {
         failure(feed.replace("p/rolls.parquet", "p/broken.parquet").replace("anew", "third"))
             .contains("[p/broken.parquet] cannot be read as Parquet"));
   }
+
+  private void follow(String feed) {
+    lake.declare(feed);
+    lake.run(
+        "pipeline: p\nsteps:\n  rows: {read: {feed: f}}\n  out: {from: rows, write: {table: raw.f, columns: follow}}\n");
+  }
+
+  @Test
+  void acceptingAChangeGivesTheTableItsColumns() {
+    String first =
+        """
+        feed: f
+        files: f/*
+        json: {}
+        columns:
+          # whose roll
+          roll: varchar
+          n: {type: int, required: true} # counted
+          loom: struct(hall varchar)
+          d: list(struct(k varchar))
+        change: stop
+        """;
+    lake.file("f/1", "{\"roll\":\"R1\",\"n\":1,\"loom\":{\"hall\":\"N\"},\"d\":[{\"k\":\"a\"}]}\n");
+    follow(first);
+    lake.file(
+        "f/2",
+        "{\"roll\":\"R2\",\"n\":9999999999,\"loom\":{\"hall\":\"S\",\"nr\":7},\"d\":[{\"k\":\"b\",\"m\":1.5}],\"Shade No\":\"07\"}\n");
+    assertThrows(RunFailedException.class, () -> follow(first));
+
+    var changes =
+        yardage.core.feed.propose.FeedChanges.of(
+            FeedDefinition.parse(first).feed().orElseThrow(),
+            first,
+            FileDiscovery.find(
+                lake.lake().inbox(), FeedDefinition.parse(first).feed().orElseThrow()));
+    follow(changes.text());
+
+    assertEquals(
+        """
+        feed: f
+        files: f/*
+        json: {}
+        columns:
+          # whose roll
+          roll: varchar
+          n: {type: bigint, required: true} # counted
+          loom: "struct(hall varchar, nr int)"
+          d: "list(struct(k varchar, m decimal(9, 1)))"
+          shade_no: {type: varchar, from: "Shade No"}
+        change: stop
+        """,
+        changes.text());
+    assertEquals(
+        """
+        [R1, 1, {hall=N, nr=null}, [{k=a, m=null}], null]
+        [R2, 9999999999, {hall=S, nr=7}, [{k=b, m=1.5}], 07]
+        """,
+        lines(lake.query("select * from raw.f order by roll")));
+    assertEquals(
+        "[[R1, null], [R2, 1.5]]",
+        lake.query("select roll, d[1].m from raw.f order by 1").toString());
+  }
+
+  @Test
+  void aMissingFieldIsToldAndCanBeAccepted() {
+    String feed =
+        "feed: f\nfiles: f/*\ntext: {}\ncolumns: {roll: varchar, shade: varchar, n: int}\n";
+    lake.file("f/1", "roll,n,shade\nR1,1,blue\n");
+    follow(feed);
+    lake.file("f/2", "roll,n\nR2,2\n");
+    String message = assertThrows(RunFailedException.class, () -> follow(feed)).getMessage();
+    var changes =
+        yardage.core.feed.propose.FeedChanges.of(
+            FeedDefinition.parse(feed).feed().orElseThrow(),
+            feed,
+            FileDiscovery.matching(lake.lake().inbox(), List.of("f/2")));
+    follow(changes.text());
+
+    assertTrue(message.contains("it lacks [shade]"), message);
+    assertTrue(
+        changes.text().contains("shade: {type: varchar, may-be-absent: true}, n: int"),
+        changes.text());
+    assertEquals(
+        "[[R1, blue, 1], [R2, null, 2]]",
+        lake.query("select * from raw.f order by roll").toString());
+  }
+
+  @Test
+  void aTableThatCannotFollowSaysSo() {
+    lake.file("f/1", "n\n1\n");
+    follow("feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: date}\nset-aside-limit: {share: 100%}\n");
+    lake.declare("feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: int}\n");
+
+    String problems =
+        lake.check(
+                "pipeline: p\nsteps:\n  rows: {read: {feed: f}}\n  out: {from: rows, write: {table: raw.f, columns: follow}}\n")
+            .problems()
+            .toString();
+
+    assertTrue(problems.contains("[n] is int here and date in the table"), problems);
+  }
 }

@@ -72,7 +72,17 @@ class PublicationTest {
     ExecutionContext context = ExecutionContext.standalone(1 << 28);
     TableWriter writer =
         new TableWriter(
-            lake, TABLE, SCHEMA, partitioning, mode, targetBytes, run, staging, tally, context);
+            lake,
+            TABLE,
+            SCHEMA,
+            partitioning,
+            mode,
+            false,
+            targetBytes,
+            run,
+            staging,
+            tally,
+            context);
     try (Executor executor = new Executor(context)) {
       executor.run(
           Rows.relation(SCHEMA, rows, 100).read(new int[] {0, 1}, List.of(), tally), writer, tally);
@@ -239,7 +249,7 @@ class PublicationTest {
             LakeException.class,
             () ->
                 table.checkAccepts(
-                    SCHEMA, new Partitioning(SCHEMA, List.of(PartitionField.parse("n")))));
+                    SCHEMA, new Partitioning(SCHEMA, List.of(PartitionField.parse("n"))), false));
 
     assertTrue(
         e.getMessage().contains("other partitions: [month(day)], where the step has [n]"),

@@ -111,7 +111,7 @@ final class ColumnGuess {
     Map<String, String> settings = new LinkedHashMap<>(given);
     if (values.isEmpty()) {
       return new Proposal.Column(
-          name, Type.VARCHAR, settings, "no value in the sample, so it stays text");
+          name, Type.VARCHAR, settings, "no value in the sample, so it stays text", all);
     }
     boolean zeros =
         values.stream().anyMatch(v -> v.text().orElseThrow().strip().matches("0\\d+"))
@@ -156,7 +156,7 @@ final class ColumnGuess {
       settings.put("required", "true");
       because += "; every row has one and no two are the same";
     }
-    return new Proposal.Column(name, type, settings, because);
+    return new Proposal.Column(name, type, settings, because, all);
   }
 
   private boolean isKey() {
@@ -182,7 +182,7 @@ final class ColumnGuess {
                 .formatted(best.wrong().size(), examples(best.wrong()));
   }
 
-  private static String examples(List<Value> of) {
+  static String examples(List<Value> of) {
     return of.stream()
         .limit(3)
         .map(v -> "line %,d \"%s\"".formatted(v.line(), shown(v)))
@@ -312,6 +312,28 @@ final class ColumnGuess {
     return wrong.size() > first.size() / 2 || first.size() == values.size()
         ? (wrong.size() > first.size() / 2 ? values : wrong)
         : wrong(candidate, values);
+  }
+
+  /** The values that a rule does not take; missing ones fit. */
+  static List<Value> wrongFor(FieldRule rule, List<Value> of) {
+    List<Value> there =
+        of.stream()
+            .filter(v -> v.text().isPresent() && !v.text().get().isBlank())
+            .filter(v -> !rule.nullTokens().contains(v.text().get()))
+            .toList();
+    FieldRule strict =
+        new FieldRule(
+            rule.name(),
+            rule.type(),
+            false,
+            List.of(),
+            rule.formats(),
+            rule.numbers(),
+            rule.trim(),
+            rule.truths(),
+            Optional.empty(),
+            false);
+    return wrong(new Candidate(rule.type(), strict, Map.of(), ""), there);
   }
 
   private static List<Value> wrong(Candidate candidate, List<Value> of) {

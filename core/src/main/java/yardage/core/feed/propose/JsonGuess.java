@@ -16,6 +16,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import yardage.core.column.Type;
+import yardage.core.format.json.JsonLayout;
 
 /** Finds out where the records of JSON are and what they hold. */
 final class JsonGuess {
@@ -38,7 +39,49 @@ final class JsonGuess {
     return found.map(JsonGuess::shape);
   }
 
+  /** The shape of records that are where a layout says. */
+  static Optional<Proposal.Shape> of(Sample sample, JsonLayout layout) {
+    return switch (layout.kind()) {
+      case LINES -> lines(sample, false).map(JsonGuess::shape);
+      case VALUES -> array(sample, "values").map(JsonGuess::shape);
+      case PATH -> atPath(sample, layout.path()).map(JsonGuess::shape);
+    };
+  }
+
+  private static Optional<Found> atPath(Sample sample, List<JsonLayout.Step> path) {
+    if (path.size() == 1 && path.get(0).name().isEmpty()) {
+      return array(sample, "array");
+    }
+    try {
+      List<JsonNode> at = List.of(JSON.readTree(sample.text()));
+      for (JsonLayout.Step step : path) {
+        List<JsonNode> next = new ArrayList<>();
+        for (JsonNode node : at) {
+          if (step.name().isPresent()) {
+            Optional.ofNullable(node.get(step.name().get())).ifPresent(next::add);
+          } else {
+            node.forEach(next::add);
+          }
+        }
+        at = next;
+      }
+      List<JsonNode> rows = new ArrayList<>(at);
+      rows.removeIf(r -> !r.isObject());
+      return rows.isEmpty() ? Optional.empty() : Optional.of(new Found("path", "", rows));
+    } catch (IOException e) {
+      // A sample that is cut off inside its one value tells nothing.
+      return Optional.empty();
+    }
+  }
+
   private static Optional<Found> objects(Sample sample) {
+    return lines(sample, true).or(() -> under(sample));
+  }
+
+  /**
+   * @param guess whether a single object may rather hold the records than be one
+   */
+  private static Optional<Found> lines(Sample sample, boolean guess) {
     List<JsonNode> rows = new ArrayList<>();
     List<String> lines = sample.lines();
     int wrong = 0;
@@ -58,17 +101,16 @@ final class JsonGuess {
       wrong++;
     }
     Optional<Found> inside = rows.size() == 1 ? longest(rows.get(0), "$") : Optional.empty();
-    if (inside.isPresent() && wrong == 0) {
+    if (guess && inside.isPresent() && wrong == 0) {
       return inside;
     }
-    if (rows.size() > wrong) {
-      return Optional.of(
-          new Found(
-              "lines",
-              "%,d of %,d lines are an object each".formatted(rows.size(), rows.size() + wrong),
-              rows));
-    }
-    return under(sample);
+    return rows.size() > wrong
+        ? Optional.of(
+            new Found(
+                "lines",
+                "%,d of %,d lines are an object each".formatted(rows.size(), rows.size() + wrong),
+                rows))
+        : Optional.empty();
   }
 
   /** A single object: the longest array of objects in it, if there is one. */

@@ -33,8 +33,18 @@ public record Proposal(String name, List<String> files, String text, List<Eviden
    * One proposed column.
    *
    * @param settings what stands beside the type, as YAML
+   * @param values of the sample, where they are plain
    */
-  record Column(String name, Type type, Map<String, String> settings, String because) {}
+  record Column(
+      String name,
+      Type type,
+      Map<String, String> settings,
+      String because,
+      List<ColumnGuess.Value> values) {
+    Column(String name, Type type, Map<String, String> settings, String because) {
+      this(name, type, settings, because, List.of());
+    }
+  }
 
   static Proposal of(String name, List<String> patterns, List<String> files, Shape shape) {
     StringBuilder out = new StringBuilder();

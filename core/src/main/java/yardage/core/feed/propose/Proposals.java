@@ -13,6 +13,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import yardage.core.feed.FeedFormat;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.format.FileFormatException;
 
@@ -62,6 +63,23 @@ public final class Proposals {
           }
         });
     return new Result(out, unknown);
+  }
+
+  /** The shape of one file, read as a feed of that format reads it. */
+  static Optional<Proposal.Shape> shapeOf(FileDiscovery.Found file, FeedFormat format)
+      throws IOException {
+    if (format instanceof FeedFormat.Parquet) {
+      return Optional.of(ParquetGuess.of(file));
+    }
+    Optional<Sample> sample = Sample.of(file);
+    if (format instanceof FeedFormat.Json json) {
+      return sample.flatMap(s -> JsonGuess.of(s, json.layout()));
+    } else if (format instanceof FeedFormat.Xml xml) {
+      return sample.flatMap(s -> XmlGuess.of(s, Optional.of(xml.row())));
+    } else if (format instanceof FeedFormat.Delimited) {
+      return sample.flatMap(DelimitedGuess::of);
+    }
+    return Optional.empty();
   }
 
   /** Wildcards in a name that is meant as it is. */

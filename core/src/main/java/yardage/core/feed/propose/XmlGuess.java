@@ -37,6 +37,13 @@ final class XmlGuess {
   private XmlGuess() {}
 
   static Optional<Proposal.Shape> of(Sample sample) {
+    return of(sample, Optional.empty());
+  }
+
+  /**
+   * @param known the element that makes a row, if that is known
+   */
+  static Optional<Proposal.Shape> of(Sample sample, Optional<String> known) {
     if (!sample.text().stripLeading().startsWith("<")) {
       return Optional.empty();
     }
@@ -48,7 +55,7 @@ final class XmlGuess {
     Map<String, Integer> depths = new HashMap<>();
     count(root.get(), 0, counts, depths);
     // The element that repeats nearest to the top; a list inside a row repeats further down.
-    String row =
+    String guessed =
         counts.entrySet().stream()
             .filter(e -> e.getValue() > 1)
             .min(
@@ -58,8 +65,12 @@ final class XmlGuess {
                         : depths.get(a.getKey()) - depths.get(b.getKey()))
             .map(Map.Entry::getKey)
             .orElse(root.get().name);
+    String row = known.map(r -> r.substring(r.indexOf(':') + 1)).orElse(guessed);
     List<Node> rows = new ArrayList<>();
     collect(root.get(), row, rows);
+    if (rows.isEmpty()) {
+      return Optional.empty();
+    }
     List<Proposal.Column> columns = new ArrayList<>();
     Set<String> used = new HashSet<>();
     columns(rows, "", columns, used);
@@ -73,7 +84,7 @@ final class XmlGuess {
                     "row",
                     row,
                     "the element [%s] is there %,d times and repeats nearest to the top"
-                        .formatted(row, counts.get(row))))));
+                        .formatted(row, rows.size())))));
   }
 
   private static Optional<Node> parse(String text) {

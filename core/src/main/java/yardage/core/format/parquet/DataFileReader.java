@@ -14,6 +14,7 @@ import org.apache.parquet.io.InputFile;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
+import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
 
@@ -86,7 +87,7 @@ public final class DataFileReader implements AutoCloseable {
           columns.add(
               decoders[i] == null
                   ? Literal.of(wanted.get(i).type(), null).column(n)
-                  : decoders[i].next(n));
+                  : Conform.to(decoders[i].next(n), wanted.get(i).type()));
         }
         out.accept(new Batch(columns, n, sequence++));
         rows -= n;
@@ -111,20 +112,35 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   private PagedColumn decoder(
-      MessageType schema, org.apache.parquet.schema.Type field, Type type, PageReadStore store)
+      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, PageReadStore store)
+      throws IOException {
+    // Older files may have fewer fields in a struct, or narrower numbers inside.
+    Type inFile = wanted.isNested() ? ParquetSchema.type(field) : wanted;
+    if (!Conform.fits(inFile, wanted)) {
+      throw mismatch(field.toString(), wanted);
+    }
+    return decoder(schema, field, wanted, inFile, store);
+  }
+
+  private PagedColumn decoder(
+      MessageType schema,
+      org.apache.parquet.schema.Type field,
+      Type wanted,
+      Type type,
+      PageReadStore store)
       throws IOException {
     List<ChunkDecoder> leaves = new ArrayList<>();
     List<Type> leafTypes = NestedDecoder.leafTypes(type);
     List<ColumnDescriptor> columns = leaves(schema, field);
     if (columns.size() != leafTypes.size()) {
-      throw mismatch(field.toString(), type);
+      throw mismatch(field.toString(), wanted);
     }
     for (int i = 0; i < columns.size(); i++) {
       ColumnDescriptor column = columns.get(i);
       ChunkDecoder.mismatch(column, leafTypes.get(i))
           .ifPresent(
               holds -> {
-                throw mismatch(holds, type);
+                throw mismatch(holds, wanted);
               });
       leaves.add(new ChunkDecoder(store.getPageReader(column), column, leafTypes.get(i)));
     }

@@ -39,7 +39,7 @@ public final class ParquetSchema {
     }
   }
 
-  private static Type type(org.apache.parquet.schema.Type type) {
+  static Type type(org.apache.parquet.schema.Type type) {
     Type one = type.isPrimitive() ? primitive(type.asPrimitiveType()) : group(type.asGroupType());
     return type.getRepetition() == Repetition.REPEATED ? Type.list(one) : one;
   }
