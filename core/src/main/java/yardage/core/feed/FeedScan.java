@@ -57,6 +57,7 @@ public final class FeedScan implements ScanSource {
   private static final class WorkerState {
     private final Chunk chunk = new Chunk();
     private FieldMap fields;
+    private RecordFormat format;
     private RecordParser parser;
   }
 
@@ -79,7 +80,11 @@ public final class FeedScan implements ScanSource {
     this.setAside = setAside;
     this.format = Formats.of(feed, inbox);
     this.contract = new Contract(feed, run, takenAt);
-    this.files = files.stream().map(f -> new FileReading(feed, f, format)).toList();
+    RecordFormat replayed = Formats.ofReplays(feed, inbox);
+    this.files =
+        files.stream()
+            .map(f -> new FileReading(feed, f, Replays.isReplay(f.path()) ? replayed : format))
+            .toList();
   }
 
   @Override
@@ -118,11 +123,13 @@ public final class FeedScan implements ScanSource {
     while (file.next(state.chunk)) {
       try {
         Chunk chunk = state.chunk;
-        if (state.parser == null || !chunk.fields.equals(state.fields)) {
+        boolean same = chunk.fields.equals(state.fields) && file.format() == state.format;
+        if (!same) {
           state.fields = chunk.fields;
-          state.parser = format.parser(chunk.fields);
+          state.format = file.format();
+          state.parser = file.format().parser(chunk.fields);
         }
-        state.parser.parse(chunk, new Output(file, (long) chunk.ordinal << CHUNK_BITS, out));
+        state.parser.parse(chunk, new Output(file, chunk, (long) chunk.ordinal << CHUNK_BITS, out));
         tally.bytesRead.add(chunk.end - chunk.start);
       } finally {
         file.done();
@@ -135,7 +142,7 @@ public final class FeedScan implements ScanSource {
   }
 
   private void setAsideDamaged(FileReading file, String message) {
-    new Output(file, 0, batch -> {})
+    new Output(file, new Chunk(0), 0, batch -> {})
         .reject(
             new RejectedRecord(
                 file.file().path(),
@@ -148,11 +155,13 @@ public final class FeedScan implements ScanSource {
   /** Counts, and hands on. */
   private final class Output implements RecordOutput, Contract.Outcome {
     private final FileReading file;
+    private final Chunk chunk;
     private final BatchConsumer out;
     private long sequence;
 
-    Output(FileReading file, long firstSequence, BatchConsumer out) {
+    Output(FileReading file, Chunk chunk, long firstSequence, BatchConsumer out) {
       this.file = file;
+      this.chunk = chunk;
       this.sequence = firstSequence;
       this.out = out;
     }
@@ -188,7 +197,7 @@ public final class FeedScan implements ScanSource {
     public void setAside(RejectedRecord record) {
       file.setAside.incrementAndGet();
       tally.setAside.increment();
-      setAside.write(feed.name(), tally.step(), record);
+      setAside.write(feed.name(), tally.step(), record, chunk.before, chunk.after);
       checkLimit();
     }
 

@@ -96,6 +96,7 @@ public final class FileDiscovery {
       }
       walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + pattern), out);
     }
+    Replays.find(inbox, feed.name()).forEach(f -> out.put(f.path(), f));
     return List.copyOf(out.values());
   }
 

@@ -14,6 +14,7 @@ import java.util.Optional;
 import java.util.concurrent.atomic.AtomicLong;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
+import yardage.core.format.TextEncoding;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.RecordFormat;
@@ -44,6 +45,10 @@ final class FileReading {
     this.feed = feed;
     this.file = file;
     this.format = format;
+  }
+
+  RecordFormat format() {
+    return format;
   }
 
   FileDiscovery.Found file() {
@@ -81,7 +86,7 @@ final class FileReading {
         }
         label = entry.get().name().isEmpty() ? file.path() : file.path() + "!" + entry.get().name();
         InputStream in = readable(entry.get().in());
-        chunker = format.open(label, format.decodes() ? in : feed.encoding().utf8(in));
+        chunker = format.open(label, format.decodes() ? in : encoding().utf8(in));
       }
     } catch (FileFormatException e) {
       if (!feed.keepReadable()) {
@@ -106,6 +111,10 @@ final class FileReading {
       close();
       throw e;
     }
+  }
+
+  private TextEncoding encoding() {
+    return Replays.isReplay(file.path()) ? TextEncoding.UTF_8 : feed.encoding();
   }
 
   private InputStream readable(InputStream in) {

@@ -61,6 +61,13 @@ final class Formats {
     throw new AssertionError(feed.format());
   }
 
+  /** For rows that were set aside and are taken in again: nested ones stand one after the other. */
+  static RecordFormat ofReplays(FeedDefinition feed, Path inbox) {
+    boolean json =
+        feed.format() instanceof FeedFormat.Json || feed.format() instanceof FeedFormat.Parquet;
+    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox);
+  }
+
   private static JsonFormat json(FeedDefinition feed, JsonLayout layout) {
     return new JsonFormat(
         layout,

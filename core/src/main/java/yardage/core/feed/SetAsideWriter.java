@@ -18,6 +18,9 @@ import yardage.core.format.record.RejectedRecord;
  * run fails: it is the evidence. Thread-safe.
  */
 public final class SetAsideWriter implements AutoCloseable {
+  /** Counts rows and keeps none. */
+  static final SetAsideWriter NONE = new SetAsideWriter(null);
+
   private final Path file;
   private final Map<String, Long> countByReason = new TreeMap<>();
   private OutputStream out;
@@ -27,7 +30,14 @@ public final class SetAsideWriter implements AutoCloseable {
     this.file = file;
   }
 
-  public synchronized void write(String feed, String step, RejectedRecord record) {
+  /**
+   * @param before what must stand before the record to make a file of it alone
+   */
+  public synchronized void write(
+      String feed, String step, RejectedRecord record, String before, String after) {
+    if (file == null) {
+      return;
+    }
     try {
       if (json == null) {
         Files.createDirectories(file.getParent());
@@ -41,6 +51,12 @@ public final class SetAsideWriter implements AutoCloseable {
       json.writeNumberField("line", record.line());
       json.writeNumberField("byteOffset", record.byteOffset());
       json.writeStringField("original", record.original());
+      if (!before.isEmpty()) {
+        json.writeStringField("before", before);
+      }
+      if (!after.isEmpty()) {
+        json.writeStringField("after", after);
+      }
       json.writeArrayFieldStart("failures");
       for (RejectedRecord.Failure failure : record.failures()) {
         json.writeStartObject();

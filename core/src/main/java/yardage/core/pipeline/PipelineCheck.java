@@ -82,6 +82,15 @@ public final class PipelineCheck {
     return steps(document, Map.of());
   }
 
+  /** The feeds that a document reads. */
+  public static List<String> feedsOf(PipelineDocument document) {
+    return document.steps().values().stream()
+        .filter(s -> s.verb() instanceof Verb.ReadFeed)
+        .map(s -> ((Verb.ReadFeed) s.verb()).feed().text())
+        .distinct()
+        .toList();
+  }
+
   private static List<StepInfo> steps(PipelineDocument document, Map<String, Schema> schemas) {
     return document.steps().values().stream()
         .map(

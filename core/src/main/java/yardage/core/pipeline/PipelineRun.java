@@ -162,6 +162,12 @@ public final class PipelineRun {
       scans.values().forEach(FeedScan::checkChange);
       scans.values().forEach(FeedScan::checkShare);
       balance();
+      nulledByColumn()
+          .forEach(
+              (column, n) ->
+                  setting
+                      .listener()
+                      .log("%,d values of %s did not fit and became null".formatted(n, column)));
       setting.execution().cancel().check();
       publication.publish(pointers -> publisher.accept(pointers, intake));
       published = true;

@@ -21,6 +21,10 @@ import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.StepFailedException;
 import yardage.core.exec.StepTally;
 import yardage.core.expr.ExpressionException;
+import yardage.core.feed.FeedChangedException;
+import yardage.core.feed.FeedException;
+import yardage.core.feed.FeedRelation;
+import yardage.core.format.FileFormatException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableRelation;
@@ -29,6 +33,7 @@ import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 import yardage.core.sql.UnsupportedSqlException;
+import yardage.service.feeds.FeedService;
 import yardage.service.runs.EngineMemory;
 import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
@@ -38,10 +43,12 @@ import yardage.service.web.ApiException;
 public class QueryService {
   private final LakeService lake;
   private final EngineMemory memory;
+  private final FeedService feeds;
 
-  QueryService(LakeService lake, EngineMemory memory) {
+  QueryService(LakeService lake, EngineMemory memory, FeedService feeds) {
     this.lake = lake;
     this.memory = memory;
+    this.feeds = feeds;
   }
 
   public ResultRows query(String sql, int limit) {
@@ -49,6 +56,9 @@ public class QueryService {
       Map<String, Relation> relations = new LinkedHashMap<>();
       for (TableName name : lake.tables()) {
         relations.put(name.toString(), new LazyTable(name, lake));
+      }
+      for (String name : feeds.feeds()) {
+        relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
       }
       return run(sql, relations, limit);
     } catch (SqlProblemException e) {
@@ -116,6 +126,15 @@ public class QueryService {
             e.getMessage(),
             "Change the query, then try again");
       }
+      if (e.reason() instanceof FeedException
+          || e.reason() instanceof FileFormatException
+          || e.reason() instanceof FeedChangedException) {
+        throw new ApiException(
+            HttpStatus.UNPROCESSABLE_ENTITY,
+            "feed",
+            e.getMessage(),
+            "Mend the files or the feed, then query again");
+      }
       throw e.reason();
     }
   }
@@ -134,6 +153,51 @@ public class QueryService {
       return n;
     }
     return Values.text(value);
+  }
+
+  /** A feed that is looked for when the query turns out to name it. */
+  private static final class LazyFeed implements Relation {
+    private final String name;
+    private final FeedService feeds;
+    private final LakeService lake;
+    private FeedRelation found;
+
+    LazyFeed(String name, FeedService feeds, LakeService lake) {
+      this.name = name;
+      this.feeds = feeds;
+      this.lake = lake;
+    }
+
+    private FeedRelation feed() {
+      if (found == null) {
+        try {
+          found =
+              new FeedRelation(
+                  feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name)),
+                  lake.lake().inbox());
+        } catch (FeedException e) {
+          throw new ApiException(
+              HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Then query it again");
+        }
+      }
+      return found;
+    }
+
+    @Override
+    public Schema schema() {
+      return feed().schema();
+    }
+
+    @Override
+    public double rowCount() {
+      return feed().rowCount();
+    }
+
+    @Override
+    public PhysicalNode read(
+        int[] columns, List<yardage.core.lake.ColumnPredicate> predicates, StepTally tally) {
+      return feed().read(columns, predicates, tally);
+    }
   }
 
   /** A table that is loaded when the query turns out to name it. */

@@ -65,15 +65,6 @@ class RunController {
     return runs.log(id, Math.max(0, after));
   }
 
-  @GetMapping("/{id}/set-aside")
-  RunView.SetAsidePage setAside(
-      @PathVariable long id,
-      @RequestParam(defaultValue = "") String reason,
-      @RequestParam(defaultValue = "0") long offset,
-      @RequestParam(defaultValue = "50") int limit) {
-    return runs.setAside(id, reason, Math.max(0, offset), Math.max(1, Math.min(limit, 500)));
-  }
-
   /**
    * The run's detail as a server-sent event {@code run}, at once and whenever it changes, until the
    * run has ended.

@@ -105,8 +105,11 @@ final class RunExecution {
               .orElseThrow()
               .text();
       Map<String, String> parameters = shared.read(row.parameters(), new TypeReference<>() {});
-      Catalog catalog =
-          new PinnedCatalog(shared.read(row.feedVersions(), new TypeReference<>() {}));
+      Map<String, Integer> versions =
+          new HashMap<>(
+              shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
+      takeNewColumns(PipelineDocument.parse(text), versions);
+      Catalog catalog = new PinnedCatalog(versions);
       PipelineCheck check = PipelineCheck.of(PipelineDocument.parse(text), catalog, parameters);
       if (check.hasErrors()) {
         var first = check.problems().get(0);
@@ -157,6 +160,22 @@ final class RunExecution {
           "unexpected",
           "",
           "The service failed in a way that it did not expect: " + e);
+    }
+  }
+
+  /** Feeds that take new columns at once get them before anything is planned. */
+  private void takeNewColumns(PipelineDocument document, Map<String, Integer> versions) {
+    for (String feed : PipelineCheck.feedsOf(document)) {
+      Optional.ofNullable(versions.get(feed))
+          .flatMap(v -> shared.feeds.followed(feed, v, "run " + row.id()))
+          .ifPresent(
+              saved -> {
+                versions.put(feed, saved.version());
+                shared.mapper.feedVersions(row.id(), shared.write(versions));
+                log(
+                    "feed %s: new columns were found and added as version %d"
+                        .formatted(feed, saved.version()));
+              });
     }
   }
 

@@ -164,6 +164,9 @@ interface RunMapper {
       @Param("at") Instant at,
       @Param("message") String message);
 
+  @Update("UPDATE runs SET feed_versions = #{versions} WHERE id = #{run}")
+  void feedVersions(@Param("run") long run, @Param("versions") String versions);
+
   record LogLine(Integer line, Instant at, String message) {}
 
   @Select(

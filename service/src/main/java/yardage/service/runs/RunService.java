@@ -1,9 +1,5 @@
 package yardage.service.runs;
 
-import java.io.BufferedReader;
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
@@ -55,7 +51,8 @@ public class RunService {
     this.json = json;
   }
 
-  static Path setAsideFile(YardageProperties properties, long run) {
+  /** Where a run keeps the rows that it sets aside. */
+  public static Path setAsideFile(YardageProperties properties, long run) {
     return properties.home().resolve("set-aside").resolve("run-" + run + ".jsonl");
   }
 
@@ -226,34 +223,6 @@ public class RunService {
     return mapper.logLines(id, after).stream()
         .map(l -> new RunView.LogEntry(l.line(), l.at(), l.message()))
         .toList();
-  }
-
-  /** A page of a run's set-aside rows, as they arrived. */
-  public RunView.SetAsidePage setAside(long id, String reason, long offset, int limit) {
-    row(id);
-    Path file = setAsideFile(properties, id);
-    if (!Files.exists(file)) {
-      return new RunView.SetAsidePage(List.of(), 0);
-    }
-    List<RunView.SetAsideRow> rows = new ArrayList<>();
-    long seen = 0;
-    try (BufferedReader in = Files.newBufferedReader(file)) {
-      String line;
-      while ((line = in.readLine()) != null) {
-        // The last line of a run at work may be half written.
-        if (!line.endsWith("}")
-            || (!reason.isEmpty() && !line.contains("\"reason\":\"" + reason + "\""))) {
-          continue;
-        }
-        if (seen >= offset && rows.size() < limit) {
-          rows.add(json.readValue(line, RunView.SetAsideRow.class));
-        }
-        seen++;
-      }
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    }
-    return new RunView.SetAsidePage(rows, seen);
   }
 
   public long count(RunState state) {

@@ -106,17 +106,4 @@ public final class RunView {
       String balance) {}
 
   public record LogEntry(int line, Instant at, String message) {}
-
-  public record SetAsideRow(
-      String feed,
-      String step,
-      String file,
-      long line,
-      long byteOffset,
-      String original,
-      List<SetAsideFailure> failures) {}
-
-  public record SetAsideFailure(String field, String reason, String message) {}
-
-  public record SetAsidePage(List<SetAsideRow> rows, long total) {}
 }

@@ -18,6 +18,11 @@ public final class Chunk {
   /** Where the declared fields lie in it. */
   public FieldMap fields;
 
+  /** What must stand before and after its records to make a file of them alone. */
+  public String before = "";
+
+  public String after = "";
+
   private final int targetBytes;
   public byte[] buffer;
   public int start;

@@ -60,6 +60,7 @@ final class DelimitedChunker extends LineChunker {
           "File [%s] has no header: its first line is empty, where the feed expects the column names; if the file has none, set header: false"
               .formatted(file));
     }
+    setBefore(text.get());
     setFields(match.match(file, names.get()));
   }
 

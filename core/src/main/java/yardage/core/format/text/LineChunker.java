@@ -30,6 +30,7 @@ public class LineChunker implements Chunker {
   private final InputStream in;
   private final int maxRecordBytes;
   private FieldMap fields;
+  private String before = "";
   private byte[] carry = new byte[0];
   private int carried;
   private boolean ended;
@@ -72,6 +73,11 @@ public class LineChunker implements Chunker {
 
   protected final void setFields(FieldMap fields) {
     this.fields = fields;
+  }
+
+  /** What stands before the records of a file: its header. */
+  protected final void setBefore(String text) {
+    before = text;
   }
 
   private void drop(int bytes) {
@@ -158,6 +164,8 @@ public class LineChunker implements Chunker {
     chunk.byteOffset = offset;
     chunk.line = line;
     chunk.ordinal = ordinal++;
+    chunk.before = before;
+    chunk.after = "";
     keep(b, end, filled);
     offset += end;
     line += newlines(b, 0, end);

@@ -76,6 +76,10 @@ final class XmlChunker implements Chunker {
           while (outermost.hasNext()) {
             append(chunk, outermost.next());
           }
+          chunk.before = chunk.text(0, chunk.end);
+          StringBuilder after = new StringBuilder();
+          open.forEach(tag -> after.append("</").append(name(tag)).append('>'));
+          chunk.after = after.toString();
         }
         if (!copyRow(chunk, tagEnd)) {
           break;

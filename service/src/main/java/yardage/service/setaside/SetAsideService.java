@@ -1,0 +1,296 @@
+package yardage.service.setaside;
+
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.function.Predicate;
+import org.springframework.dao.DuplicateKeyException;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.support.TransactionTemplate;
+import yardage.core.column.Values;
+import yardage.core.feed.FeedDefinition;
+import yardage.core.feed.FeedPreview;
+import yardage.core.feed.Replays;
+import yardage.core.feed.SetAsideStore;
+import yardage.core.format.record.RejectedRecord;
+import yardage.service.YardageProperties;
+import yardage.service.feeds.FeedService;
+import yardage.service.runs.RunService;
+import yardage.service.runs.RunState;
+import yardage.service.tables.LakeService;
+import yardage.service.web.ApiException;
+
+/** Looks at set-aside rows, corrects them, and gives them back to their feeds. */
+@Service
+class SetAsideService {
+  private final SetAsideMapper mapper;
+  private final RunService runs;
+  private final FeedService feeds;
+  private final LakeService lake;
+  private final YardageProperties properties;
+  private final TransactionTemplate transactions;
+  private final Clock clock;
+
+  SetAsideService(
+      SetAsideMapper mapper,
+      RunService runs,
+      FeedService feeds,
+      LakeService lake,
+      YardageProperties properties,
+      TransactionTemplate transactions,
+      Clock clock) {
+    this.mapper = mapper;
+    this.runs = runs;
+    this.feeds = feeds;
+    this.lake = lake;
+    this.properties = properties;
+    this.transactions = transactions;
+    this.clock = clock;
+  }
+
+  private Path file(long run) {
+    return RunService.setAsideFile(properties, run);
+  }
+
+  private Map<Long, SetAsideMapper.Fate> fates(long run) {
+    Map<Long, SetAsideMapper.Fate> out = new HashMap<>();
+    mapper.fates(run).forEach(f -> out.put(f.rowNumber(), f));
+    return out;
+  }
+
+  private static String state(SetAsideMapper.Fate fate) {
+    return fate == null
+        ? "open"
+        : fate.identity() != null ? "replayed" : fate.corrected() != null ? "corrected" : "open";
+  }
+
+  SetAsideView.SetAsidePage page(long run, String reason, String state, long offset, int limit) {
+    runs.find(run);
+    Map<Long, SetAsideMapper.Fate> fates = fates(run);
+    Predicate<SetAsideStore.Row> wanted =
+        r -> r.hasReason(reason) && (state.isEmpty() || state(fates.get(r.number())).equals(state));
+    SetAsideStore.Page page = SetAsideStore.page(file(run), wanted, offset, limit);
+    return new SetAsideView.SetAsidePage(
+        page.rows().stream().map(r -> view(r, fates.get(r.number()))).toList(), page.total());
+  }
+
+  private static SetAsideView.SetAsideRow view(SetAsideStore.Row row, SetAsideMapper.Fate fate) {
+    return new SetAsideView.SetAsideRow(
+        row.number(),
+        row.feed(),
+        row.step(),
+        row.file(),
+        row.line(),
+        row.byteOffset(),
+        row.original(),
+        SetAsideView.failures(row.failures()),
+        state(fate),
+        Optional.ofNullable(fate).map(SetAsideMapper.Fate::corrected));
+  }
+
+  SetAsideView.SetAsideRow row(long run, long number) {
+    return view(find(run, number), fates(run).get(number));
+  }
+
+  private SetAsideStore.Row find(long run, long number) {
+    runs.find(run);
+    return SetAsideStore.row(file(run), number)
+        .orElseThrow(
+            () -> ApiException.notFound("set-aside row of run " + run, String.valueOf(number)));
+  }
+
+  private FeedDefinition feed(String name) {
+    return feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name));
+  }
+
+  /** What a record comes to under the feed's newest contract. */
+  SetAsideView.CorrectionCheck check(long run, long number, String text) {
+    SetAsideStore.Row row = find(run, number);
+    FeedPreview preview =
+        FeedPreview.ofReplay(
+            feed(row.feed()),
+            lake.lake().inbox(),
+            List.of(new Replays.Line(text, row.before(), row.after())));
+    boolean fits = preview.setAside().isEmpty() && !preview.rows().isEmpty();
+    List<SetAsideView.SetAsideFailure> failures = new ArrayList<>();
+    for (RejectedRecord rejected : preview.setAside()) {
+      rejected
+          .failures()
+          .forEach(
+              f ->
+                  failures.add(
+                      new SetAsideView.SetAsideFailure(f.field(), f.reason().code(), f.message())));
+    }
+    return new SetAsideView.CorrectionCheck(
+        fits,
+        preview.schema().names(),
+        fits
+            ? preview.rows().get(0).stream().map(v -> v == null ? "" : Values.text(v)).toList()
+            : List.of(),
+        failures);
+  }
+
+  SetAsideView.SetAsideRow correct(long run, long number, String text, String by) {
+    SetAsideView.CorrectionCheck check = check(run, number, text);
+    if (!check.fits()) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "does-not-fit",
+          check.failures().isEmpty()
+              ? "The text holds no record"
+              : "The record does not fit yet: "
+                  + check.failures().get(0).field()
+                  + (check.failures().get(0).field().isEmpty() ? "" : ": ")
+                  + check.failures().get(0).message(),
+          "Correct the text, or change the feed");
+    }
+    if ("replayed".equals(row(run, number).state())) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "replayed-before",
+          "Row %d of run %d was replayed and cannot be corrected any more".formatted(number, run),
+          "If the replayed row was set aside again, correct it there");
+    }
+    mapper.correct(run, number, text, by, clock.instant());
+    return row(run, number);
+  }
+
+  /**
+   * Gives rows back to their feed. Rows of a run that did not publish are refused: their files will
+   * be read again.
+   */
+  SetAsideView.ReplayAnswer replay(long run, SetAsideView.ReplayRequest request, String by) {
+    RunState state = runs.find(run).summary().state();
+    if (state != RunState.SUCCEEDED) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "not-published",
+          "Run %d did not publish, so its files will be read again, with these rows in them"
+              .formatted(run),
+          "Mend the files or the feed, then run the pipeline again");
+    }
+    Map<Long, SetAsideMapper.Fate> fates = fates(run);
+    List<Long> numbers = request.rows().orElse(List.of());
+    String reason = request.reason().orElse("");
+    Map<String, List<SetAsideStore.Row>> byFeed = new TreeMap<>();
+    long[] before = {0};
+    SetAsideStore.each(
+        file(run),
+        row -> {
+          if ((numbers.isEmpty() || numbers.contains(row.number()))
+              && row.hasReason(reason)
+              && !row.hasReason("damaged-file")) {
+            if ("replayed".equals(state(fates.get(row.number())))) {
+              before[0]++;
+            } else {
+              byFeed.computeIfAbsent(row.feed(), f -> new ArrayList<>()).add(row);
+            }
+          }
+          return true;
+        });
+    List<String> files = new ArrayList<>();
+    long[] replayed = {0};
+    byFeed.forEach(
+        (name, rows) -> {
+          List<SetAsideStore.Row> fresh = notReplayed(rows);
+          before[0] += rows.size() - fresh.size();
+          if (!fresh.isEmpty()) {
+            files.addAll(replay(run, feed(name), fresh, fates, by));
+            replayed[0] += fresh.size();
+          }
+        });
+    String message =
+        replayed[0] == 0
+            ? "No row was left to replay"
+            : "%,d row%s will be taken in by the next run of the pipelines that read the feed"
+                .formatted(replayed[0], replayed[0] == 1 ? "" : "s");
+    return new SetAsideView.ReplayAnswer(replayed[0], before[0], files, message);
+  }
+
+  private List<SetAsideStore.Row> notReplayed(List<SetAsideStore.Row> rows) {
+    List<String> known = mapper.replayed(rows.stream().map(SetAsideService::identity).toList());
+    List<SetAsideStore.Row> out = new ArrayList<>();
+    List<String> seen = new ArrayList<>(known);
+    for (SetAsideStore.Row row : rows) {
+      String identity = identity(row);
+      if (!seen.contains(identity)) {
+        seen.add(identity);
+        out.add(row);
+      }
+    }
+    return out;
+  }
+
+  private List<String> replay(
+      long run,
+      FeedDefinition feed,
+      List<SetAsideStore.Row> rows,
+      Map<Long, SetAsideMapper.Fate> fates,
+      String by) {
+    List<Replays.Line> lines =
+        rows.stream()
+            .map(
+                r -> {
+                  SetAsideMapper.Fate fate = fates.get(r.number());
+                  String text =
+                      fate != null && fate.corrected() != null ? fate.corrected() : r.original();
+                  return new Replays.Line(text, r.before(), r.after());
+                })
+            .toList();
+    String name = "run-%d-%d".formatted(run, clock.millis());
+    List<String> files = Replays.write(lake.lake().inbox(), feed, name, lines);
+    try {
+      transactions.executeWithoutResult(
+          status ->
+              rows.forEach(
+                  r -> {
+                    mapper.touch(run, r.number(), by, clock.instant());
+                    int marked =
+                        mapper.replay(
+                            run, r.number(), identity(r), files.get(0), by, clock.instant());
+                    if (marked != 1) {
+                      throw new DuplicateKeyException("replayed meanwhile");
+                    }
+                  }));
+      return files;
+    } catch (RuntimeException e) {
+      Replays.remove(lake.lake().inbox(), files);
+      if (e instanceof DuplicateKeyException) {
+        throw new ApiException(
+            HttpStatus.CONFLICT,
+            "replayed-before",
+            "Some of these rows were replayed by somebody else meanwhile; none was replayed now",
+            "Load the rows again, then replay those that are left");
+      }
+      throw e;
+    }
+  }
+
+  /** Tells a record apart wherever and however often it is set aside. */
+  private static String identity(SetAsideStore.Row row) {
+    try {
+      MessageDigest digest = MessageDigest.getInstance("SHA-256");
+      String text =
+          row.feed() + "\0" + row.file() + "\0" + row.byteOffset() + "\0" + row.original();
+      return HexFormat.of().formatHex(digest.digest(text.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException e) {
+      throw new AssertionError("Every Java platform has SHA-256", e);
+    }
+  }
+
+  /** Gives rows one by one, for an export. */
+  void each(long run, String reason, Predicate<SetAsideStore.Row> more) {
+    runs.find(run);
+    SetAsideStore.each(file(run), r -> !r.hasReason(reason) || more.test(r));
+  }
+}

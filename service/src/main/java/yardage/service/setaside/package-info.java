@@ -1,0 +1,2 @@
+/** Set-aside rows: looking at them, exporting, correcting, and taking them in again. */
+package yardage.service.setaside;

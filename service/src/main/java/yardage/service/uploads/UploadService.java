@@ -1,0 +1,271 @@
+package yardage.service.uploads;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
+import java.nio.file.FileAlreadyExistsException;
+import java.nio.file.Files;
+import java.nio.file.LinkOption;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.time.Clock;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import yardage.core.feed.FileDiscovery;
+import yardage.service.YardageProperties;
+import yardage.service.tables.LakeService;
+import yardage.service.web.ApiException;
+
+/**
+ * Takes files into the inbox. What has arrived lies beside the inbox until all of it is there and
+ * its hash is right; then it moves in at once, so that no run ever sees half a file.
+ */
+@Service
+class UploadService {
+  private static final int BUFFER_BYTES = 1 << 16;
+
+  /** What happens when a file of that name is there. */
+  enum IfThere {
+    ASK,
+    REPLACE,
+    KEEP_BOTH,
+    SKIP
+  }
+
+  private final UploadMapper mapper;
+  private final LakeService lake;
+  private final YardageProperties properties;
+  private final Clock clock;
+
+  /** One writer an upload at a time. */
+  private final Map<String, Object> locks = new ConcurrentHashMap<>();
+
+  UploadService(UploadMapper mapper, LakeService lake, YardageProperties properties, Clock clock) {
+    this.mapper = mapper;
+    this.lake = lake;
+    this.properties = properties;
+    this.clock = clock;
+  }
+
+  private Path part(String id) {
+    return properties.home().resolve("uploads").resolve(id + ".part");
+  }
+
+  UploadMapper.Upload begin(String path, long sizeBytes, IfThere ifThere, String by) {
+    Path target = target(path);
+    if (sizeBytes < 0) {
+      throw wrong("wrong-size", "Invalid size [%d]".formatted(sizeBytes), "Give the file's bytes");
+    }
+    if (ifThere == IfThere.ASK && Files.exists(target, LinkOption.NOFOLLOW_LINKS)) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "already-there",
+          "A file [%s] is in the inbox already".formatted(path),
+          "Say replace, keep-both or skip");
+    }
+    try {
+      Path folder = properties.home().resolve("uploads");
+      Files.createDirectories(folder);
+      if (Files.getFileStore(folder).getUsableSpace() < sizeBytes) {
+        throw new ApiException(
+            HttpStatus.INSUFFICIENT_STORAGE,
+            "disk-full",
+            "The disk has no room for %,d bytes".formatted(sizeBytes),
+            "Free some space, then try again");
+      }
+      UploadMapper.Upload upload =
+          new UploadMapper.Upload(
+              UUID.randomUUID().toString(), path, sizeBytes, ifThere.name(), by);
+      Files.createFile(part(upload.id()));
+      mapper.begin(upload, clock.instant());
+      return upload;
+    } catch (IOException e) {
+      throw new UncheckedIOException("The upload cannot begin: " + e.getMessage(), e);
+    }
+  }
+
+  /** A path below the inbox; hidden names and ways out of it are refused. */
+  private Path target(String path) {
+    Path inbox = lake.lake().inbox();
+    boolean plain =
+        !path.isBlank()
+            && !path.startsWith("/")
+            && !path.contains("\\")
+            && path.chars().noneMatch(c -> c < 0x20 || c == 0x7f)
+            && path.length() <= 500;
+    if (plain) {
+      for (String name : path.split("/", -1)) {
+        plain &= !name.isEmpty() && !name.startsWith(".");
+      }
+    }
+    Path target = plain ? inbox.resolve(path).normalize() : inbox;
+    if (!plain || !target.startsWith(inbox) || target.equals(inbox)) {
+      throw wrong(
+          "wrong-path",
+          "Path [%s] cannot be in the inbox".formatted(path.replaceAll("\\p{Cntrl}", "?")),
+          "Write folders and a name with slashes between them; none may start with a dot or hold control characters");
+    }
+    for (Path folder = target.getParent(); !folder.equals(inbox); folder = folder.getParent()) {
+      if (Files.isSymbolicLink(folder)) {
+        throw wrong(
+            "wrong-path", "A folder of [%s] is a link".formatted(path), "Choose another folder");
+      }
+    }
+    return target;
+  }
+
+  private static ApiException wrong(String code, String message, String fix) {
+    return new ApiException(HttpStatus.UNPROCESSABLE_ENTITY, code, message, fix);
+  }
+
+  private UploadMapper.Upload find(String id) {
+    return mapper.find(id).orElseThrow(() -> ApiException.notFound("upload", id));
+  }
+
+  /** How many bytes have arrived. */
+  long offset(String id) {
+    find(id);
+    return size(id);
+  }
+
+  private long size(String id) {
+    try {
+      return Files.size(part(id));
+    } catch (IOException e) {
+      throw ApiException.notFound("upload", id);
+    }
+  }
+
+  /**
+   * Appends bytes that belong at an offset. What arrives before a connection breaks stays.
+   *
+   * @return the bytes that have arrived now
+   */
+  long append(String id, long offset, InputStream in) {
+    UploadMapper.Upload upload = find(id);
+    synchronized (locks.computeIfAbsent(id, i -> new Object())) {
+      long there = size(id);
+      if (offset != there) {
+        throw new ApiException(
+            HttpStatus.CONFLICT,
+            "wrong-offset",
+            "%,d bytes of the upload have arrived, and these belong at %,d"
+                .formatted(there, offset),
+            "Ask how many have arrived, and go on from there");
+      }
+      try (FileChannel out =
+          FileChannel.open(part(id), StandardOpenOption.WRITE, StandardOpenOption.APPEND)) {
+        byte[] buffer = new byte[BUFFER_BYTES];
+        int n;
+        while ((n = in.read(buffer)) >= 0) {
+          there += n;
+          if (there > upload.sizeBytes()) {
+            out.truncate(offset);
+            throw wrong(
+                "too-long",
+                "More than the %,d bytes that were announced".formatted(upload.sizeBytes()),
+                "Begin the upload again with the right size");
+          }
+          out.write(java.nio.ByteBuffer.wrap(buffer, 0, n));
+        }
+        return there;
+      } catch (IOException e) {
+        throw new UncheckedIOException("The upload broke off: " + e.getMessage(), e);
+      }
+    }
+  }
+
+  /**
+   * Moves the whole file into the inbox.
+   *
+   * @param sha256 what it must have, in hexadecimal
+   * @return its path; empty when it was skipped
+   */
+  Optional<String> finish(String id, String sha256) {
+    UploadMapper.Upload upload = find(id);
+    synchronized (locks.computeIfAbsent(id, i -> new Object())) {
+      long there = size(id);
+      if (there != upload.sizeBytes()) {
+        throw new ApiException(
+            HttpStatus.CONFLICT,
+            "not-whole",
+            "%,d of %,d bytes have arrived".formatted(there, upload.sizeBytes()),
+            "Send the rest, then finish");
+      }
+      String hash = FileDiscovery.sha256(part(id));
+      if (!hash.equalsIgnoreCase(sha256)) {
+        cancel(id);
+        throw wrong(
+            "wrong-hash",
+            "The file arrived damaged: its hash is %s, and %s was sent".formatted(hash, sha256),
+            "Upload it again");
+      }
+      Optional<String> moved = move(upload);
+      mapper.delete(id);
+      locks.remove(id);
+      return moved;
+    }
+  }
+
+  private Optional<String> move(UploadMapper.Upload upload) {
+    IfThere ifThere = IfThere.valueOf(upload.ifThere());
+    String path = upload.path();
+    try {
+      for (int i = 2; ; i++) {
+        Path target = target(path);
+        Files.createDirectories(target.getParent());
+        if (ifThere == IfThere.REPLACE) {
+          Files.move(part(upload.id()), target, StandardCopyOption.ATOMIC_MOVE);
+          return Optional.of(path);
+        }
+        try {
+          // Reserves the name, so that two uploads of one name cannot both take it.
+          Files.createFile(target);
+          Files.move(part(upload.id()), target, StandardCopyOption.ATOMIC_MOVE);
+          return Optional.of(path);
+        } catch (FileAlreadyExistsException e) {
+          if (ifThere == IfThere.SKIP) {
+            Files.deleteIfExists(part(upload.id()));
+            return Optional.empty();
+          }
+          if (ifThere == IfThere.ASK) {
+            throw new ApiException(
+                HttpStatus.CONFLICT,
+                "already-there",
+                "A file [%s] has come into the inbox meanwhile".formatted(path),
+                "Upload it again and say replace, keep-both or skip");
+          }
+          path = numbered(upload.path(), i);
+        }
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "The file cannot be moved into the inbox: " + e.getMessage(), e);
+    }
+  }
+
+  private static String numbered(String path, int n) {
+    int slash = path.lastIndexOf('/');
+    int dot = path.indexOf('.', slash + 1);
+    return dot < 0
+        ? path + " (" + n + ")"
+        : path.substring(0, dot) + " (" + n + ")" + path.substring(dot);
+  }
+
+  void cancel(String id) {
+    find(id);
+    try {
+      Files.deleteIfExists(part(id));
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    mapper.delete(id);
+    locks.remove(id);
+  }
+}
