@@ -1,11 +1,14 @@
 package yardage.client;
 
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
 import java.net.ConnectException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.Optional;
 import java.util.function.Consumer;
@@ -44,6 +47,36 @@ final class Api {
 
   JsonNode put(String path, Object body) {
     return send("PUT", path, Optional.of(body), Optional.empty()).body();
+  }
+
+  /** Sends bytes and gives how many have arrived in all. */
+  long putBytes(String path, byte[] bytes) {
+    HttpRequest request =
+        request(path, Optional.empty())
+            .header("Content-Type", "application/octet-stream")
+            .PUT(HttpRequest.BodyPublishers.ofByteArray(bytes))
+            .build();
+    HttpResponse<String> response = exchange(request, HttpResponse.BodyHandlers.ofString());
+    if (response.statusCode() >= 400) {
+      throw refusal(response.statusCode(), response.body());
+    }
+    return JSON.readTree(response.body()).path("arrived").asLong();
+  }
+
+  /** Copies an answer as it comes. */
+  void copy(String path, OutputStream out) {
+    HttpResponse<InputStream> response =
+        exchange(
+            request(path, Optional.empty()).build(), HttpResponse.BodyHandlers.ofInputStream());
+    try (InputStream in = response.body()) {
+      if (response.statusCode() >= 400) {
+        throw refusal(response.statusCode(), new String(in.readAllBytes(), StandardCharsets.UTF_8));
+      }
+      in.transferTo(out);
+      out.flush();
+    } catch (IOException e) {
+      throw new ClientException(ExitCode.NO_SERVICE, "The answer broke off: " + e.getMessage());
+    }
   }
 
   void delete(String path) {

@@ -34,7 +34,19 @@ final class DocumentCommands {
   @Command(
       name = "feed",
       description = "Sources of raw files.",
-      subcommands = {ListThem.class, Show.class, Check.class, Apply.class},
+      subcommands = {
+        ListThem.class,
+        Show.class,
+        Check.class,
+        Apply.class,
+        FeedCommands.Propose.class,
+        FeedCommands.Preview.class,
+        FeedCommands.FilesOf.class,
+        FeedCommands.Changes.class,
+        FeedCommands.Accept.class,
+        FeedCommands.Land.class,
+        FeedCommands.Again.class
+      },
       synopsisSubcommandLabel = "COMMAND")
   static final class Feed implements Noun, Runnable {
     @ParentCommand Main main;
@@ -102,7 +114,10 @@ final class DocumentCommands {
         List<String> row =
             new ArrayList<>(List.of(d.path("name").asString(), d.path("version").asString()));
         if (feed) {
+          row.add(d.path("format").asString());
           row.add(d.path("columns").asString());
+          row.add(Output.time(d.path("lastIntakeAt").asString("")));
+          row.add(share(d.path("setAside").asLong(), d.path("records").asLong()));
           row.add(String.join(" ", d.path("files").valueStream().map(JsonNode::asString).toList()));
         } else {
           JsonNode last = d.path("lastRun");
@@ -124,7 +139,10 @@ final class DocumentCommands {
               ? List.of(
                   Heading.left("feed"),
                   Heading.right("version"),
+                  Heading.left("format"),
                   Heading.right("columns"),
+                  Heading.left("last intake (UTC)"),
+                  Heading.right("set aside"),
                   Heading.left("files"),
                   Heading.left("about"))
               : List.of(
@@ -137,6 +155,10 @@ final class DocumentCommands {
       Printing.print(output.format, all, headings, rows);
       return ExitCode.DONE;
     }
+  }
+
+  private static String share(long part, long whole) {
+    return whole == 0 ? "" : "%.2f %%".formatted(100.0 * part / whole);
   }
 
   @Command(name = "show", description = "Show the newest text, or an older version's.")

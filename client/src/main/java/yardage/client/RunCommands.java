@@ -223,55 +223,6 @@ final class RunCommands {
     }
   }
 
-  @Command(
-      name = "set-aside",
-      description = "Print rows that a run set aside: where they stood, why, and as they arrived.")
-  static final class SetAside implements Callable<Integer> {
-    @ParentCommand Main main;
-
-    @Parameters(paramLabel = "RUN")
-    long id;
-
-    @Option(names = "--reason", description = "Only rows set aside for this reason.")
-    String reason = "";
-
-    @Option(
-        names = "--rows",
-        description = "How many (default: ${DEFAULT-VALUE}).",
-        defaultValue = "20")
-    int limit;
-
-    @Override
-    public Integer call() {
-      JsonNode page =
-          main.api().get("/runs/%d/set-aside?reason=%s&limit=%d".formatted(id, reason, limit));
-      for (JsonNode row : page.path("rows")) {
-        System.out.println(
-            "%s, line %s"
-                .formatted(row.path("file").asString(), Output.number(row.path("line").asLong())));
-        row.path("failures")
-            .forEach(
-                f ->
-                    System.out.println(
-                        "  %s%s: %s"
-                            .formatted(
-                                f.path("field").asString("").isEmpty()
-                                    ? ""
-                                    : f.path("field").asString() + ", ",
-                                f.path("reason").asString(),
-                                f.path("message").asString())));
-        System.out.println("  | " + Output.visible(row.path("original").asString()));
-      }
-      long total = page.path("total").asLong();
-      System.out.println(
-          total > page.path("rows").size()
-              ? "%s of %s rows; ask for more with --rows"
-                  .formatted(Output.number(page.path("rows").size()), Output.number(total))
-              : "%s rows".formatted(Output.number(total)));
-      return ExitCode.DONE;
-    }
-  }
-
   @Command(name = "cancel", description = "Cancel a run; nothing of it is published.")
   static final class Cancel implements Callable<Integer> {
     @ParentCommand Main main;

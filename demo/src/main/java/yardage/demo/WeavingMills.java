@@ -45,6 +45,46 @@ public final class WeavingMills {
     "2nd beam; checked",
     "tens\u00e3o alta"
   };
+  private static final String[] DEFECTS = {"slub", "hole", "stain", "float", "broken end"};
+  private static final String[] FIBRES = {"cotton", "linen", "wool", "hemp"};
+  private static final String[] SPINNERS = {
+    "Fia\u00e7\u00e3o da Serra", "Twine &amp; Sons", "Lindt Spinnerei", "Filatures r\u00e9unies"
+  };
+  private static final String LOTS_XSD =
+      """
+      <?xml version="1.0" encoding="UTF-8"?>
+      <xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema">
+        <xs:element name="lots">
+          <xs:complexType>
+            <xs:sequence>
+              <xs:element name="lot" maxOccurs="unbounded" type="lot"/>
+            </xs:sequence>
+            <xs:attribute name="month" type="xs:gYearMonth" use="required"/>
+          </xs:complexType>
+        </xs:element>
+        <xs:complexType name="lot">
+          <xs:sequence>
+            <xs:element name="spinner">
+              <xs:complexType>
+                <xs:simpleContent>
+                  <xs:extension base="xs:string"><xs:attribute name="code" use="required"/></xs:extension>
+                </xs:simpleContent>
+              </xs:complexType>
+            </xs:element>
+            <xs:element name="tex" type="xs:decimal"/>
+            <xs:element name="fibre" maxOccurs="4">
+              <xs:complexType>
+                <xs:simpleContent>
+                  <xs:extension base="xs:int"><xs:attribute name="kind" use="required"/></xs:extension>
+                </xs:simpleContent>
+              </xs:complexType>
+            </xs:element>
+          </xs:sequence>
+          <xs:attribute name="id" use="required"/>
+          <xs:attribute name="colour" use="required"/>
+        </xs:complexType>
+      </xs:schema>
+      """;
   private static final String LEDGER =
       "roll_id~|loom_code~|pattern_code~|woven_at~|len_m~|width_cm~|operator_note~|received_at\n";
 
@@ -85,6 +125,8 @@ public final class WeavingMills {
     WeavingMills mills = new WeavingMills(seed, rolls);
     mills.reference(inbox);
     mills.ledger(inbox);
+    mills.yarnLots(inbox);
+    mills.gates(inbox);
     return mills.expected;
   }
 
@@ -145,9 +187,8 @@ public final class WeavingMills {
         inspections =
             open(
                 inbox.resolve(
-                    "inspections/inspections-%s.csv".formatted(date.toString().substring(0, 7))),
+                    "inspections/inspections-%s.jsonl".formatted(date.toString().substring(0, 7))),
                 false);
-        inspections.write("inspection_id;roll_id;inspected_at;inspector;grade;defects;remark\n");
       }
       // The name does not say that it is gzip: every third day is not.
       try (Writer out =
@@ -291,19 +332,150 @@ public final class WeavingMills {
   private void inspection(
       Writer out, long number, String roll, LocalDateTime woven, SplittableRandom random)
       throws IOException {
+    inspection(out, number, roll, woven, random, "");
+    expected.add("inspections", 1);
+  }
+
+  private static void inspection(
+      Writer out,
+      long number,
+      String roll,
+      LocalDateTime woven,
+      SplittableRandom random,
+      String more)
+      throws IOException {
     int defects = Math.max(0, random.nextInt(14) - 8);
     String grade = defects == 0 ? "A" : defects < 3 ? "B" : "C";
+    StringBuilder list = new StringBuilder();
+    for (int d = 0; d < defects; d++) {
+      list.append(
+          "%s{\"kind\":\"%s\",\"at_m\":%d.%d}"
+              .formatted(
+                  d > 0 ? "," : "",
+                  DEFECTS[random.nextInt(DEFECTS.length)],
+                  random.nextInt(20, 100),
+                  random.nextInt(10)));
+    }
     out.write(
-        "I%09d;%s;%s;%s;%s;%d;%s\n"
+        "{\"inspection_id\":\"I%09d\",\"roll_id\":\"%s\",\"inspected_at\":\"%s\",\"inspector\":{\"name\":\"Inspector %c\",\"shift\":%d},\"grade\":\"%s\",\"defects\":[%s]%s%s}\n"
             .formatted(
                 number,
                 roll,
-                woven.plusHours(2 + random.nextInt(20)).toString().replace('T', ' '),
-                "Inspector " + (char) ('A' + random.nextInt(8)),
+                woven.plusHours(2 + random.nextInt(20)),
+                (char) ('A' + random.nextInt(8)),
+                1 + random.nextInt(3),
                 grade,
-                defects,
-                defects > 3 ? "\"holes; see photo\"" : ""));
-    expected.add("inspections", 1);
+                list,
+                defects > 3 ? ",\"remark\":\"holes; see \\\"photo\\\"\"" : "",
+                more));
+  }
+
+  /** Lots of yarn as the spinners send them: one document a month. */
+  private void yarnLots(Path inbox) throws IOException {
+    Files.createDirectories(inbox.resolve("yarn-lots"));
+    Files.writeString(inbox.resolve("yarn-lots/yarn-lots.xsd"), LOTS_XSD);
+    for (int month = 1; month <= 3; month++) {
+      try (Writer out =
+          open(inbox.resolve("yarn-lots/lots-2026-0%d.xml".formatted(month)), false)) {
+        out.write(
+            "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<lots month=\"2026-0%d\">\n"
+                .formatted(month));
+        for (int n = 0; n < 120; n++) {
+          SplittableRandom random = new SplittableRandom(seed * 77 + month * 1000L + n);
+          boolean noFibre = random.nextInt(60) == 0;
+          out.write(
+              "  <lot id=\"Y%d%04d\" colour=\"%s\">\n    <spinner code=\"S%d\">%s</spinner>\n    <tex>%d.%d</tex>\n"
+                  .formatted(
+                      month,
+                      n,
+                      HUES[random.nextInt(HUES.length)].toLowerCase(java.util.Locale.ROOT),
+                      1 + random.nextInt(9),
+                      SPINNERS[random.nextInt(SPINNERS.length)],
+                      10 + random.nextInt(60),
+                      random.nextInt(10)));
+          int parts = noFibre ? 0 : 1 + random.nextInt(3);
+          for (int p = 0; p < parts; p++) {
+            out.write(
+                "    <fibre kind=\"%s\">%d</fibre>\n"
+                    .formatted(FIBRES[(n + p) % FIBRES.length], 100 / parts));
+          }
+          out.write("  </lot>\n");
+          expected.add(noFibre ? "lots.broken" : "lots.good", 1);
+        }
+        out.write("</lots>\n");
+      }
+    }
+  }
+
+  /** What the gates of the mills wrote down, a line each. */
+  private void gates(Path inbox) throws IOException {
+    for (int day = 0; day < 7; day++) {
+      LocalDate date = FIRST_DAY.plusDays(day);
+      try (Writer out = open(inbox.resolve("gates/gate-%s.log".formatted(date)), false)) {
+        for (int n = 0; n < 400; n++) {
+          SplittableRandom random = new SplittableRandom(seed * 91 + day * 1000L + n);
+          boolean garbled = random.nextInt(200) == 0;
+          String line =
+              "%s %02d:%02d:%02d [%s%d] %s badge=%04d%s"
+                  .formatted(
+                      date,
+                      n * 24 / 400,
+                      random.nextInt(60),
+                      random.nextInt(60),
+                      "NSE".charAt(random.nextInt(3)),
+                      1 + random.nextInt(2),
+                      random.nextBoolean() ? "in" : "out",
+                      random.nextInt(300),
+                      random.nextInt(9) == 0 ? " with a cart" : "");
+          out.write(garbled ? line.substring(0, 14) + "??\n" : line + "\n");
+          expected.add(garbled ? "gates.broken" : "gates.good", 1);
+        }
+      }
+    }
+  }
+
+  /**
+   * Files of later days, kept beside the inbox: inspections with a field that is new, a ledger that
+   * is mostly malformed, and one that breaks off.
+   */
+  public static void writeLaterDays(Path folder, long seed) throws IOException {
+    LocalDate date = FIRST_DAY.plusDays(DAYS + 30);
+    SplittableRandom random = new SplittableRandom(seed);
+    try (Writer out = open(folder.resolve("inspections-2026-05.jsonl"), false)) {
+      for (int n = 0; n < 300; n++) {
+        String more =
+            n < 120 ? "" : ",\"light\":{\"lux\":%d,\"lamp\":\"LED-%d\"}".formatted(400 + n, n % 4);
+        inspection(
+            out, 900_000_000L + n, "R%08d".formatted(n + 1), date.atTime(6, n % 60), random, more);
+      }
+    }
+    try (Writer out = open(folder.resolve("ledger-malformed.txt"), false)) {
+      out.write(LEDGER);
+      for (int n = 0; n < 50; n++) {
+        out.write("R9%07d~|L-0001~|P001~|%s~|%s\n".formatted(n, date, n));
+      }
+    }
+    Path whole = folder.resolve("ledger-truncated.txt.whole");
+    try (Writer out = open(whole, true)) {
+      out.write(LEDGER);
+      for (int n = 0; n < 20_000; n++) {
+        line(
+            out,
+            "R8%07d".formatted(n),
+            loomCode(random.nextInt(LOOMS)),
+            patternCode(random.nextInt(PATTERNS)),
+            date.atTime(8, n % 60),
+            BigDecimal.valueOf(2000 + random.nextInt(9000), 2),
+            160,
+            "",
+            date.atTime(12, n % 60));
+      }
+    }
+    byte[] bytes = Files.readAllBytes(whole);
+    Files.write(
+        folder.resolve("ledger-truncated.txt"),
+        java.util.Arrays.copyOf(bytes, bytes.length * 2 / 3));
+    Files.delete(whole);
   }
 
   static String loomCode(int loom) {

@@ -1,12 +1,12 @@
 CREATE TABLE set_aside_fates (
   run_id      BIGINT       NOT NULL,
-  row_number  BIGINT       NOT NULL,
+  number_in_run  BIGINT       NOT NULL,
   corrected   MEDIUMTEXT   NULL,
   identity    CHAR(64)     NULL,
   replay_file VARCHAR(500) NULL,
   changed_by  VARCHAR(64)  NOT NULL,
   changed_at  DATETIME(6)  NOT NULL,
-  PRIMARY KEY (run_id, row_number),
+  PRIMARY KEY (run_id, number_in_run),
   -- A record is replayed once, however often runs have set it aside.
   UNIQUE KEY replayed_once (identity)
 );

@@ -49,6 +49,7 @@ public final class FeedScan implements ScanSource {
   private final Contract contract;
   private final List<FileReading> files;
   private final AtomicLong setAsideCount = new AtomicLong();
+  private final Map<String, AtomicLong> countByReason = new ConcurrentHashMap<>();
   private final Map<String, AtomicLong> nulled = new ConcurrentHashMap<>();
   private final FieldSightings changes = new FieldSightings();
   private final Map<Integer, WorkerState> workers = new ConcurrentHashMap<>();
@@ -197,6 +198,9 @@ public final class FeedScan implements ScanSource {
     public void setAside(RejectedRecord record) {
       file.setAside.incrementAndGet();
       tally.setAside.increment();
+      countByReason
+          .computeIfAbsent(record.failures().get(0).reason().code(), r -> new AtomicLong())
+          .incrementAndGet();
       setAside.write(feed.name(), tally.step(), record, chunk.before, chunk.after);
       checkLimit();
     }
@@ -259,7 +263,8 @@ public final class FeedScan implements ScanSource {
 
   private String reasons() {
     List<String> out = new ArrayList<>();
-    setAside.countByReason().forEach((reason, n) -> out.add("%,d %s".formatted(n, reason)));
+    new TreeMap<>(countByReason)
+        .forEach((reason, n) -> out.add("%,d %s".formatted(n.get(), reason)));
     return String.join(", ", out);
   }
 

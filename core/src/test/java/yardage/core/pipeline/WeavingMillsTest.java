@@ -34,7 +34,9 @@ class WeavingMillsTest {
   void findsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
-    for (String feed : List.of("mills", "looms", "patterns", "roll-ledger", "inspections")) {
+    for (String feed :
+        List.of(
+            "mills", "looms", "patterns", "roll-ledger", "inspections", "yarn-lots", "gate-log")) {
       lake.declare(document("feeds/" + feed + ".yaml"));
     }
 
@@ -42,6 +44,8 @@ class WeavingMillsTest {
     Map<String, Tally> landed = lake.run(document("pipelines/land-ledger.yaml"));
     Map<String, Long> reasons = lake.lastRun().setAsideByReason();
     Map<String, Tally> again = lake.run(document("pipelines/land-ledger.yaml"));
+    Map<String, Tally> yard = lake.run(document("pipelines/land-yard.yaml"));
+    Map<String, Long> yardReasons = lake.lastRun().setAsideByReason();
     Map<String, Tally> mart = lake.run(document("pipelines/roll-inspection.yaml"));
 
     assertEquals(
@@ -55,6 +59,10 @@ class WeavingMillsTest {
       assertEquals(expected.count("ledger." + reason), reasons.getOrDefault(reason, 0L), reason);
     }
     assertEquals(0, again.get("rolls").rowsIn(), "no file is taken twice");
+    assertEquals(expected.count("lots.good"), yard.get("keep_lots").rowsOut());
+    assertEquals(expected.count("lots.broken"), yardReasons.get("not-as-schema"));
+    assertEquals(expected.count("gates.good"), yard.get("keep_passages").rowsOut());
+    assertEquals(expected.count("gates.broken"), yardReasons.get("no-match"));
     assertEquals(expected.count("filtered"), mart.get("usable").filtered());
     assertEquals(expected.count("merged"), mart.get("once").merged());
     assertEquals(expected.count("rolls"), mart.get("once").rowsOut());

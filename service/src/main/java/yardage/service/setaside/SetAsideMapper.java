@@ -11,10 +11,10 @@ import org.apache.ibatis.annotations.Update;
 /** What became of set-aside rows. */
 @Mapper
 interface SetAsideMapper {
-  record Fate(Long rowNumber, String corrected, String identity, String replayFile) {}
+  record Fate(Long numberInRun, String corrected, String identity, String replayFile) {}
 
   @Select(
-      "SELECT row_number, corrected, identity, replay_file FROM set_aside_fates WHERE run_id = #{run}")
+      "SELECT number_in_run, corrected, identity, replay_file FROM set_aside_fates WHERE run_id = #{run}")
   List<Fate> fates(@Param("run") long run);
 
   @Select(
@@ -23,7 +23,7 @@ interface SetAsideMapper {
 
   @Insert(
       """
-      INSERT INTO set_aside_fates (run_id, row_number, corrected, changed_by, changed_at)
+      INSERT INTO set_aside_fates (run_id, number_in_run, corrected, changed_by, changed_at)
       VALUES (#{run}, #{row}, #{text}, #{by}, #{at})
       ON DUPLICATE KEY UPDATE corrected = VALUES(corrected), changed_by = VALUES(changed_by), changed_at = VALUES(changed_at)
       """)
@@ -36,7 +36,7 @@ interface SetAsideMapper {
 
   @Insert(
       """
-      INSERT IGNORE INTO set_aside_fates (run_id, row_number, changed_by, changed_at)
+      INSERT IGNORE INTO set_aside_fates (run_id, number_in_run, changed_by, changed_at)
       VALUES (#{run}, #{row}, #{by}, #{at})
       """)
   void touch(
@@ -49,7 +49,7 @@ interface SetAsideMapper {
   @Update(
       """
       UPDATE set_aside_fates SET identity = #{identity}, replay_file = #{file}, changed_by = #{by}, changed_at = #{at}
-      WHERE run_id = #{run} AND row_number = #{row} AND identity IS NULL
+      WHERE run_id = #{run} AND number_in_run = #{row} AND identity IS NULL
       """)
   int replay(
       @Param("run") long run,

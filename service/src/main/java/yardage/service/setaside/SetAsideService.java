@@ -64,7 +64,7 @@ class SetAsideService {
 
   private Map<Long, SetAsideMapper.Fate> fates(long run) {
     Map<Long, SetAsideMapper.Fate> out = new HashMap<>();
-    mapper.fates(run).forEach(f -> out.put(f.rowNumber(), f));
+    mapper.fates(run).forEach(f -> out.put(f.numberInRun(), f));
     return out;
   }
 

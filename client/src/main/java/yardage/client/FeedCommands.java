@@ -1,0 +1,279 @@
+package yardage.client;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.DocumentCommands.Feed;
+import yardage.client.DocumentCommands.Format;
+import yardage.client.Output.Heading;
+
+/** What only feeds have: files, proposals, changes, landing. */
+final class FeedCommands {
+  private FeedCommands() {}
+
+  @Command(name = "files", description = "List a feed's files and what became of them.")
+  static final class FilesOf implements Callable<Integer> {
+    @ParentCommand Feed feed;
+    @Mixin Format output;
+
+    @Parameters(paramLabel = "NAME")
+    String name;
+
+    @Override
+    public Integer call() {
+      JsonNode detail = feed.main().api().get("/feeds/" + name);
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode f : detail.path("files")) {
+        List<String> by = new ArrayList<>();
+        long records = 0;
+        long setAside = 0;
+        for (JsonNode t : f.path("takenBy")) {
+          by.add(t.path("pipeline").asString() + " (run " + t.path("run").asString() + ")");
+          records = Math.max(records, t.path("records").asLong());
+          setAside = Math.max(setAside, t.path("setAside").asLong());
+        }
+        rows.add(
+            List.of(
+                f.path("path").asString(),
+                "%,d".formatted(f.path("sizeBytes").asLong()),
+                f.path("fate").asString(),
+                by.isEmpty() ? "" : "%,d".formatted(records),
+                by.isEmpty() ? "" : "%,d".formatted(setAside),
+                String.join(", ", by)));
+      }
+      if (detail.has("filesProblem")) {
+        System.err.println(detail.path("filesProblem").asString());
+      }
+      Printing.print(
+          output.format,
+          detail.path("files"),
+          List.of(
+              Heading.left("file"),
+              Heading.right("bytes"),
+              Heading.left("fate"),
+              Heading.right("records"),
+              Heading.right("set aside"),
+              Heading.left("taken by")),
+          rows);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "propose",
+      description = {
+        "Propose feeds for files in the inbox, with the evidence for each choice.",
+        "Without --into they are printed; with --land they are kept and landed in raw tables."
+      })
+  static final class Propose implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(
+        paramLabel = "FILES",
+        arity = "0..*",
+        description = "Files, folders or patterns below the inbox (default: all).")
+    List<String> files = List.of();
+
+    @Option(names = "--into", paramLabel = "FOLDER", description = "Write a file for each feed.")
+    Path into;
+
+    @Option(names = "--land", description = "Keep the feeds and land each in a raw table.")
+    boolean land;
+
+    @Override
+    public Integer call() throws java.io.IOException {
+      JsonNode result = feed.main().api().post("/feeds/propose", Map.of("files", files));
+      List<String> texts = new ArrayList<>();
+      for (JsonNode p : result.path("proposals")) {
+        String text = p.path("text").asString();
+        texts.add(text);
+        if (into != null) {
+          Files.createDirectories(into);
+          Path file = into.resolve(p.path("name").asString() + ".yaml");
+          Files.writeString(file, text);
+          System.out.println("wrote " + file);
+        } else if (!land) {
+          System.out.println((texts.size() > 1 ? "---\n" : "") + text.stripTrailing());
+        }
+      }
+      result
+          .path("unknown")
+          .propertyStream()
+          .forEach(e -> System.err.println(e.getKey() + ": " + e.getValue().asString()));
+      if (land && !texts.isEmpty()) {
+        JsonNode landings =
+            feed.main().api().post("/feeds/onboard", Map.of("texts", texts)).path("landings");
+        for (JsonNode l : landings) {
+          System.out.println(landed(l));
+        }
+      } else if (into == null && !texts.isEmpty()) {
+        System.err.println("Keep them with --into FOLDER and feed apply, or at once with --land");
+      }
+      return texts.isEmpty() ? ExitCode.FAILED : ExitCode.DONE;
+    }
+  }
+
+  private static String landed(JsonNode landing) {
+    return "pipeline %s lands in %s: run %s, watch it with: yardage run watch %s"
+        .formatted(
+            landing.path("pipeline").asString(),
+            landing.path("table").asString(),
+            landing.path("run").path("id").asString(),
+            landing.path("run").path("id").asString());
+  }
+
+  @Command(name = "changes", description = "Say how the newest files differ from the contract.")
+  static final class Changes implements Callable<Integer> {
+    @ParentCommand Feed feed;
+    @Mixin Format output;
+
+    @Parameters(paramLabel = "NAME")
+    String name;
+
+    @Override
+    public Integer call() {
+      JsonNode result = feed.main().api().get("/feeds/" + name + "/changes");
+      if (result.path("changes").isEmpty() && output.format == Output.Format.table) {
+        System.out.println("The newest files are as the contract says.");
+        return ExitCode.DONE;
+      }
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode c : result.path("changes")) {
+        rows.add(
+            List.of(
+                c.path("kind").asString(),
+                c.path("field").asString(),
+                c.path("proposed").asString(""),
+                c.path("found").asString()));
+      }
+      Printing.print(
+          output.format,
+          result.path("changes"),
+          List.of(
+              Heading.left("change"),
+              Heading.left("field"),
+              Heading.left("would be"),
+              Heading.left("found")),
+          rows);
+      if (result.path("acceptable").asBoolean()) {
+        System.err.println("Accept with: yardage feed accept " + name);
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "accept", description = "Keep the contract that the newest files fit.")
+  static final class Accept implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(paramLabel = "NAME")
+    String name;
+
+    @Override
+    public Integer call() {
+      JsonNode saved = feed.main().api().post("/feeds/" + name + "/accept", Map.of());
+      System.out.println(
+          "feed %s is at version %s; run its pipelines again"
+              .formatted(name, saved.path("version").asString()));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "land", description = "Take a feed's new files into a raw table, one to one.")
+  static final class Land implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(paramLabel = "NAME")
+    String name;
+
+    @Option(names = "--table", description = "The raw table (default: raw and the feed's name).")
+    String table;
+
+    @Override
+    public Integer call() {
+      Map<String, Object> body = new LinkedHashMap<>();
+      if (table != null) {
+        body.put("table", table);
+      }
+      System.out.println(landed(feed.main().api().post("/feeds/" + name + "/land", body)));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "again",
+      description = "Let a pipeline take files in again that it has taken before.")
+  static final class Again implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(paramLabel = "NAME", index = "0")
+    String name;
+
+    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
+    List<String> paths;
+
+    @Option(names = "--pipeline", required = true, description = "The pipeline.")
+    String pipeline;
+
+    @Override
+    public Integer call() {
+      JsonNode answer =
+          feed.main()
+              .api()
+              .post("/feeds/" + name + "/again", Map.of("pipeline", pipeline, "paths", paths));
+      System.out.println(answer.path("message").asString());
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "preview", description = "Show a file's first rows as a document reads them.")
+  static final class Preview implements Callable<Integer> {
+    @ParentCommand Feed feed;
+    @Mixin Format output;
+
+    @Parameters(paramLabel = "DOCUMENT")
+    Path document;
+
+    @Option(names = "--file", description = "One of the feed's files (default: the first).")
+    String file;
+
+    @Option(names = "--rows", defaultValue = "20", description = "How many (default: 20).")
+    int rows;
+
+    @Override
+    public Integer call() {
+      Map<String, Object> body = new LinkedHashMap<>();
+      body.put("text", DocumentCommands.read(document));
+      body.put("rows", rows);
+      if (file != null) {
+        body.put("file", file);
+      }
+      JsonNode preview = feed.main().api().post("/feeds/preview", body);
+      List<Heading> headings = new ArrayList<>();
+      preview.path("columns").forEach(c -> headings.add(Heading.left(c.path("name").asString())));
+      List<List<String>> values = new ArrayList<>();
+      for (JsonNode row : preview.path("rows")) {
+        values.add(row.valueStream().map(v -> v.isNull() ? "" : v.asString()).toList());
+      }
+      Printing.print(output.format, preview, headings, values);
+      for (JsonNode r : preview.path("setAside")) {
+        System.err.printf(
+            "set aside, line %,d: %s%n  %s%n",
+            r.path("line").asLong(),
+            r.path("original").asString(),
+            String.join("; ", r.path("failures").valueStream().map(JsonNode::asString).toList()));
+      }
+      return ExitCode.DONE;
+    }
+  }
+}

@@ -1,0 +1,251 @@
+package yardage.client;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.DocumentCommands.Format;
+import yardage.client.Output.Heading;
+
+/** Rows that runs have set aside: list, show, export, correct, replay. */
+final class SetAsideCommands {
+  private SetAsideCommands() {}
+
+  @Command(
+      name = "set-aside",
+      description = "Rows that a run has set aside; without a command below, list them.",
+      subcommands = {Show.class, Correct.class, Replay.class, Export.class},
+      synopsisSubcommandLabel = "[COMMAND]")
+  static final class SetAside implements Callable<Integer> {
+    @ParentCommand Main main;
+    @Mixin Format output;
+
+    @Parameters(paramLabel = "RUN", arity = "0..1")
+    Long id;
+
+    @Option(names = "--reason", defaultValue = "", description = "Only rows with this reason.")
+    String reason;
+
+    @Option(
+        names = "--state",
+        defaultValue = "",
+        description = "Only rows that are open, corrected or replayed.")
+    String state;
+
+    @Option(names = "--rows", defaultValue = "50", description = "How many (default: 50).")
+    int limit;
+
+    @Override
+    public Integer call() {
+      if (id == null) {
+        main.spec.commandLine().getSubcommands().get("set-aside").usage(System.out);
+        return ExitCode.WRONG_USAGE;
+      }
+      JsonNode page =
+          main.api()
+              .get(
+                  "/runs/%d/set-aside?reason=%s&state=%s&limit=%d"
+                      .formatted(id, encoded(reason), encoded(state), limit));
+      if (output.format != Output.Format.table) {
+        Printing.print(output.format, page, HEADINGS, cells(page));
+        return ExitCode.DONE;
+      }
+      page.path("rows").forEach(SetAsideCommands::print);
+      long total = page.path("total").asLong();
+      long shown = page.path("rows").size();
+      System.out.println(
+          total > shown
+              ? "%s of %s rows; ask for more with --rows"
+                  .formatted(Output.number(shown), Output.number(total))
+              : "%s rows".formatted(Output.number(total)));
+      return ExitCode.DONE;
+    }
+  }
+
+  private static final List<Heading> HEADINGS =
+      List.of(
+          Heading.right("row"),
+          Heading.left("file"),
+          Heading.right("line"),
+          Heading.left("why"),
+          Heading.left("state"),
+          Heading.left("as it arrived"));
+
+  private static List<List<String>> cells(JsonNode page) {
+    List<List<String>> rows = new ArrayList<>();
+    for (JsonNode r : page.path("rows")) {
+      rows.add(
+          List.of(
+              r.path("number").asString(),
+              r.path("file").asString(),
+              r.path("line").asString(),
+              why(r),
+              r.path("state").asString(),
+              r.path("original").asString()));
+    }
+    return rows;
+  }
+
+  private static void print(JsonNode row) {
+    String state = row.path("state").asString();
+    System.out.printf(
+        "row %s: %s, line %s%s%n",
+        row.path("number").asString(),
+        row.path("file").asString(),
+        Output.number(row.path("line").asLong()),
+        state.equals("open") ? "" : ", " + state);
+    for (JsonNode f : row.path("failures")) {
+      String field = f.path("field").asString("");
+      System.out.printf(
+          "  %s%s: %s%n",
+          field.isEmpty() ? "" : field + ", ",
+          f.path("reason").asString(),
+          f.path("message").asString());
+    }
+    System.out.println("  | " + Output.visible(row.path("original").asString()));
+  }
+
+  private static String encoded(String text) {
+    return java.net.URLEncoder.encode(text, StandardCharsets.UTF_8);
+  }
+
+  private static String why(JsonNode row) {
+    List<String> out = new ArrayList<>();
+    for (JsonNode f : row.path("failures")) {
+      String field = f.path("field").asString("");
+      out.add((field.isEmpty() ? "" : field + ": ") + f.path("message").asString());
+    }
+    return String.join("; ", out);
+  }
+
+  /** A run and one of its rows. */
+  static final class RowArguments {
+    @Parameters(paramLabel = "RUN", index = "0")
+    long run;
+
+    @Parameters(paramLabel = "ROW", index = "1")
+    long row;
+
+    String path() {
+      return "/runs/%d/set-aside/%d".formatted(run, row);
+    }
+  }
+
+  @Command(name = "show", description = "Show one row in full.")
+  static final class Show implements Callable<Integer> {
+    @ParentCommand SetAside parent;
+    @Mixin RowArguments of;
+
+    @Override
+    public Integer call() {
+      JsonNode r = parent.main.api().get(of.path());
+      System.out.printf(
+          "feed %s, file %s, line %,d, byte %,d, %s%n",
+          r.path("feed").asString(),
+          r.path("file").asString(),
+          r.path("line").asLong(),
+          r.path("byteOffset").asLong(),
+          r.path("state").asString());
+      for (JsonNode f : r.path("failures")) {
+        String field = f.path("field").asString("");
+        System.out.printf(
+            "  %s%s: %s%n",
+            field.isEmpty() ? "" : field + ", ",
+            f.path("reason").asString(),
+            f.path("message").asString());
+      }
+      System.out.println(r.path("original").asString());
+      if (r.has("corrected") && !r.path("corrected").isNull()) {
+        System.out.println("corrected to:");
+        System.out.println(r.path("corrected").asString());
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "correct", description = "Write a row anew; it must fit the feed then.")
+  static final class Correct implements Callable<Integer> {
+    @ParentCommand SetAside parent;
+    @Mixin RowArguments of;
+
+    @Parameters(paramLabel = "TEXT", index = "2", description = "The whole record.")
+    String text;
+
+    @Override
+    public Integer call() {
+      parent.main.api().put(of.path(), Map.of("text", text));
+      System.out.printf(
+          "row %d is corrected; take it in with: yardage set-aside replay %d --row %d%n",
+          of.row, of.run, of.row);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "replay",
+      description = "Give rows back to their feed, corrected or not; each once.")
+  static final class Replay implements Callable<Integer> {
+    @ParentCommand SetAside parent;
+
+    @Parameters(paramLabel = "RUN")
+    long run;
+
+    @Option(names = "--row", description = "These rows (default: all).")
+    List<Long> rows;
+
+    @Option(names = "--reason", description = "Only rows with this reason.")
+    String reason;
+
+    @Override
+    public Integer call() {
+      Map<String, Object> body = new LinkedHashMap<>();
+      if (rows != null) {
+        body.put("rows", rows);
+      }
+      if (reason != null) {
+        body.put("reason", reason);
+      }
+      JsonNode answer = parent.main.api().post("/runs/%d/set-aside/replay".formatted(run), body);
+      System.out.println(answer.path("message").asString());
+      if (answer.path("before").asLong() > 0) {
+        System.out.printf(
+            "%,d were replayed before and are not taken again%n", answer.path("before").asLong());
+      }
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "export", description = "Print all rows as JSON lines or delimited text.")
+  static final class Export implements Callable<Integer> {
+    @ParentCommand SetAside parent;
+
+    @Parameters(paramLabel = "RUN")
+    long run;
+
+    @Option(names = "--format", defaultValue = "jsonl", description = "jsonl or csv.")
+    String format;
+
+    @Option(names = "--reason", defaultValue = "", description = "Only rows with this reason.")
+    String reason;
+
+    @Override
+    public Integer call() {
+      parent
+          .main
+          .api()
+          .copy(
+              "/runs/%d/set-aside/export?format=%s&reason=%s"
+                  .formatted(run, encoded(format), encoded(reason)),
+              System.out);
+      return ExitCode.DONE;
+    }
+  }
+}
