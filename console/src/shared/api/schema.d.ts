@@ -36,6 +36,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/feeds/onboard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["onboard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/feeds/{name}": {
         parameters: {
             query?: never;
@@ -46,6 +94,70 @@ export interface paths {
         get: operations["detail_1"];
         put: operations["save_1"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/land": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["land"];
         delete?: never;
         options?: never;
         head?: never;
@@ -237,7 +349,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["cancel"];
+        post: operations["cancel_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -276,7 +388,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/runs/{id}/set-aside": {
+    "/api/v1/runs/{run}/set-aside": {
         parameters: {
             query?: never;
             header?: never;
@@ -286,6 +398,70 @@ export interface paths {
         get: operations["setAside"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{run}/set-aside/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{run}/set-aside/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["replay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{run}/set-aside/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["setAsideRow"];
+        put: operations["correct"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{run}/set-aside/{number}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["checkCorrection"];
         delete?: never;
         options?: never;
         head?: never;
@@ -404,10 +580,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["state"];
+        put: operations["append"];
+        post?: never;
+        delete: operations["cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uploads/{id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AgainAnswer: {
+            /** Format: int32 */
+            forgotten: number;
+            message: string;
+        };
+        AgainRequest: {
+            paths: string[];
+            pipeline: string;
+        };
         CheckResult: {
             name: string;
             problems: components["schemas"]["Problem"][];
@@ -419,10 +652,26 @@ export interface components {
             nullable: boolean;
             type: string;
         };
+        Correction: {
+            text: string;
+        };
+        CorrectionCheck: {
+            columns: string[];
+            failures: components["schemas"]["SetAsideFailure"][];
+            fits: boolean;
+            values: string[];
+        };
         Failure: {
             code: string;
             message: string;
             step?: string;
+        };
+        FeedChangesView: {
+            acceptable: boolean;
+            changes: components["schemas"]["FieldChangeView"][];
+            text: string;
+            /** Format: int32 */
+            version: number;
         };
         FeedCheck: {
             problems: components["schemas"]["Problem"][];
@@ -431,6 +680,7 @@ export interface components {
         FeedColumn: {
             name: string;
             required: boolean;
+            source: string;
             type: string;
         };
         FeedDetail: {
@@ -438,6 +688,8 @@ export interface components {
             columns: components["schemas"]["FeedColumn"][];
             files: components["schemas"]["FeedFile"][];
             filesProblem?: string;
+            format: string;
+            history: components["schemas"]["FeedIntake"][];
             name: string;
             text: string;
             /** Format: int32 */
@@ -445,21 +697,64 @@ export interface components {
             versions: components["schemas"]["FeedVersion"][];
         };
         FeedFile: {
+            fate: string;
             /** Format: date-time */
             modifiedAt: string;
             path: string;
             /** Format: int64 */
             sizeBytes: number;
+            takenBy: components["schemas"]["FileIntake"][];
+        };
+        FeedIntake: {
+            /** Format: int64 */
+            files: number;
+            /** Format: int64 */
+            records: number;
+            /** Format: int64 */
+            run: number;
+            /** Format: int64 */
+            setAside: number;
+            /** Format: date-time */
+            takenAt: string;
+        };
+        FeedPreviewView: {
+            columns: components["schemas"]["PreviewColumn"][];
+            file: string;
+            files: string[];
+            raw: string;
+            rows: string[][];
+            setAside: components["schemas"]["PreviewSetAside"][];
+            strays: components["schemas"]["PreviewStray"][];
+        };
+        FeedProposal: {
+            evidence: components["schemas"]["ProposalEvidence"][];
+            files: string[];
+            name: string;
+            text: string;
+        };
+        FeedProposals: {
+            proposals: components["schemas"]["FeedProposal"][];
+            unknown: {
+                [key: string]: string;
+            };
         };
         FeedSummary: {
             about: string;
             /** Format: int32 */
             columns: number;
             files: string[];
+            format: string;
+            history: components["schemas"]["FeedIntake"][];
+            /** Format: date-time */
+            lastIntakeAt?: string;
             name: string;
+            /** Format: int64 */
+            records: number;
             /** Format: date-time */
             savedAt: string;
             savedBy: string;
+            /** Format: int64 */
+            setAside: number;
             /** Format: int32 */
             version: number;
         };
@@ -475,6 +770,13 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        FieldChangeView: {
+            column: string;
+            field: string;
+            found: string;
+            kind: string;
+            proposed?: string;
+        };
         FileEntry: {
             partition: string;
             path: string;
@@ -483,8 +785,25 @@ export interface components {
             /** Format: int64 */
             sizeBytes: number;
         };
+        FileIntake: {
+            pipeline: string;
+            /** Format: int64 */
+            records: number;
+            /** Format: int64 */
+            run: number;
+            /** Format: int64 */
+            setAside: number;
+        };
         Health: {
             status: string;
+        };
+        LandRequest: {
+            table?: string;
+        };
+        Landing: {
+            pipeline: string;
+            run: components["schemas"]["RunSummary"];
+            table: string;
         };
         LogEntry: {
             /** Format: date-time */
@@ -499,6 +818,12 @@ export interface components {
         };
         NewToken: {
             name: string;
+        };
+        OnboardRequest: {
+            texts: string[];
+        };
+        Onboarding: {
+            landings: components["schemas"]["Landing"][];
         };
         Overview: {
             /** Format: int32 */
@@ -572,6 +897,30 @@ export interface components {
             /** Format: int32 */
             line: number;
         };
+        PreviewColumn: {
+            name: string;
+            type: string;
+        };
+        PreviewRequest: {
+            file?: string;
+            /** Format: int32 */
+            rows: number;
+            text: string;
+        };
+        PreviewSetAside: {
+            failures: string[];
+            /** Format: int64 */
+            line: number;
+            original: string;
+        };
+        PreviewStray: {
+            /** Format: int64 */
+            count: number;
+            example: string;
+            field: string;
+            /** Format: int64 */
+            line: number;
+        };
         Problem: {
             code: string;
             field: string;
@@ -582,10 +931,30 @@ export interface components {
             severity: "ERROR" | "WARNING";
             step: string;
         };
+        ProposalEvidence: {
+            about: string;
+            because: string;
+            choice: string;
+        };
+        ProposeRequest: {
+            files: string[];
+        };
         Query: {
             /** Format: int32 */
             limit?: number;
             sql: string;
+        };
+        ReplayAnswer: {
+            /** Format: int64 */
+            before: number;
+            files: string[];
+            message: string;
+            /** Format: int64 */
+            replayed: number;
+        };
+        ReplayRequest: {
+            reason?: string;
+            rows?: number[];
         };
         ResultColumn: {
             name: string;
@@ -677,12 +1046,16 @@ export interface components {
         SetAsideRow: {
             /** Format: int64 */
             byteOffset: number;
+            corrected?: string;
             failures: components["schemas"]["SetAsideFailure"][];
             feed: string;
             file: string;
             /** Format: int64 */
             line: number;
+            /** Format: int64 */
+            number: number;
             original: string;
+            state: string;
             step: string;
         };
         SignIn: {
@@ -796,6 +1169,23 @@ export interface components {
             /** Format: date-time */
             usedAt?: string;
         };
+        UploadFinish: {
+            sha256: string;
+        };
+        UploadRequest: {
+            ifThere?: string;
+            path: string;
+            /** Format: int64 */
+            sizeBytes: number;
+        };
+        UploadState: {
+            /** Format: int64 */
+            arrived: number;
+            id: string;
+        };
+        Uploaded: {
+            path?: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -849,6 +1239,78 @@ export interface operations {
             };
         };
     };
+    onboard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnboardRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Onboarding"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPreviewView"];
+                };
+            };
+        };
+    };
+    propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedProposals"];
+                };
+            };
+        };
+    };
     detail_1: {
         parameters: {
             query?: never;
@@ -893,6 +1355,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeedDetail"];
+                };
+            };
+        };
+    };
+    accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedDetail"];
+                };
+            };
+        };
+    };
+    again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainAnswer"];
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedChangesView"];
+                };
+            };
+        };
+    };
+    land: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LandRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landing"];
                 };
             };
         };
@@ -1172,7 +1730,7 @@ export interface operations {
             };
         };
     };
-    cancel: {
+    cancel_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -1244,12 +1802,13 @@ export interface operations {
         parameters: {
             query?: {
                 reason?: string;
+                state?: string;
                 offset?: number;
                 limit?: number;
             };
             header?: never;
             path: {
-                id: number;
+                run: number;
             };
             cookie?: never;
         };
@@ -1262,6 +1821,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetAsidePage"];
+                };
+            };
+        };
+    };
+    export: {
+        parameters: {
+            query?: {
+                reason?: string;
+                format?: string;
+            };
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    replay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayAnswer"];
+                };
+            };
+        };
+    };
+    setAsideRow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetAsideRow"];
+                };
+            };
+        };
+    };
+    correct: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetAsideRow"];
+                };
+            };
+        };
+    };
+    checkCorrection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionCheck"];
                 };
             };
         };
@@ -1477,6 +2162,122 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadRequest"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    append: {
+        parameters: {
+            query: {
+                offset: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadState"];
+                };
+            };
+        };
+    };
+    cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadFinish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uploaded"];
+                };
             };
         };
     };

@@ -409,6 +409,17 @@ class FeedRunTest {
   }
 
   @Test
+  void xmlRowsWithAttributesGoThroughATable() {
+    lake.file("f/1", "<a><r><t k='x'>1</t><t k='y'>2</t></r></a>");
+
+    follow(
+        "feed: f\nfiles: f/*\nxml: {row: r}\ncolumns:\n  t: 'list(struct(\"@k\" varchar, \".\" int))'\n");
+
+    assertEquals("[[[{@k=x, .=1}, {@k=y, .=2}]]]", lake.query("select * from raw.f").toString());
+    assertEquals("[[y, 2]]", lake.query("select t[2].\"@k\", t[2].\".\" from raw.f").toString());
+  }
+
+  @Test
   void aTableThatCannotFollowSaysSo() {
     lake.file("f/1", "n\n1\n");
     follow("feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: date}\nset-aside-limit: {share: 100%}\n");

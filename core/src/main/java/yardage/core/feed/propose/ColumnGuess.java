@@ -161,6 +161,7 @@ final class ColumnGuess {
 
   private boolean isKey() {
     return values.size() > 20
+        && name.matches(".*(^|_)(id|code|no|nr|number|key)$")
         && values.stream().map(v -> v.text().orElseThrow()).distinct().count() == values.size();
   }
 

@@ -58,7 +58,9 @@ final class DelimitedGuess {
       boolean better =
           best == null
               || split.share() > best.share() + 0.02
-              || split.share() > best.share() - 0.02 && split.width() > best.width();
+              || split.share() > best.share() - 0.02
+                  && (split.width() > best.width()
+                      || split.width() == best.width() && separator.contains(best.separator()));
       if (split.width() > 1 && better) {
         best = split;
       }

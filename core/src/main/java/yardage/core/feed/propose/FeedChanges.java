@@ -14,7 +14,6 @@ import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
-import yardage.core.expr.Conform;
 import yardage.core.feed.FeedColumn;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedFormat;
@@ -157,14 +156,12 @@ public record FeedChanges(List<FieldChange> changes, String text) {
     Type before = declared.rule().type();
     List<ColumnGuess.Value> wrong =
         before.isNested() ? List.of() : ColumnGuess.wrongFor(declared.rule(), column.values());
-    if (wrong.isEmpty()
-        && (!before.isNested()
-            || Conform.fits(column.type(), before)
-            || column.type().kind() != before.kind())) {
+    Type grown = before.isNested() ? grown(before, column.type()) : before;
+    if (wrong.isEmpty() && grown.equals(before)) {
       return Optional.empty();
     }
     Optional<Type> wider =
-        wider(before, column.type())
+        (before.isNested() ? Optional.of(grown) : wider(before, column.type()))
             .filter(
                 t ->
                     before.isNested()
@@ -173,8 +170,8 @@ public record FeedChanges(List<FieldChange> changes, String text) {
                             .isEmpty());
     String found =
         before.isNested()
-            ? "[%s] holds %s in %s, where the contract has %s"
-                .formatted(field, column.type(), file.path(), before)
+            ? "[%s] has new fields in %s: it is %s there, and %s in the contract"
+                .formatted(field, file.path(), column.type(), before)
             : "%,d of %,d values of [%s] in %s are no %s: %s"
                 .formatted(
                     wrong.size(),
@@ -209,25 +206,42 @@ public record FeedChanges(List<FieldChange> changes, String text) {
           ? Optional.of(Type.decimal(Type.MAX_DECIMAL_PRECISION, scale))
           : Optional.of(Type.decimal(whole + scale, scale));
     }
-    if (before.kind() == Type.Kind.STRUCT && now.kind() == Type.Kind.STRUCT) {
-      List<Type.Part> parts = new ArrayList<>();
-      for (Type.Part p : before.parts()) {
-        int at = now.indexOf(p.name());
-        Type other = at < 0 ? p.type() : now.parts().get(at).type();
-        parts.add(
-            new Type.Part(
-                p.name(),
-                Conform.fits(other, p.type())
-                    ? p.type()
-                    : wider(p.type(), other).orElse(p.type())));
-      }
-      now.parts().stream().filter(p -> before.indexOf(p.name()) < 0).forEach(parts::add);
-      return Optional.of(Type.struct(parts));
-    }
-    if (before.kind() == Type.Kind.LIST && now.kind() == Type.Kind.LIST) {
-      return wider(before.element(), now.element()).map(Type::list);
-    }
     return Optional.empty();
+  }
+
+  /**
+   * A nested type with the fields that are new in it. Types of fields that are there stay, since a
+   * sample tells of them only what it happens to hold.
+   */
+  private static Type grown(Type before, Type now) {
+    if (before.kind() != now.kind()) {
+      return before;
+    }
+    if (before.kind() == Type.Kind.LIST) {
+      return Type.list(grown(before.element(), now.element()));
+    }
+    if (before.kind() == Type.Kind.MAP) {
+      return Type.map(
+          before.parts().get(0).type(),
+          grown(before.parts().get(1).type(), now.parts().get(1).type()));
+    }
+    if (before.kind() != Type.Kind.STRUCT) {
+      return before;
+    }
+    List<Type.Part> parts = new ArrayList<>();
+    for (Type.Part p : before.parts()) {
+      int at = now.indexOf(p.name());
+      parts.add(
+          new Type.Part(p.name(), at < 0 ? p.type() : grown(p.type(), now.parts().get(at).type())));
+    }
+    for (Type.Part p : now.parts()) {
+      // In XML an attribute may be named without its sign.
+      String plain = p.name().startsWith("@") ? p.name().substring(1) : p.name();
+      if (before.indexOf(p.name()) < 0 && before.indexOf(plain) < 0) {
+        parts.add(p);
+      }
+    }
+    return Type.struct(parts);
   }
 
   /** Changes a feed's document in place, so that comments and order stay. */

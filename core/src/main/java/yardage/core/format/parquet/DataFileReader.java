@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
@@ -115,7 +116,7 @@ public final class DataFileReader implements AutoCloseable {
       MessageType schema, org.apache.parquet.schema.Type field, Type wanted, PageReadStore store)
       throws IOException {
     // Older files may have fewer fields in a struct, or narrower numbers inside.
-    Type inFile = wanted.isNested() ? ParquetSchema.type(field) : wanted;
+    Type inFile = wanted.isNested() ? named(ParquetSchema.type(field), wanted) : wanted;
     if (!Conform.fits(inFile, wanted)) {
       throw mismatch(field.toString(), wanted);
     }
@@ -145,6 +146,33 @@ public final class DataFileReader implements AutoCloseable {
       leaves.add(new ChunkDecoder(store.getPageReader(column), column, leafTypes.get(i)));
     }
     return type.isNested() ? new NestedDecoder(field, type, leaves) : leaves.get(0);
+  }
+
+  /** The file's type with the names that the table has: files spell some characters out. */
+  private static Type named(Type inFile, Type wanted) {
+    if (inFile.kind() != wanted.kind() || !inFile.isNested()) {
+      return inFile;
+    }
+    if (inFile.kind() == Type.Kind.LIST) {
+      return Type.list(named(inFile.element(), wanted.element()));
+    }
+    if (inFile.kind() == Type.Kind.MAP) {
+      return Type.map(
+          inFile.parts().get(0).type(),
+          named(inFile.parts().get(1).type(), wanted.parts().get(1).type()));
+    }
+    List<Type.Part> parts = new ArrayList<>();
+    for (Type.Part p : inFile.parts()) {
+      Type.Part as = p;
+      for (Type.Part w : wanted.parts()) {
+        boolean same =
+            w.name().equals(p.name())
+                || AvroSchemaUtil.makeCompatibleName(w.name()).equals(p.name());
+        as = same ? new Type.Part(w.name(), named(p.type(), w.type())) : as;
+      }
+      parts.add(as);
+    }
+    return Type.struct(parts);
   }
 
   private FileFormatException mismatch(String holds, Type type) {

@@ -85,10 +85,10 @@ class ProposalsTest {
         text: {separator: ";", skip-lines: 2}
         columns:
           roll_no: {type: varchar, from: "Roll No", required: true}
-          grosse: {type: int, from: "Größe", required: true}
+          grosse: {type: int, from: "Größe"}
           code: {type: varchar, required: true}
           woven: {type: timestamp, format: "dd.MM.yyyy HH:mm"}
-          metres: {type: "decimal(9, 1)", numbers: {decimal: ",", group: "."}, required: true}
+          metres: {type: "decimal(9, 1)", numbers: {decimal: ",", group: "."}}
           share: {type: "decimal(9, 3)", numbers: {percent: true}}
           good: {type: boolean, yes: ja, no: nein}
           weight: {type: "decimal(9, 2)", nulls: ["", n/a]}
