@@ -14,6 +14,7 @@ const TablesPage = lazy(() => import('../features/tables/TablesPage'))
 const TablePage = lazy(() => import('../features/tables/TablePage'))
 const FeedsPage = lazy(() => import('../features/feeds/FeedsPage'))
 const FeedPage = lazy(() => import('../features/feeds/FeedPage'))
+const NewFeedPage = lazy(() => import('../features/feeds/NewFeedPage'))
 const QueryPage = lazy(() => import('../features/query/QueryPage'))
 const AccountPage = lazy(() => import('../features/access/AccountPage'))
 
@@ -37,6 +38,7 @@ export function App() {
         <Routes>
           <Route path="/" element={<OverviewPage />} />
           <Route path="/feeds" element={<FeedsPage />} />
+          <Route path="/feeds/new" element={<NewFeedPage />} />
           <Route path="/feeds/:name" element={<FeedPage />} />
           <Route path="/pipelines" element={<PipelinesPage />} />
           <Route path="/pipelines/:name" element={<PipelinePage />} />

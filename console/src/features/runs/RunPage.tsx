@@ -3,9 +3,9 @@ import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
-import { Card, Failed, Loading, Page, StateBadge, Value } from '../../shared/ui/parts'
+import { Card, Failed, Loading, Page, StateBadge } from '../../shared/ui/parts'
 import { flowSteps, tallyColumns, totals } from './model'
-import { isEnd, useCancelRun, useRun, useRunLog, useSetAside } from './queries'
+import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
 
 function Account({ run }: { run: Schemas['RunDetail'] }) {
   const columns = tallyColumns(run.steps)
@@ -76,69 +76,6 @@ function LogPart({ id }: { id: number }) {
           <span className="quiet">{time(l.at)}</span> {l.message}
         </div>
       ))}
-    </div>
-  )
-}
-
-function SetAsidePart({ run }: { run: Schemas['RunDetail'] }) {
-  const [reason, setReason] = useState('')
-  const rows = useSetAside(run.summary.id, reason)
-  return (
-    <div className="p-3">
-      <div className="mb-2 flex flex-wrap gap-2" role="group" aria-label="Reasons">
-        <button className={`btn btn-xs ${reason === '' ? 'btn-primary' : ''}`} onClick={() => setReason('')}>
-          every reason · {number(run.summary.setAside)}
-        </button>
-        {Object.entries(run.setAsideByReason).map(([r, n]) => (
-          <button
-            key={r}
-            className={`btn btn-xs ${reason === r ? 'btn-primary' : ''}`}
-            onClick={() => setReason(r)}
-          >
-            {r} · {number(n)}
-          </button>
-        ))}
-      </div>
-      {rows.error && <Failed error={rows.error} />}
-      <div className="max-h-[28rem] overflow-auto">
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th>file</th>
-              <th className="num">line</th>
-              <th>why</th>
-              <th>as it arrived</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.data?.rows.map((r, i) => (
-              <tr key={i}>
-                <td className="whitespace-nowrap">{r.file}</td>
-                <td className="num">{number(r.line)}</td>
-                <td>
-                  {r.failures.map((f, k) => (
-                    <div key={k}>
-                      {f.field && <b>{f.field}: </b>}
-                      {f.message}
-                    </div>
-                  ))}
-                </td>
-                <td className="font-mono text-[0.86em]">
-                  <Value value={r.original} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {rows.data && rows.data.total > rows.data.rows.length && (
-        <p className="quiet pt-2">
-          The first {number(rows.data.rows.length)} of {number(rows.data.total)}. All of them:{' '}
-          <code className="font-mono">
-            yardage set-aside {run.summary.id} --rows {rows.data.total}
-          </code>
-        </p>
-      )}
     </div>
   )
 }
@@ -251,7 +188,9 @@ export default function RunPage() {
         {tab === 'document' && (
           <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>
         )}
-        {tab === 'set-aside' && <SetAsidePart run={run} />}
+        {tab === 'set-aside' && (
+          <SetAsidePanel run={id} published={s.state === 'SUCCEEDED'} reasons={run.setAsideByReason} />
+        )}
       </Card>
     </Page>
   )

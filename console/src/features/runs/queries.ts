@@ -6,7 +6,6 @@ export const runKeys = {
   list: (pipeline: string, state: string) => ['runs', pipeline, state] as const,
   detail: (id: number) => ['run', id] as const,
   log: (id: number) => ['run', id, 'log'] as const,
-  setAside: (id: number, reason: string) => ['run', id, 'set-aside', reason] as const,
 }
 
 const LIST_EVERY_MILLIS = 3000
@@ -53,16 +52,6 @@ export function useRunLog(id: number) {
   return useQuery({
     queryKey: runKeys.log(id),
     queryFn: () => ask(api.GET('/api/v1/runs/{id}/log', { params: { path: { id }, query: {} } })),
-  })
-}
-
-export function useSetAside(id: number, reason: string) {
-  return useQuery({
-    queryKey: runKeys.setAside(id, reason),
-    queryFn: () =>
-      ask(
-        api.GET('/api/v1/runs/{id}/set-aside', { params: { path: { id }, query: { reason, limit: 100 } } }),
-      ),
   })
 }
 

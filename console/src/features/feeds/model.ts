@@ -1,0 +1,79 @@
+import type { Schemas } from '../../shared/api/client'
+
+type Intake = Schemas['FeedIntake']
+
+/** The share of records that were set aside, as people read it. */
+export function share(part: number, whole: number): string {
+  if (whole === 0) {
+    return ''
+  }
+  const percent = (100 * part) / whole
+  return percent === 0 ? '0 %' : percent < 0.01 ? '< 0.01 %' : `${percent.toFixed(2)} %`
+}
+
+/** How long ago, in the largest unit that fits. */
+export function ago(iso: string | undefined, now: number): string {
+  if (!iso) {
+    return 'never'
+  }
+  const minutes = Math.max(0, Math.round((now - Date.parse(iso)) / 60_000))
+  if (minutes < 1) {
+    return 'just now'
+  }
+  if (minutes < 60) {
+    return `${minutes} min ago`
+  }
+  const hours = Math.round(minutes / 60)
+  return hours < 48 ? `${hours} h ago` : `${Math.round(hours / 24)} days ago`
+}
+
+export type Bar = { x: number; width: number; height: number; title: string }
+
+/** Upright bars for the share set aside of each intake, the highest as high as the chart. */
+export function shareBars(history: Intake[], width: number, height: number): Bar[] {
+  const parts = history.map((i) => ({ of: i, share: i.records === 0 ? 0 : i.setAside / i.records }))
+  const most = Math.max(0.0001, ...parts.map((p) => p.share))
+  const step = width / Math.max(8, history.length)
+  return parts.map(({ of: i, share: part }, n) => ({
+    x: n * step,
+    width: Math.max(1, step - 1),
+    height: part === 0 ? 1 : Math.max(2, (part / most) * height),
+    title: `run ${i.run}: ${share(i.setAside, i.records)} of ${i.records.toLocaleString('en-GB')} records set aside`,
+  }))
+}
+
+export type DiffLine = { kind: 'same' | 'less' | 'more'; text: string }
+
+/** The lines of two texts side by side: what both have, what only the one or the other has. */
+export function diff(before: string, after: string): DiffLine[] {
+  const a = before.split('\n')
+  const b = after.split('\n')
+  // The longest common run of lines, by the textbook's table: documents are short.
+  const width = b.length + 1
+  const common = new Uint32Array((a.length + 1) * width)
+  const at = (i: number, j: number) => common[i * width + j] ?? 0
+  for (let i = a.length - 1; i >= 0; i--) {
+    for (let j = b.length - 1; j >= 0; j--) {
+      common[i * width + j] = a[i] === b[j] ? at(i + 1, j + 1) + 1 : Math.max(at(i + 1, j), at(i, j + 1))
+    }
+  }
+  const out: DiffLine[] = []
+  let i = 0
+  let j = 0
+  while (i < a.length || j < b.length) {
+    const before = a[i]
+    const after = b[j]
+    if (before !== undefined && before === after) {
+      out.push({ kind: 'same', text: before })
+      i++
+      j++
+    } else if (after !== undefined && (before === undefined || at(i, j + 1) > at(i + 1, j))) {
+      out.push({ kind: 'more', text: after })
+      j++
+    } else if (before !== undefined) {
+      out.push({ kind: 'less', text: before })
+      i++
+    }
+  }
+  return out
+}
