@@ -5,6 +5,7 @@ import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, StateBadge } from '../../shared/ui/parts'
 import { flowSteps, tallyColumns, totals } from './model'
+import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
 
 function Account({ run }: { run: Schemas['RunDetail'] }) {
