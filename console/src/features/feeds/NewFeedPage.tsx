@@ -45,7 +45,13 @@ export default function NewFeedPage() {
               <ProposalList proposals={proposals} picked={picked} onPick={setPicked} />
             </Card>
           )}
-          {proposal && <ProposalCard key={proposal.name + proposal.text} proposal={proposal} />}
+          {proposal && (
+            <ProposalCard
+              key={proposal.name + proposal.text}
+              step={proposals.length > 1 ? 3 : 2}
+              proposal={proposal}
+            />
+          )}
         </>
       )}
     </Page>
@@ -95,7 +101,7 @@ function ProposalList({
   )
 }
 
-function ProposalCard({ proposal }: { proposal: Proposal }) {
+function ProposalCard({ step, proposal }: { step: number; proposal: Proposal }) {
   const [text, setText] = useState(proposal.text)
   const name = /^feed:\s*(\S+)/m.exec(text)?.[1] ?? proposal.name
   const save = useSaveFeed(name)
@@ -104,7 +110,7 @@ function ProposalCard({ proposal }: { proposal: Proposal }) {
     <Card
       title={
         <span className="flex items-center gap-3">
-          3 · {name}
+          {step} · {name}
           <span className="ml-auto flex gap-2">
             <button
               type="button"

@@ -7,7 +7,7 @@ type Preview = Schemas['FeedPreviewView']
 /** A file's bytes as they are, and beside them what the document makes of them. */
 export function PreviewPanel({ preview }: { preview: Preview }) {
   return (
-    <div className="grid min-w-0 gap-3">
+    <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3">
       <section aria-label="Parsed rows">
         <h3 className="mb-1 font-semibold">
           As the feed reads it{' '}

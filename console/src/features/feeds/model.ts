@@ -29,10 +29,13 @@ export function ago(iso: string | undefined, now: number): string {
 
 export type Bar = { x: number; width: number; height: number; title: string }
 
+/** A share this high fills the chart, unless there is a higher one. */
+const FULL_SHARE = 0.05
+
 /** Upright bars for the share set aside of each intake, the highest as high as the chart. */
 export function shareBars(history: Intake[], width: number, height: number): Bar[] {
   const parts = history.map((i) => ({ of: i, share: i.records === 0 ? 0 : i.setAside / i.records }))
-  const most = Math.max(0.0001, ...parts.map((p) => p.share))
+  const most = Math.max(FULL_SHARE, ...parts.map((p) => p.share))
   const step = width / Math.max(8, history.length)
   return parts.map(({ of: i, share: part }, n) => ({
     x: n * step,

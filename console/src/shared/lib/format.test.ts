@@ -11,7 +11,7 @@ describe('visible', () => {
   })
 
   it('marks tabs, control and invisible characters wherever they are', () => {
-    expect(visible('a\tb\u200bc').map((p) => p.text)).toEqual(['a', '\u2409', 'b', '\u27e8200b\u27e9', 'c'])
+    expect(visible('a\tb\u200bc').map((p) => p.text)).toEqual(['a', '\u00bb', 'b', '\u27e8200b\u27e9', 'c'])
   })
 
   it('shows nothing for an empty text', () => {

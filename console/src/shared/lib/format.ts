@@ -57,9 +57,9 @@ export function visible(value: string): Piece[] {
     const code = c.codePointAt(0) ?? 0
     const atEnd = at < start || at >= end
     if (code < 0x20) {
-      push('mark', String.fromCodePoint(0x2400 + code))
+      push('mark', code === 9 ? '\u00bb' : `\u27e8${code.toString(16).padStart(2, '0')}\u27e9`)
     } else if (code === 0x7f) {
-      push('mark', '\u2421')
+      push('mark', '\u27e87f\u27e9')
     } else if (c === ' ' && atEnd) {
       push('mark', '\u00b7')
     } else if (/[\u00a0\u200b-\u200f\u2028\u2029\u202f\u2060\ufeff]/.test(c)) {
