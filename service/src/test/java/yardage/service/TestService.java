@@ -99,6 +99,14 @@ final class TestService implements AutoCloseable {
     return this;
   }
 
+  String server() {
+    return server;
+  }
+
+  String token() {
+    return token;
+  }
+
   Path inbox() {
     return home.resolve("lake/inbox");
   }

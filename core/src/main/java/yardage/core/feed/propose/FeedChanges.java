@@ -341,12 +341,20 @@ public record FeedChanges(List<FieldChange> changes, String text) {
       for (FieldChange c : changes) {
         if (c.kind() == FieldChange.Kind.NEW) {
           String type = Yaml.flow(c.proposed().orElseThrow().toString());
+          List<String> settings = new ArrayList<>();
+          if (!c.column().equals(c.field())) {
+            settings.add("from: " + Yaml.flow(c.field()));
+          }
+          if (feed.format() instanceof FeedFormat.Delimited) {
+            // Older files do not have it, and may still be read.
+            settings.add("may-be-absent: true");
+          }
           added.add(
               Yaml.scalar(c.column())
                   + ": "
-                  + (c.column().equals(c.field())
+                  + (settings.isEmpty()
                       ? type
-                      : "{type: %s, from: %s}".formatted(type, Yaml.flow(c.field()))));
+                      : "{type: %s, %s}".formatted(type, String.join(", ", settings))));
         }
       }
       if (added.isEmpty() || feed.columns().isEmpty()) {

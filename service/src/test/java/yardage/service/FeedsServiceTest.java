@@ -1,0 +1,340 @@
+package yardage.service;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import tools.jackson.databind.JsonNode;
+
+/** What feeds can do, through the client and the HTTP interface. Each test has feeds of its own. */
+class FeedsServiceTest {
+  private static TestService service;
+
+  @BeforeAll
+  static void start() {
+    service = TestService.start();
+    service.signedIn();
+  }
+
+  @AfterAll
+  static void stop() {
+    service.close();
+  }
+
+  private static void apply(String name, String feed) {
+    TestService.Said said = service.client("feed", "apply", service.file(name + ".yaml", feed));
+    assertEquals(0, said.code(), said.err());
+  }
+
+  private static void applyPipeline(String name, String write) {
+    TestService.Said said =
+        service.client(
+            "pipeline",
+            "apply",
+            service.file(
+                name + "-p.yaml",
+                "pipeline: %1$s\nsteps:\n  rows: {read: {feed: %1$s}}\n  out: {from: rows, write: {table: raw.%1$s, %2$s}}\n"
+                    .formatted(name, write)));
+    assertEquals(0, said.code(), said.err());
+  }
+
+  private static long run(String name) {
+    TestService.Said ran = service.client("run", name, "--wait");
+    assertEquals(0, ran.code(), ran.out() + ran.err());
+    return lastRun(name);
+  }
+
+  private static long lastRun(String pipeline) {
+    return service
+        .get("/api/v1/runs?limit=1&pipeline=" + pipeline)
+        .body()
+        .get(0)
+        .path("id")
+        .asLong();
+  }
+
+  private static String rows(String sql) {
+    TestService.Answer answer = service.post("/api/v1/query", Map.of("sql", sql));
+    assertEquals(200, answer.status(), answer.body().toString());
+    return answer.body().path("rows").toString();
+  }
+
+  @Test
+  void setAsideRowsAreCorrectedAndReplayedOnce() {
+    apply(
+        "cut",
+        "feed: cut\nfiles: cut/*.csv\ntext: {}\ncolumns: {roll: varchar, metres: int}\nset-aside-limit: {share: 90%}\n");
+    applyPipeline("cut", "mode: append");
+    service.put("cut/1.csv", "metres,roll\n5,R1\nsix,R2\nx,R3,y\n=1+1,R4\n");
+    long run = run("cut");
+    String path = "/api/v1/runs/%d/set-aside".formatted(run);
+
+    JsonNode page = service.get(path + "?reason=wrong-type").body();
+    long six = page.path("rows").get(0).path("number").asLong();
+    JsonNode wrong = service.post(path + "/" + six + "/check", Map.of("text", "6,R2,z")).body();
+    TestService.Answer refused = service.put(path + "/" + six, Map.of("text", "seven,R2"));
+    TestService.Said corrected = service.client("set-aside", "correct", "" + run, "" + six, "6,R2");
+    TestService.Said replayed = service.client("set-aside", "replay", "" + run, "--row", "" + six);
+    TestService.Said again = service.client("set-aside", "replay", "" + run, "--row", "" + six);
+    run("cut");
+    run("cut");
+
+    assertEquals(2, page.path("total").asLong());
+    assertFalse(wrong.path("fits").asBoolean());
+    assertEquals("too-many-fields", wrong.path("failures").get(0).path("reason").asString());
+    assertEquals(422, refused.status());
+    assertEquals(0, corrected.code(), corrected.err());
+    assertTrue(replayed.out().contains("1 row will be taken in"), replayed.out());
+    assertTrue(again.out().contains("1 were replayed before"), again.out());
+    assertEquals("[[\"R1\",5],[\"R2\",6]]", rows("select roll, metres from raw.cut order by roll"));
+    assertEquals("replayed", service.get(path + "/" + six).body().path("state").asString());
+    TestService.Said csv = service.client("set-aside", "export", "" + run, "--format", "csv");
+    assertTrue(csv.out().contains("\"'=1+1,R4\""), csv.out());
+    assertEquals(404, service.get(path + "/999").status());
+  }
+
+  /** A row that is read again in every run is still replayed once. */
+  @Test
+  void aRowSetAsideBySeveralRunsIsReplayedOnce() {
+    apply(
+        "whole",
+        "feed: whole\nfiles: whole/*.csv\ntake: all\ntext: {}\ncolumns: {n: int}\nset-aside-limit: {share: 90%}\n");
+    applyPipeline("whole", "mode: replace");
+    service.put("whole/1.csv", "n\n1\ntwo\n");
+    long first = run("whole");
+    long second = run("whole");
+
+    service.put("/api/v1/runs/%d/set-aside/1".formatted(first), Map.of("text", "2"));
+    JsonNode one =
+        service.post("/api/v1/runs/%d/set-aside/replay".formatted(first), Map.of()).body();
+    JsonNode two =
+        service.post("/api/v1/runs/%d/set-aside/replay".formatted(second), Map.of()).body();
+    run("whole");
+
+    assertEquals(1, one.path("replayed").asLong());
+    assertEquals(0, two.path("replayed").asLong());
+    assertEquals(1, two.path("before").asLong());
+    assertEquals("[[1],[2]]", rows("select n from raw.whole order by n"));
+  }
+
+  @Test
+  void rowsOfARunThatFailedAreNotReplayed() {
+    apply("failed", "feed: failed\nfiles: failed/*.csv\ntext: {}\ncolumns: {n: int}\n");
+    applyPipeline("failed", "mode: append");
+    service.put("failed/1.csv", "n\nx\n");
+    assertEquals(1, service.client("run", "failed", "--wait").code());
+
+    TestService.Answer answer =
+        service.post("/api/v1/runs/%d/set-aside/replay".formatted(lastRun("failed")), Map.of());
+
+    assertEquals(409, answer.status());
+    assertEquals("not-published", answer.body().path("code").asString());
+  }
+
+  @Test
+  void aChangeStopsTheRunAndOneCommandAcceptsIt() {
+    apply(
+        "changing", "feed: changing\nfiles: changing/*.csv\ntext: {}\ncolumns: {roll: varchar}\n");
+    applyPipeline("changing", "columns: follow");
+    service.put("changing/1.csv", "roll\nR1\n");
+    run("changing");
+    service.put("changing/2.csv", "roll,metres\nR2,7\n");
+
+    TestService.Said stopped = service.client("run", "changing", "--wait");
+    TestService.Said changes = service.client("feed", "changes", "changing");
+    TestService.Said accepted = service.client("feed", "accept", "changing");
+    run("changing");
+    TestService.Said nothing = service.client("feed", "accept", "changing");
+
+    assertEquals(1, stopped.code());
+    assertTrue(stopped.err().contains("yardage feed accept changing"), stopped.err());
+    assertTrue(changes.out().contains("[metres] is new in changing/2.csv"), changes.out());
+    assertTrue(accepted.out().contains("version 2"), accepted.out() + accepted.err());
+    assertEquals(
+        "[[\"R1\",null],[\"R2\",7]]", rows("select roll, metres from raw.changing order by 1"));
+    assertEquals(1, nothing.code());
+    assertEquals(
+        "[[\"R1\",null],[\"R2\",7]]",
+        rows("select roll, metres from feed.changing order by roll").replace("[]", ""),
+        "the files where they lie");
+  }
+
+  @Test
+  void aFeedThatWantsItTakesNewColumnsAtOnce() {
+    apply(
+        "growing",
+        "feed: growing\nfiles: growing/*\nchange: add\njson: {}\ncolumns: {roll: varchar}\n");
+    applyPipeline("growing", "columns: follow");
+    service.put("growing/1", "{\"roll\":\"R1\"}\n");
+    run("growing");
+    service.put("growing/2", "{\"roll\":\"R2\",\"marks\":[\"a\",\"b\"]}\n");
+    long run = run("growing");
+
+    JsonNode detail = service.get("/api/v1/feeds/growing").body();
+
+    assertEquals(2, detail.path("version").asInt());
+    assertEquals("run " + run, detail.path("versions").get(0).path("savedBy").asString());
+    assertEquals(
+        "[[\"R1\",null],[\"R2\",\"b\"]]",
+        rows("select roll, marks[2] from raw.growing order by roll"));
+  }
+
+  @Test
+  void aFolderIsProposedKeptAndLandedInOneCommand() {
+    service.put("batch/looms-1.csv", "code;hall\nL1;N\nL2;S\n");
+    service.put("batch/gates.json", "[{\"gate\":\"A1\",\"open\":true}]");
+
+    TestService.Said said = service.client("feed", "propose", "batch", "--land");
+    for (String pipeline : List.of("land-batch-looms", "land-batch-gates")) {
+      assertEquals(0, service.client("watch", "" + lastRun(pipeline)).code());
+    }
+
+    assertEquals(0, said.code(), said.err());
+    assertEquals("[[\"L1\",\"N\"],[\"L2\",\"S\"]]", rows("select code, hall from raw.batch_looms"));
+    assertEquals("[[\"A1\",true]]", rows("select * from raw.batch_gates"));
+    JsonNode files = service.get("/api/v1/feeds/batch-looms").body().path("files");
+    assertEquals("taken", files.get(0).path("fate").asString());
+    TestService.Said again =
+        service.client(
+            "feed", "again", "batch-looms", "batch/looms-1.csv", "--pipeline", "land-batch-looms");
+    assertTrue(again.out().contains("will have their 2 rows twice"), again.out() + again.err());
+    run("land-batch-looms");
+    assertEquals("[[4]]", rows("select count(*) from raw.batch_looms"));
+  }
+
+  @Test
+  void previewsADocumentThatIsNotSaved() {
+    service.put("seen/1.csv", "n\n1\nx\n");
+    TestService.Answer seen =
+        service.post(
+            "/api/v1/feeds/preview",
+            Map.of("text", "feed: seen\nfiles: seen/*\ntext: {}\ncolumns: {n: int}\n", "rows", 10));
+    TestService.Answer wrong =
+        service.post("/api/v1/feeds/preview", Map.of("text", "feed: seen\n", "rows", 10));
+
+    assertEquals("[[\"1\"]]", seen.body().path("rows").toString());
+    assertEquals(3, seen.body().path("setAside").get(0).path("line").asInt());
+    assertEquals("n\n1\nx\n", seen.body().path("raw").asString());
+    assertEquals(422, wrong.status());
+    assertEquals(404, service.get("/api/v1/feeds/seen").status());
+  }
+
+  private static HttpResponse<String> part(String id, long offset, byte[] bytes)
+      throws IOException, InterruptedException {
+    return HttpClient.newHttpClient()
+        .send(
+            HttpRequest.newBuilder(
+                    URI.create(service.server() + "/api/v1/uploads/" + id + "?offset=" + offset))
+                .header("Authorization", "Bearer " + service.token())
+                .header("Content-Type", "application/octet-stream")
+                .PUT(HttpRequest.BodyPublishers.ofByteArray(bytes))
+                .build(),
+            HttpResponse.BodyHandlers.ofString());
+  }
+
+  private static String sha256(byte[] bytes) throws Exception {
+    return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(bytes));
+  }
+
+  @Test
+  void anUploadGoesOnWhereItBrokeOffAndIsCheckedByItsHash() throws Exception {
+    byte[] bytes = new byte[300_000];
+    new Random(4).nextBytes(bytes);
+    Map<String, Object> request = Map.of("path", "sent/a b ç.bin", "sizeBytes", bytes.length);
+    String id = service.post("/api/v1/uploads", request).body().path("id").asString();
+    byte[] first = java.util.Arrays.copyOf(bytes, 100_000);
+    byte[] rest = java.util.Arrays.copyOfRange(bytes, 100_000, bytes.length);
+
+    assertEquals(200, part(id, 0, first).statusCode());
+    assertEquals(409, part(id, 0, first).statusCode(), "bytes that are there already");
+    assertEquals(
+        409,
+        service.post("/api/v1/uploads/" + id + "/finish", Map.of("sha256", sha256(bytes))).status(),
+        "not whole yet");
+    assertFalse(Files.exists(service.inbox().resolve("sent/a b ç.bin")));
+    long arrived = service.get("/api/v1/uploads/" + id).body().path("arrived").asLong();
+    assertEquals(200, part(id, arrived, rest).statusCode());
+    JsonNode done =
+        service.post("/api/v1/uploads/" + id + "/finish", Map.of("sha256", sha256(bytes))).body();
+
+    assertEquals("sent/a b ç.bin", done.path("path").asString());
+    assertEquals(
+        -1,
+        java.util.Arrays.mismatch(
+            bytes, Files.readAllBytes(service.inbox().resolve("sent/a b ç.bin"))));
+    assertEquals(
+        "already-there", service.post("/api/v1/uploads", request).body().path("code").asString());
+    String damaged =
+        service
+            .post("/api/v1/uploads", Map.of("path", "sent/x", "sizeBytes", 3))
+            .body()
+            .path("id")
+            .asString();
+    part(damaged, 0, new byte[] {1, 2, 3});
+    TestService.Answer refused =
+        service.post("/api/v1/uploads/" + damaged + "/finish", Map.of("sha256", "00"));
+    assertEquals("wrong-hash", refused.body().path("code").asString());
+    assertFalse(Files.exists(service.inbox().resolve("sent/x")));
+  }
+
+  @Test
+  void aNameThatIsThereIsReplacedKeptTwiceOrSkippedAsTold() throws IOException {
+    for (String[] step :
+        new String[][] {
+          {"ask", "one"}, {"skip", "two"}, {"keep-both", "three"}, {"replace", "four"}
+        }) {
+      Path file = Files.writeString(Path.of(service.file("twice.txt", step[1])), step[1]);
+      TestService.Said said =
+          service.client("upload", file.toString(), "--to", "both", "--if-there", step[0]);
+      assertEquals(0, said.code(), said.out() + said.err());
+    }
+
+    assertEquals("four", Files.readString(service.inbox().resolve("both/twice.txt")));
+    assertEquals("three", Files.readString(service.inbox().resolve("both/twice (2).txt")));
+    assertFalse(Files.exists(service.inbox().resolve("both/twice (3).txt")));
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {"../x", "/etc/x", "a/../../x", ".hidden", "a/.replayed/x", "a\\b", "a\u0007b", ""})
+  void uploadsCannotLeaveTheInbox(String path) {
+    TestService.Answer answer =
+        service.post("/api/v1/uploads", Map.of("path", path, "sizeBytes", 1));
+
+    assertEquals(422, answer.status());
+    assertEquals("wrong-path", answer.body().path("code").asString());
+  }
+
+  @Test
+  void linksInTheInboxAreNotFollowed() throws IOException {
+    Files.createDirectories(service.inbox());
+    Path outside = Files.createTempDirectory("outside");
+    Files.writeString(outside.resolve("secret.csv"), "n\n1\n");
+    Files.createSymbolicLink(service.inbox().resolve("linked"), outside);
+
+    TestService.Answer upload =
+        service.post("/api/v1/uploads", Map.of("path", "linked/x", "sizeBytes", 1));
+    TestService.Answer propose =
+        service.post("/api/v1/feeds/propose", Map.of("files", List.of("linked/**")));
+
+    assertEquals("wrong-path", upload.body().path("code").asString());
+    assertEquals("no-files", propose.body().path("code").asString());
+  }
+}
