@@ -31,8 +31,8 @@ import yardage.core.testing.TestLake;
 
 /**
  * Measures the engine, each figure beside a limit (the least that the work could cost) and an
- * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [aggregate]
- * [join] [scan]}; all of them without arguments.
+ * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [scan] [feeds]
+ * [aggregate] [join]}; all of them without arguments.
  */
 public final class Main {
   private static final int FILES = 4;
@@ -50,7 +50,7 @@ public final class Main {
   public static void main(String[] args) throws Exception {
     List<String> wanted =
         args.length == 0
-            ? List.of("parse", "transcode", "scan", "aggregate", "join")
+            ? List.of("parse", "transcode", "scan", "feeds", "aggregate", "join")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -65,6 +65,14 @@ public final class Main {
       }
       if (wanted.contains("transcode") || wanted.contains("scan")) {
         main.transcode(wanted.contains("scan"));
+      }
+      if (wanted.contains("feeds")) {
+        FeedBench feeds = new FeedBench(main.lake.lake().inbox());
+        feeds.delimited();
+        feeds.json();
+        feeds.lines();
+        feeds.xml();
+        feeds.smallFiles();
       }
       if (wanted.contains("aggregate")) {
         OperatorBench operators = new OperatorBench(main.db, main.folder);
@@ -202,7 +210,7 @@ public final class Main {
     return rows[0];
   }
 
-  private static long countNewlines(Path file) throws IOException {
+  static long countNewlines(Path file) throws IOException {
     java.lang.invoke.VarHandle words =
         java.lang.invoke.MethodHandles.byteArrayViewVarHandle(
             long[].class, java.nio.ByteOrder.LITTLE_ENDIAN);
