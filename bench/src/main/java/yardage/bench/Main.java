@@ -66,14 +66,7 @@ public final class Main {
       if (wanted.contains("transcode") || wanted.contains("scan")) {
         main.transcode(wanted.contains("scan"));
       }
-      if (wanted.contains("feeds")) {
-        FeedBench feeds = new FeedBench(main.lake.lake().inbox());
-        feeds.delimited();
-        feeds.json();
-        feeds.lines();
-        feeds.xml();
-        feeds.smallFiles();
-      }
+      feeds(wanted, new FeedBench(main.lake.lake().inbox()));
       if (wanted.contains("aggregate")) {
         OperatorBench operators = new OperatorBench(main.db, main.folder);
         operators.aggregate(1_000);
@@ -87,6 +80,26 @@ public final class Main {
       try (Stream<Path> files = Files.walk(main.folder)) {
         files.sorted(Comparator.reverseOrder()).forEach(f -> f.toFile().delete());
       }
+    }
+  }
+
+  /** All kinds of feeds, or those that are named. */
+  private static void feeds(List<String> wanted, FeedBench feeds) throws Exception {
+    boolean all = wanted.contains("feeds");
+    if (all || wanted.contains("delimited")) {
+      feeds.delimited();
+    }
+    if (all || wanted.contains("json")) {
+      feeds.json();
+    }
+    if (all || wanted.contains("lines")) {
+      feeds.lines();
+    }
+    if (all || wanted.contains("xml")) {
+      feeds.xml();
+    }
+    if (all || wanted.contains("small-files")) {
+      feeds.smallFiles();
     }
   }
 

@@ -1,5 +1,6 @@
 package yardage.core.feed;
 
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
@@ -24,6 +25,8 @@ import yardage.core.format.record.RecordFormat;
  * and cuts while the others parse what they took, so a large file needs no places to split at.
  */
 final class FileReading {
+  private static final int SMALL_BYTES = 1 << 18;
+
   private final FeedDefinition feed;
   private final FileDiscovery.Found file;
   private final RecordFormat format;
@@ -131,10 +134,16 @@ final class FileReading {
 
   private void open() throws IOException {
     // The name may have become a link since it was found, and links may lead out of the inbox.
-    raw =
-        new DigestInputStream(
-            Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS), digest);
-    streams = new Decompression(file.path(), raw, feed.inflateLimit());
+    InputStream opened = Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS);
+    InputStream in = opened;
+    if (file.sizeBytes() <= SMALL_BYTES) {
+      // One read and no more calls: with very many small files the system's calls are the cost.
+      try (opened) {
+        in = new ByteArrayInputStream(opened.readAllBytes());
+      }
+    }
+    raw = new DigestInputStream(in, digest);
+    streams = new Decompression(file.path(), raw, feed.inflateLimit(), file.sizeBytes());
     if (format.seeks()) {
       label = file.path();
       raw.transferTo(OutputStream.nullOutputStream());

@@ -20,6 +20,7 @@ import org.tukaani.xz.XZInputStream;
  */
 public final class Decompression {
   private static final int BUFFER_BYTES = 1 << 16;
+  private static final int LEAST_BUFFER_BYTES = 512;
   private static final int XZ_MEMORY_KIB = 256 << 10;
 
   /**
@@ -46,9 +47,18 @@ public final class Decompression {
 
   /** {@code raw} stays open. */
   public Decompression(String file, InputStream raw, Limit limit) {
+    this(file, raw, limit, BUFFER_BYTES);
+  }
+
+  /**
+   * @param sizeBytes of the file: a small one gets a small buffer, since there may be very many
+   */
+  public Decompression(String file, InputStream raw, Limit limit, long sizeBytes) {
     this.file = file;
     this.raw = new Counting(raw);
-    this.in = new BufferedInputStream(this.raw, BUFFER_BYTES);
+    this.in =
+        new BufferedInputStream(
+            this.raw, (int) Math.max(LEAST_BUFFER_BYTES, Math.min(BUFFER_BYTES, sizeBytes + 1)));
     this.limit = limit;
   }
 

@@ -106,51 +106,116 @@ final class DelimitedChunker extends LineChunker {
     if ((quote == 0 || !holds(b, end, quote)) && (escape == 0 || !holds(b, end, escape))) {
       return super.recordsEnd(b, end);
     }
+    // Only bytes that may end a record or begin a quoted field are stopped at, eight looked at at
+    // once: byte by byte this was half of the time that a file takes.
+    final boolean longSeparator = separator.length > 1;
+    final long newlines = '\n' * LOW;
+    final long quotes = ((quote == 0 ? '\n' : quote) & 0xffL) * LOW;
+    final long escapes = ((escape == 0 ? '\n' : escape) & 0xffL) * LOW;
+    final long separators = ((longSeparator ? separator[0] : '\n') & 0xffL) * LOW;
     int recordStart = 0;
     int fieldStart = 0;
-    int at = 0;
+    int at = skipComments(b, 0, end);
+    if (at < 0) {
+      return 0;
+    }
+    recordStart = at;
+    fieldStart = at;
+    scan:
     while (at < end) {
-      if (at == recordStart && comment.length > 0 && startsWith(b, at, end, comment)) {
-        int lineEnd = indexOf(b, (byte) '\n', at, end);
-        if (lineEnd < 0) {
-          return recordStart;
+      long word = (long) LONG.get(b, at);
+      long hits =
+          match(word, newlines)
+              | match(word, quotes)
+              | match(word, escapes)
+              | match(word, separators);
+      int base = at;
+      while (hits != 0) {
+        int p = base + (Long.numberOfTrailingZeros(hits) >>> 3);
+        hits &= hits - 1;
+        if (p >= end) {
+          break scan;
         }
-        at = lineEnd + 1;
-        recordStart = at;
-        fieldStart = at;
-        continue;
-      }
-      byte c = b[at];
-      if (c == '\n') {
-        at++;
-        recordStart = at;
-        fieldStart = at;
-      } else if (escape != 0 && c == escape) {
-        at += 2;
-      } else if (quote != 0 && c == quote && at == fieldStart) {
-        at = closing(b, at, end);
-        if (at < 0) {
-          return recordStart;
+        byte c = b[p];
+        if (c == '\n') {
+          recordStart = p + 1;
+          fieldStart = recordStart;
+          if (comment.length > 0) {
+            at = skipComments(b, recordStart, end);
+            if (at < 0) {
+              return recordStart;
+            }
+            recordStart = at;
+            fieldStart = at;
+            continue scan;
+          }
+        } else if (escape != 0 && c == escape) {
+          at = p + 2;
+          continue scan;
+        } else if (quote != 0 && c == quote) {
+          boolean opens =
+              longSeparator
+                  ? p == fieldStart
+                  : p == recordStart || b[p - 1] == separator[0] && !escaped(b, p - 1, recordStart);
+          if (opens) {
+            int close = closing(b, p, end);
+            if (close < 0) {
+              return recordStart;
+            }
+            at = close + 1;
+            continue scan;
+          }
+        } else if (longSeparator && startsWith(b, p, end, separator)) {
+          at = p + separator.length;
+          fieldStart = at;
+          continue scan;
         }
-        at++;
-      } else if (c == separator[0] && startsWith(b, at, end, separator)) {
-        at += separator.length;
-        fieldStart = at;
-      } else {
-        at++;
       }
+      at = base + 8;
     }
     return recordStart;
   }
 
+  /** Whether an escape takes the meaning from the byte at {@code at}. */
+  private boolean escaped(byte[] b, int at, int recordStart) {
+    int escapes = 0;
+    while (escape != 0 && at - 1 - escapes >= recordStart && b[at - 1 - escapes] == escape) {
+      escapes++;
+    }
+    return (escapes & 1) != 0;
+  }
+
+  /** Behind the comment lines that start at {@code at}; -1 when one of them does not end. */
+  private int skipComments(byte[] b, int at, int end) {
+    int i = at;
+    while (comment.length > 0 && startsWith(b, i, end, comment)) {
+      int lineEnd = indexOf(b, (byte) '\n', i, end);
+      if (lineEnd < 0) {
+        return -1;
+      }
+      i = lineEnd + 1;
+    }
+    return i;
+  }
+
   /** The quote that closes the field which opens at {@code open}, or -1. */
   private int closing(byte[] b, int open, int end) {
+    final long quotes = (quote & 0xffL) * LOW;
+    final long escapes = ((escape == 0 ? quote : escape) & 0xffL) * LOW;
     int at = open + 1;
     while (at < end) {
-      if (escape != 0 && b[at] == escape) {
+      long word = (long) LONG.get(b, at);
+      long hits = match(word, quotes) | match(word, escapes);
+      if (hits == 0) {
+        at += 8;
+        continue;
+      }
+      at += Long.numberOfTrailingZeros(hits) >>> 3;
+      if (at >= end) {
+        break;
+      }
+      if (b[at] != quote) {
         at += 2;
-      } else if (b[at] != quote) {
-        at++;
       } else if (at + 1 < end && b[at + 1] == quote) {
         at += 2;
       } else {
