@@ -31,7 +31,6 @@ import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlSelect;
-import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
@@ -148,7 +147,7 @@ public final class PlanSession {
       CalciteCatalogReader catalog = catalog(scope);
       SqlValidator validator =
           SqlValidatorUtil.newValidator(
-              SqlStdOperatorTable.instance(),
+              NestedFunctions.operators(),
               catalog,
               typeFactory,
               SqlValidator.Config.DEFAULT

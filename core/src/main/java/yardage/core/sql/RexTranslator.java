@@ -23,6 +23,7 @@ import org.apache.calcite.util.TimestampString;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
 import yardage.core.expr.*;
+import yardage.core.format.json.JsonValues;
 
 /** The algebra's expressions to vectorised ones, over an input whose column types are given. */
 final class RexTranslator {
@@ -185,6 +186,10 @@ final class RexTranslator {
         return Texts.lower(translate(o.get(0)));
       case "CHAR_LENGTH", "CHARACTER_LENGTH":
         return new Texts.Length(translate(o.get(0)));
+      case NestedFunctions.JSON_TEXT:
+        return new JsonValues.TextOf(translate(o.get(0)));
+      case NestedFunctions.PARSE_JSON:
+        return new JsonValues.Parse(translate(o.get(0)), type);
       case "CARDINALITY":
         return new Nested.LengthOf(translate(o.get(0)));
       case "SUBSTRING":

@@ -68,6 +68,25 @@ class FeedRunTest {
   }
 
   @Test
+  void sqlReadsAndWritesJsonText() {
+    lake.file("f/1", "t\n\"{\"\"a\"\":[1,2],\"\"b\"\":\"\"x\"\"}\"\n\"{\"\"b\"\":null}\"\nnull\n");
+    land("feed: texts\nfiles: f/*\ntext: {}\ncolumns: {t: varchar}\n");
+
+    assertEquals(
+        "[[2, x, [1,2]], [null, null, null], [null, null, null]]",
+        lake.query(
+                "select p.v.a[2], p.v.b, json_text(p.v.a) from (select parse_json(t, 'struct(a list(int), b varchar)') as v from raw.texts) p")
+            .toString());
+    yardage.core.exec.StepFailedException wrong =
+        assertThrows(
+            yardage.core.exec.StepFailedException.class,
+            () -> lake.query("select parse_json(t, 'int') from raw.texts"));
+    assertTrue(
+        wrong.reason().getMessage().startsWith("Cannot read [{\"a\":[1,2],\"b\":\"x\"}] as JSON"),
+        wrong.reason().getMessage());
+  }
+
+  @Test
   void columnsComeFromFoldersAndFromTheEngine() {
     lake.file("rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv", "roll;m\nR1;5\nR2;6\n");
     lake.file("rolls/mill=Seia/day=2026-03-02/ç.csv", "m;roll\n7;R3\n");

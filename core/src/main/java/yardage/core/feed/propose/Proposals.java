@@ -43,7 +43,14 @@ public final class Proposals {
     groups.forEach(
         (pattern, group) -> {
           try {
+            if (pattern.endsWith(".xsd")) {
+              // A schema is no data; it speaks for the documents beside it.
+              return;
+            }
             Optional<Proposal.Shape> shape = shape(group);
+            if (shape.isPresent() && shape.get().formatKey().equals("xml")) {
+              shape = Optional.of(asDeclared(shape.get(), group.get(0), files));
+            }
             if (shape.isEmpty()) {
               unknown.put(pattern, "no kind of records was recognised in its files");
               return;
@@ -63,6 +70,28 @@ public final class Proposals {
           }
         });
     return new Result(out, unknown);
+  }
+
+  /** The columns that a schema in the same folder declares for the row, if there is one. */
+  private static Proposal.Shape asDeclared(
+      Proposal.Shape guessed, FileDiscovery.Found document, List<FileDiscovery.Found> all)
+      throws IOException {
+    String folder = document.path().substring(0, document.path().lastIndexOf('/') + 1);
+    String row = guessed.evidence().get(0).choice();
+    for (FileDiscovery.Found file : all) {
+      boolean beside =
+          file.path().startsWith(folder)
+              && file.path().indexOf('/', folder.length()) < 0
+              && file.path().endsWith(".xsd");
+      Optional<Proposal.Shape> declared = beside ? XsdGuess.of(file, row) : Optional.empty();
+      if (declared.isPresent()) {
+        List<Proposal.Evidence> evidence = new ArrayList<>(guessed.evidence());
+        evidence.addAll(declared.get().evidence());
+        return new Proposal.Shape(
+            "xml", declared.get().formatLines(), declared.get().columns(), evidence);
+      }
+    }
+    return guessed;
   }
 
   /** The shape of one file, read as a feed of that format reads it. */

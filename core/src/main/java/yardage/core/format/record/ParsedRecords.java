@@ -25,6 +25,11 @@ public record ParsedRecords(
     String original(int row);
   }
 
+  /** The text of a record as it arrived. */
+  public String original(int row) {
+    return places.original(row);
+  }
+
   /** The record as it is set aside. */
   public RejectedRecord rejected(int row, List<RejectedRecord.Failure> why) {
     return new RejectedRecord(

@@ -184,4 +184,49 @@ class ProposalsTest {
             .field(1)
             .type());
   }
+
+  @Test
+  void aSchemaBesideTheDocumentsDeclaresTheColumns() {
+    lake.file(
+        "lots/lots.xsd",
+        """
+        <xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema">
+          <xs:simpleType name="tex"><xs:restriction base="xs:decimal"/></xs:simpleType>
+          <xs:element name="lots"><xs:complexType><xs:sequence>
+            <xs:element name="lot" type="lot" maxOccurs="unbounded"/>
+          </xs:sequence></xs:complexType></xs:element>
+          <xs:complexType name="lot"><xs:sequence>
+            <xs:element name="spinner"><xs:complexType><xs:simpleContent>
+              <xs:extension base="xs:string"><xs:attribute name="code" type="xs:int" use="required"/></xs:extension>
+            </xs:simpleContent></xs:complexType></xs:element>
+            <xs:element name="tex" type="tex"/>
+            <xs:element name="spun" type="xs:date" minOccurs="0"/>
+            <xs:element name="fibre" maxOccurs="3"><xs:complexType><xs:simpleContent>
+              <xs:extension base="xs:int"><xs:attribute name="kind"/></xs:extension>
+            </xs:simpleContent></xs:complexType></xs:element>
+          </xs:sequence><xs:attribute name="id" use="required"/><xs:attribute name="dyed" type="xs:boolean"/></xs:complexType>
+        </xs:schema>
+        """);
+    lake.file(
+        "lots/1.xml",
+        "<lots><lot id='7' dyed='1'><spinner code='3'>S</spinner><tex>7</tex><fibre kind='x'>50</fibre><fibre kind='y'>50</fibre></lot><lot id='8'><spinner code='3'>S</spinner><tex>7.5</tex><fibre>100</fibre></lot></lots>");
+
+    Proposals.Result result = Proposals.of(lake.lake().inbox(), List.of("lots"), List.of());
+
+    assertEquals(1, result.proposals().size());
+    assertEquals(
+        """
+        xml: {row: lot, xsd: lots/lots.xsd}
+        columns:
+          spinner: {type: varchar, required: true}
+          spinner_code: {type: int, from: spinner/@code, required: true}
+          tex: {type: "decimal(18, 6)", required: true}
+          spun: date
+          fibre: {type: "list(struct(\\".\\" int, \\"@kind\\" varchar))", from: fibre}
+          id: {type: varchar, from: "@id", required: true}
+          dyed: {type: boolean, from: "@dyed", yes: ["true", "1"], no: ["false", "0"]}
+        """
+            .replace("from: spinner/@code", "from: \"spinner/@code\""),
+        check(result.proposals().get(0)));
+  }
 }
