@@ -219,6 +219,24 @@ class FeedsServiceTest {
     assertEquals("[[4]]", rows("select count(*) from raw.batch_looms"));
   }
 
+  /**
+   * What stands in a file may be made to fill a message; the run ends all the same, and says why.
+   */
+  @Test
+  void aFileMadeToFillMessagesEndsItsRun() {
+    apply("filled", "feed: filled\nfiles: filled/*.csv\ntext: {}\ncolumns: {n: int}\n");
+    applyPipeline("filled", "mode: append");
+    service.put("filled/1.csv", "n," + "x".repeat(500_000) + "\n1,2\n");
+    TestService.Said wide = service.client("run", "filled", "--wait");
+    service.put("filled/1.csv", "\0".repeat(5_000_000));
+    TestService.Said zeros = service.client("run", "filled", "--wait");
+
+    assertEquals(1, wide.code());
+    assertTrue(wide.err().contains("… (cut here)"), "the message is cut");
+    assertEquals(1, zeros.code());
+    assertTrue(zeros.err().contains("holds NUL characters"), zeros.err());
+  }
+
   @Test
   void previewsADocumentThatIsNotSaved() {
     service.put("seen/1.csv", "n\n1\nx\n");

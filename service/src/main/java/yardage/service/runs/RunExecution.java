@@ -42,6 +42,7 @@ final class RunExecution {
   /** How long a run waits for a database that went away, rather than throw its work away. */
   private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(3);
 
+  private static final int MOST_MESSAGE_CHARS = 4000;
   private static final long RETRY_NANOS = 500_000_000L;
 
   private final RunExecutions shared;
@@ -216,7 +217,12 @@ final class RunExecution {
         });
   }
 
-  private void end(RunState state, String code, String step, String message) {
+  private void end(RunState state, String code, String step, String told) {
+    // What a file holds may stand in a message, and files may be made to fill it.
+    String message =
+        told.length() <= MOST_MESSAGE_CHARS
+            ? told
+            : told.substring(0, MOST_MESSAGE_CHARS) + "… (cut here)";
     log(message);
     patiently(
         () -> {

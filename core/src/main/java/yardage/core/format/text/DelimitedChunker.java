@@ -15,6 +15,8 @@ import yardage.core.format.record.FieldMatch;
  * through for those.
  */
 final class DelimitedChunker extends LineChunker {
+  private static final int LONGEST_HEADER_CHARS = 1 << 20;
+
   private final DelimitedLayout layout;
   private final byte[] separator;
   private final byte[] comment;
@@ -54,6 +56,15 @@ final class DelimitedChunker extends LineChunker {
       Optional<String> more = readLine();
       text = Optional.of(text.get() + more.map(m -> "\n" + m).orElse(""));
       names = splitHeader(text.get(), more.isEmpty());
+    }
+    if (text.get().length() > LONGEST_HEADER_CHARS || text.get().indexOf('\0') >= 0) {
+      throw new FileFormatException(
+          "File [%s] is no delimited text with a header: its first line %s; look at the file, or set header: false"
+              .formatted(
+                  file,
+                  text.get().indexOf('\0') >= 0
+                      ? "holds NUL characters"
+                      : "is longer than %,d characters".formatted(LONGEST_HEADER_CHARS)));
     }
     if (text.get().isBlank()) {
       throw new FileFormatException(
