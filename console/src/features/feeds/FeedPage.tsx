@@ -2,7 +2,7 @@ import { useState, type ReactNode } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { bytes, number, time } from '../../shared/lib/format'
-import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Card, Failed, Loading, Page, Tabs } from '../../shared/ui/parts'
 import { useRun } from '../runs/queries'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { FeedEditor } from './FeedEditor'
@@ -67,20 +67,7 @@ export default function FeedPage() {
       {land.error && <Failed error={land.error} />}
       <ChangesCard name={name} />
       <Card>
-        <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
-          {tabs.map((t) => (
-            <button
-              key={t.key}
-              type="button"
-              role="tab"
-              aria-selected={tab === t.key}
-              className={`rounded-t px-3 py-1.5 ${tab === t.key ? 'bg-base-200 font-semibold' : 'quiet'}`}
-              onClick={() => setTab(t.key)}
-            >
-              {t.label}
-            </button>
-          ))}
-        </div>
+        <Tabs tabs={tabs} picked={tab} onPick={setTab} />
         {tab === 'contract' && <Contract feed={f} />}
         {tab === 'files' && <FilesPart feed={f} />}
         {tab === 'set-aside' && <SetAsidePart runs={bad} />}

@@ -3,7 +3,7 @@ import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
-import { Card, Failed, Loading, Page, StateBadge } from '../../shared/ui/parts'
+import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/parts'
 import { flowSteps, tallyColumns, totals } from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
@@ -172,19 +172,7 @@ export default function RunPage() {
         </div>
       )}
       <Card>
-        <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
-          {tabs.map((t) => (
-            <button
-              key={t.key}
-              role="tab"
-              aria-selected={tab === t.key}
-              className={`rounded-t px-3 py-1.5 ${tab === t.key ? 'bg-base-200 font-semibold' : 'quiet'}`}
-              onClick={() => setTab(t.key)}
-            >
-              {t.label}
-            </button>
-          ))}
-        </div>
+        <Tabs tabs={tabs} picked={tab} onPick={setTab} />
         {tab === 'log' && <LogPart id={id} />}
         {tab === 'document' && (
           <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>

@@ -44,6 +44,34 @@ export function Card({
   )
 }
 
+/** Parts of a page of which one shows. */
+export function Tabs<K extends string>({
+  tabs,
+  picked,
+  onPick,
+}: {
+  tabs: { key: K; label: string }[]
+  picked: K
+  onPick: (key: K) => void
+}) {
+  return (
+    <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
+      {tabs.map((t) => (
+        <button
+          key={t.key}
+          type="button"
+          role="tab"
+          aria-selected={picked === t.key}
+          className={`rounded-t px-3 py-1.5 ${picked === t.key ? 'bg-base-200 font-semibold' : 'quiet'}`}
+          onClick={() => onPick(t.key)}
+        >
+          {t.label}
+        </button>
+      ))}
+    </div>
+  )
+}
+
 /** Keeps the layout still while something loads. */
 export function Loading({ what }: { what: string }) {
   return (

@@ -6,6 +6,7 @@ import java.io.PushbackInputStream;
 import java.util.Arrays;
 import java.util.Locale;
 import java.util.stream.Collectors;
+import yardage.core.format.record.Utf8;
 
 /**
  * How text is written as bytes. Readers know UTF-8 only, so other encodings are rewritten as they
@@ -161,7 +162,6 @@ public enum TextEncoding {
             i += 2;
           }
         }
-        // Half a pair gets the three bytes that its number would have, which UTF-8 forbids.
         put(c);
         i += 2;
       }
@@ -180,21 +180,7 @@ public enum TextEncoding {
     }
 
     private void put(int c) {
-      if (c < 0x80) {
-        out[limit++] = (byte) c;
-      } else if (c < 0x800) {
-        out[limit++] = (byte) (0xC0 | c >> 6);
-        out[limit++] = (byte) (0x80 | c & 0x3F);
-      } else if (c < 0x10000) {
-        out[limit++] = (byte) (0xE0 | c >> 12);
-        out[limit++] = (byte) (0x80 | c >> 6 & 0x3F);
-        out[limit++] = (byte) (0x80 | c & 0x3F);
-      } else {
-        out[limit++] = (byte) (0xF0 | c >> 18);
-        out[limit++] = (byte) (0x80 | c >> 12 & 0x3F);
-        out[limit++] = (byte) (0x80 | c >> 6 & 0x3F);
-        out[limit++] = (byte) (0x80 | c & 0x3F);
-      }
+      limit = Utf8.put(c, out, limit);
     }
   }
 }

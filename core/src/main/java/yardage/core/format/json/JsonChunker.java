@@ -90,7 +90,7 @@ final class JsonChunker implements Chunker {
       return true;
     }
     if (chunk.end > 0) {
-      room(chunk, Chunk.PADDING);
+      chunk.room(Chunk.PADDING);
       Arrays.fill(chunk.buffer, chunk.end, chunk.end + Chunk.PADDING, (byte) 0);
       return true;
     }
@@ -117,7 +117,7 @@ final class JsonChunker implements Chunker {
     chunk.defect = broken.why();
     chunk.byteOffset = broken.byteOffset();
     chunk.line = broken.line();
-    room(chunk, broken.kept().length + Chunk.PADDING);
+    chunk.room(broken.kept().length + Chunk.PADDING);
     System.arraycopy(broken.kept(), 0, chunk.buffer, 0, broken.kept().length);
     chunk.end = broken.kept().length;
     record++;
@@ -127,7 +127,7 @@ final class JsonChunker implements Chunker {
   private void pad(Chunk chunk) {
     long gap = offset + at - (chunk.byteOffset + chunk.end);
     int n = (int) Math.max(1, Math.min(gap, BLOCK_BYTES));
-    room(chunk, n);
+    chunk.room(n);
     Arrays.fill(chunk.buffer, chunk.end, chunk.end + n, (byte) ' ');
     // Lines are counted by the line ends that the parser sees.
     for (long i = lineAtEnd; i < line && n > 0; i++) {
@@ -138,18 +138,6 @@ final class JsonChunker implements Chunker {
 
   /** The line on which the last value copied ends. */
   private long lineAtEnd;
-
-  private static void room(Chunk chunk, int bytes) {
-    int needed = Math.addExact(chunk.end, bytes + Chunk.PADDING);
-    if (needed > chunk.buffer.length) {
-      chunk.buffer =
-          Arrays.copyOf(
-              chunk.buffer,
-              (int)
-                  Math.min(
-                      Integer.MAX_VALUE - 64, Math.max((long) needed, chunk.buffer.length * 2L)));
-    }
-  }
 
   /** Copies the value that starts here; false, with the defect noted, when it cannot be whole. */
   private boolean copyValue(Chunk chunk) throws IOException {
@@ -189,9 +177,7 @@ final class JsonChunker implements Chunker {
       length += at - from;
       tooLong |= length > layout.maxRecordBytes();
       if (!tooLong) {
-        room(chunk, at - from);
-        System.arraycopy(block, from, chunk.buffer, chunk.end, at - from);
-        chunk.end += at - from;
+        chunk.append(block, from, at);
       } else if (chunk.end - first > KEPT_OF_LONG_RECORD) {
         chunk.end = first + KEPT_OF_LONG_RECORD;
       }

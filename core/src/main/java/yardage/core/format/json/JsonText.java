@@ -5,6 +5,7 @@ import java.lang.invoke.VarHandle;
 import java.math.BigDecimal;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
+import yardage.core.format.record.Utf8;
 
 /**
  * The grammar of JSON (RFC 8259) over bytes: finds where values end, strictly, and decodes strings.
@@ -278,7 +279,7 @@ final class JsonText {
             unit = Character.toCodePoint((char) unit, (char) unit(i + 2));
             i += 6;
           }
-          n = put(unit, out, n);
+          n = Utf8.put(unit, out, n);
         }
         default -> out[n++] = c;
       }
@@ -292,25 +293,6 @@ final class JsonText {
       v = v << 4 | Character.digit(b[i], 16);
     }
     return v;
-  }
-
-  private static int put(int c, byte[] out, int n) {
-    if (c < 0x80) {
-      out[n++] = (byte) c;
-    } else if (c < 0x800) {
-      out[n++] = (byte) (0xC0 | c >> 6);
-      out[n++] = (byte) (0x80 | c & 0x3F);
-    } else if (c < 0x10000) {
-      out[n++] = (byte) (0xE0 | c >> 12);
-      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
-      out[n++] = (byte) (0x80 | c & 0x3F);
-    } else {
-      out[n++] = (byte) (0xF0 | c >> 18);
-      out[n++] = (byte) (0x80 | c >> 12 & 0x3F);
-      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
-      out[n++] = (byte) (0x80 | c & 0x3F);
-    }
-    return n;
   }
 
   /** The decoded inside of a string, for the few that are needed as text. */

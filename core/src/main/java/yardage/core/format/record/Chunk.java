@@ -1,6 +1,7 @@
 package yardage.core.format.record;
 
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 
 /**
  * Whole records of one file, as UTF-8 bytes {@code buffer[start, end)}; {@link #PADDING} readable
@@ -56,6 +57,22 @@ public final class Chunk {
   public Chunk(int targetBytes) {
     this.targetBytes = targetBytes;
     this.buffer = new byte[targetBytes + PADDING];
+  }
+
+  /** Makes room for more bytes behind the end, and the padding behind them. */
+  public void room(int bytes) {
+    int needed = Math.addExact(end, bytes + PADDING);
+    if (needed > buffer.length) {
+      long grown = Math.max((long) needed, buffer.length * 2L);
+      buffer = Arrays.copyOf(buffer, (int) Math.min(Integer.MAX_VALUE - 64, grown));
+    }
+  }
+
+  /** Appends bytes {@code from[start, end)}. */
+  public void append(byte[] from, int start, int end) {
+    room(end - start);
+    System.arraycopy(from, start, buffer, this.end, end - start);
+    this.end += end - start;
   }
 
   public int targetBytes() {

@@ -38,4 +38,27 @@ public final class Utf8 {
     }
     return null;
   }
+
+  /**
+   * Writes a code point at {@code out[n]} and gives where the next goes. Half a surrogate pair gets
+   * the three bytes that its number would have, which {@link #check} refuses.
+   */
+  public static int put(int c, byte[] out, int n) {
+    if (c < 0x80) {
+      out[n++] = (byte) c;
+    } else if (c < 0x800) {
+      out[n++] = (byte) (0xC0 | c >> 6);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    } else if (c < 0x10000) {
+      out[n++] = (byte) (0xE0 | c >> 12);
+      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    } else {
+      out[n++] = (byte) (0xF0 | c >> 18);
+      out[n++] = (byte) (0x80 | c >> 12 & 0x3F);
+      out[n++] = (byte) (0x80 | c >> 6 & 0x3F);
+      out[n++] = (byte) (0x80 | c & 0x3F);
+    }
+    return n;
+  }
 }

@@ -182,10 +182,8 @@ final class XmlChunker implements Chunker {
       i = next;
     }
     int length = i - rowStart;
-    room(chunk, length);
     chunk.records.add(chunk.end, chunk.end + length, offset + rowStart, rowLine);
-    System.arraycopy(b, rowStart, chunk.buffer, chunk.end, length);
-    chunk.end += length;
+    chunk.append(b, rowStart, i);
     at = i;
     record++;
     return true;
@@ -271,7 +269,7 @@ final class XmlChunker implements Chunker {
       open.push(Arrays.copyOfRange(b, at, tagEnd));
     }
     if (chunk.records.count() > 0) {
-      append(chunk, b, at, tagEnd);
+      chunk.append(b, at, tagEnd);
     }
     at = tagEnd;
   }
@@ -423,25 +421,7 @@ final class XmlChunker implements Chunker {
   }
 
   private static void append(Chunk chunk, byte[] bytes) {
-    append(chunk, bytes, 0, bytes.length);
-  }
-
-  private static void append(Chunk chunk, byte[] bytes, int from, int to) {
-    room(chunk, to - from);
-    System.arraycopy(bytes, from, chunk.buffer, chunk.end, to - from);
-    chunk.end += to - from;
-  }
-
-  private static void room(Chunk chunk, int bytes) {
-    int needed = Math.addExact(chunk.end, bytes + Chunk.PADDING);
-    if (needed > chunk.buffer.length) {
-      chunk.buffer =
-          Arrays.copyOf(
-              chunk.buffer,
-              (int)
-                  Math.min(
-                      Integer.MAX_VALUE - 64, Math.max((long) needed, chunk.buffer.length * 2L)));
-    }
+    chunk.append(bytes, 0, bytes.length);
   }
 
   private FileFormatException wrong(String what) {
