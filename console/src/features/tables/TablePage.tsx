@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { bytes, count, number, time } from '../../shared/lib/format'
-import { Card, Failed, Loading, Page, RowsTable } from '../../shared/ui/parts'
+import { Card, Failed, Loading, Page, RowsTable, Tabs } from '../../shared/ui/parts'
 import { useTable, useTableSample } from './queries'
 
 function Partitions({ table }: { table: Schemas['TableDetail'] }) {
@@ -144,20 +144,7 @@ export default function TablePage() {
       {table.error && <Failed error={table.error} />}
       {t && counts && (
         <Card>
-          <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
-            {TABS.map((k) => (
-              <button
-                key={k}
-                role="tab"
-                aria-selected={tab === k}
-                className={`rounded-t px-3 py-1.5 ${tab === k ? 'bg-base-200 font-semibold' : 'quiet'}`}
-                onClick={() => setTab(k)}
-              >
-                {k}
-                {counts[k]}
-              </button>
-            ))}
-          </div>
+          <Tabs tabs={TABS.map((key) => ({ key, label: key + counts[key] }))} picked={tab} onPick={setTab} />
           {tab === 'sample' && <Sample name={name} />}
           {tab === 'columns' && (
             <table className="ledger">

@@ -7,6 +7,7 @@ import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -152,16 +153,10 @@ final class Contract {
 
   /** A folder's value, read once as the column's rule says and given to every row. */
   private static Column folder(FeedColumn column, FeedColumn.Folder folder, ParsedRecords records) {
-    Map<String, String> values = folders(records.file());
-    FieldSpans one = new FieldSpans();
-    String text = values.get(folder.name());
-    byte[] utf8 = text == null ? new byte[0] : text.getBytes(StandardCharsets.UTF_8);
-    one.buffer = utf8;
-    one.rowStarts = new int[1];
-    one.ends = new int[] {text == null ? -1 : utf8.length};
-    one.width = 1;
-    one.count = 1;
-    one.suspicious = true;
+    FieldSpans one =
+        FieldSpans.ofOne(
+            Optional.ofNullable(folders(records.file()).get(folder.name()))
+                .map(text -> text.getBytes(StandardCharsets.UTF_8)));
     FieldFailures failures = new FieldFailures();
     Column value =
         new FieldParser(column.rule(), 0, 0, FieldParser.Quoting.NONE).parse(one, failures);

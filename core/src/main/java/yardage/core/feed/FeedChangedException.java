@@ -5,8 +5,6 @@ package yardage.core.feed;
  * was published.
  */
 public final class FeedChangedException extends RuntimeException {
-  private final String feed;
-
   /**
    * @param found what was found, and where
    */
@@ -14,10 +12,5 @@ public final class FeedChangedException extends RuntimeException {
     super(
         "%s; nothing was taken in. See the change with: yardage feed changes %s. Accept it with: yardage feed accept %s"
             .formatted(found, feed, feed));
-    this.feed = feed;
-  }
-
-  public String feed() {
-    return feed;
   }
 }

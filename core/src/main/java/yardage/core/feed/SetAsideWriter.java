@@ -9,7 +9,6 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import yardage.core.format.record.RejectedRecord;
 
@@ -79,11 +78,6 @@ public final class SetAsideWriter implements AutoCloseable {
   /** Rows by the first reason that each was set aside for. */
   public synchronized Map<String, Long> countByReason() {
     return new TreeMap<>(countByReason);
-  }
-
-  /** The file, if any row was set aside. */
-  public synchronized Optional<Path> file() {
-    return json == null ? Optional.empty() : Optional.of(file);
   }
 
   @Override

@@ -135,10 +135,6 @@ public final class PipelineRun {
     return out;
   }
 
-  public Optional<Path> setAsideFile() {
-    return setAside.file();
-  }
-
   /**
    * Runs and publishes.
    *

@@ -7,10 +7,12 @@ import java.security.NoSuchAlgorithmException;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Predicate;
 import org.springframework.dao.DuplicateKeyException;
@@ -180,7 +182,7 @@ class SetAsideService {
           "Mend the files or the feed, then run the pipeline again");
     }
     Map<Long, SetAsideMapper.Fate> fates = fates(run);
-    List<Long> numbers = request.rows().orElse(List.of());
+    Set<Long> numbers = new HashSet<>(request.rows().orElse(List.of()));
     String reason = request.reason().orElse("");
     Map<String, List<SetAsideStore.Row>> byFeed = new TreeMap<>();
     long[] before = {0};
@@ -218,17 +220,9 @@ class SetAsideService {
   }
 
   private List<SetAsideStore.Row> notReplayed(List<SetAsideStore.Row> rows) {
-    List<String> known = mapper.replayed(rows.stream().map(SetAsideService::identity).toList());
-    List<SetAsideStore.Row> out = new ArrayList<>();
-    List<String> seen = new ArrayList<>(known);
-    for (SetAsideStore.Row row : rows) {
-      String identity = identity(row);
-      if (!seen.contains(identity)) {
-        seen.add(identity);
-        out.add(row);
-      }
-    }
-    return out;
+    Set<String> seen =
+        new HashSet<>(mapper.replayed(rows.stream().map(SetAsideService::identity).toList()));
+    return rows.stream().filter(row -> seen.add(identity(row))).toList();
   }
 
   private List<String> replay(

@@ -3,6 +3,7 @@ package yardage.core.format.record;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import yardage.core.column.*;
 
 /**
@@ -99,24 +100,12 @@ public final class FieldParser {
     }
     if (parser.otherwise != null) {
       FieldFailures failures = new FieldFailures();
-      parser.parse(text(parser.otherwise), failures);
+      parser.parse(FieldSpans.ofOne(Optional.of(parser.otherwise)), failures);
       if (!failures.isEmpty()) {
         throw new IllegalArgumentException(failures.failure(0).message());
       }
     }
     return true;
-  }
-
-  /** Spans of one record with one field. */
-  private static FieldSpans text(byte[] value) {
-    FieldSpans spans = new FieldSpans();
-    spans.buffer = java.util.Arrays.copyOf(value, value.length + Chunk.PADDING);
-    spans.rowStarts = new int[1];
-    spans.ends = new int[] {value.length};
-    spans.width = 1;
-    spans.count = 1;
-    spans.suspicious = true;
-    return spans;
   }
 
   /** The formats of a nested column are for the dates and times inside it. */

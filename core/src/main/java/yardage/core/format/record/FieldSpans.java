@@ -1,5 +1,8 @@
 package yardage.core.format.record;
 
+import java.util.Arrays;
+import java.util.Optional;
+
 /**
  * Where the fields of some records lie. Field {@code f} of row {@code r} ends at {@code ends[r *
  * width + f]}, exclusive; a negative end is a field that is not there. It starts at {@code starts[r
@@ -16,6 +19,23 @@ public final class FieldSpans {
 
   /** Whether the buffer may hold bytes beyond ASCII, or NUL: only then text is looked through. */
   public boolean suspicious;
+
+  /**
+   * Spans of one record with one field.
+   *
+   * @param value UTF-8, or nothing for a field that is not there
+   */
+  public static FieldSpans ofOne(Optional<byte[]> value) {
+    byte[] utf8 = value.orElseGet(() -> new byte[0]);
+    FieldSpans spans = new FieldSpans();
+    spans.buffer = Arrays.copyOf(utf8, utf8.length + Chunk.PADDING);
+    spans.rowStarts = new int[1];
+    spans.ends = new int[] {value.isPresent() ? utf8.length : -1};
+    spans.width = 1;
+    spans.count = 1;
+    spans.suspicious = true;
+    return spans;
+  }
 
   public int start(int row, int field) {
     int i = row * width + field;
