@@ -195,6 +195,8 @@ class ConsoleTest {
   }
 
   private static void write(Page page, String text) {
-    page.getByLabel("The pipeline's document").fill(text);
+    // By keys, as a person does: the editor may not have seen yet what a script selects.
+    page.getByLabel("The pipeline's document").press("Control+a");
+    page.keyboard().insertText(text);
   }
 }
