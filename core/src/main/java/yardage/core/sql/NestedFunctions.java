@@ -10,48 +10,66 @@ import org.apache.calcite.sql.SqlOperatorBinding;
 import org.apache.calcite.sql.SqlOperatorTable;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.OperandTypes;
+import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.util.SqlOperatorTables;
 import yardage.core.column.Type;
 
 /**
- * Functions beside those of the standard: {@code JSON_TEXT(value)} writes any value as JSON, and
- * {@code PARSE_JSON(text, 'type')} reads a text as a value of a type that is written as in feeds.
+ * Functions beside those of the standard: {@code JSON_TEXT(value)} and {@code XML_TEXT(value,
+ * 'element')} write any value, {@code PARSE_JSON(text, 'type')} and {@code PARSE_XML(text, 'type')}
+ * read a text as a value of a type that is written as in feeds, and {@code TYPE_OF_JSON(text)} and
+ * {@code TYPE_OF_XML(text)} say what type that could be.
  */
 final class NestedFunctions {
   static final String JSON_TEXT = "JSON_TEXT";
+  static final String XML_TEXT = "XML_TEXT";
   static final String PARSE_JSON = "PARSE_JSON";
+  static final String PARSE_XML = "PARSE_XML";
+  static final String JSON_TYPE = "TYPE_OF_JSON";
+  static final String XML_TYPE = "TYPE_OF_XML";
 
   private NestedFunctions() {}
 
-  private static final SqlOperator TEXT =
-      new SqlFunction(
-          JSON_TEXT,
-          SqlKind.OTHER_FUNCTION,
-          binding ->
-              binding
-                  .getTypeFactory()
-                  .createTypeWithNullability(
-                      binding.getTypeFactory().createSqlType(SqlTypeName.VARCHAR),
-                      binding.getOperandType(0).isNullable()),
-          null,
-          OperandTypes.ANY,
-          SqlFunctionCategory.USER_DEFINED_FUNCTION);
+  private static final List<SqlOperator> ALL =
+      List.of(
+          text(JSON_TEXT, OperandTypes.ANY),
+          text(XML_TEXT, OperandTypes.sequence(XML_TEXT, OperandTypes.ANY, OperandTypes.CHARACTER)),
+          text(JSON_TYPE, OperandTypes.CHARACTER),
+          text(XML_TYPE, OperandTypes.CHARACTER),
+          parse(PARSE_JSON),
+          parse(PARSE_XML));
 
-  private static final SqlOperator PARSE =
-      new SqlFunction(
-          PARSE_JSON,
-          SqlKind.OTHER_FUNCTION,
-          NestedFunctions::parsedType,
-          null,
-          OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
-          SqlFunctionCategory.USER_DEFINED_FUNCTION);
+  private static SqlOperator text(String name, SqlOperandTypeChecker operands) {
+    return new SqlFunction(
+        name,
+        SqlKind.OTHER_FUNCTION,
+        binding ->
+            binding
+                .getTypeFactory()
+                .createTypeWithNullability(
+                    binding.getTypeFactory().createSqlType(SqlTypeName.VARCHAR),
+                    binding.getOperandType(0).isNullable()),
+        null,
+        operands,
+        SqlFunctionCategory.USER_DEFINED_FUNCTION);
+  }
 
-  private static RelDataType parsedType(SqlOperatorBinding binding) {
+  private static SqlOperator parse(String name) {
+    return new SqlFunction(
+        name,
+        SqlKind.OTHER_FUNCTION,
+        binding -> parsedType(name, binding),
+        null,
+        OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
+        SqlFunctionCategory.USER_DEFINED_FUNCTION);
+  }
+
+  private static RelDataType parsedType(String name, SqlOperatorBinding binding) {
     if (!binding.isOperandLiteral(1, false)) {
       throw new UnsupportedSqlException(
-          "PARSE_JSON wants its type as a constant, as in PARSE_JSON(remark, 'list(int)')");
+          "%s wants its type as a constant, as in %s(remark, 'list(int)')".formatted(name, name));
     }
     try {
       Type type = Type.parse(binding.getOperandLiteralValue(1, String.class));
@@ -65,7 +83,6 @@ final class NestedFunctions {
 
   /** The standard's functions and these. */
   static SqlOperatorTable operators() {
-    return SqlOperatorTables.chain(
-        SqlStdOperatorTable.instance(), SqlOperatorTables.of(List.of(TEXT, PARSE)));
+    return SqlOperatorTables.chain(SqlStdOperatorTable.instance(), SqlOperatorTables.of(ALL));
   }
 }

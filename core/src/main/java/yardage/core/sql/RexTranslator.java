@@ -24,6 +24,7 @@ import yardage.core.column.Type;
 import yardage.core.column.Values;
 import yardage.core.expr.*;
 import yardage.core.format.json.JsonValues;
+import yardage.core.format.tree.TreeExpressions;
 
 /** The algebra's expressions to vectorised ones, over an input whose column types are given. */
 final class RexTranslator {
@@ -190,6 +191,15 @@ final class RexTranslator {
         return new JsonValues.TextOf(translate(o.get(0)));
       case NestedFunctions.PARSE_JSON:
         return new JsonValues.Parse(translate(o.get(0)), type);
+      case NestedFunctions.PARSE_XML:
+        return TreeExpressions.parseXml(translate(o.get(0)), type);
+      case NestedFunctions.XML_TEXT:
+        return TreeExpressions.xmlText(
+            translate(o.get(0)), text(o.get(1), "the element's name in XML_TEXT"));
+      case NestedFunctions.JSON_TYPE:
+        return TreeExpressions.jsonType(translate(o.get(0)));
+      case NestedFunctions.XML_TYPE:
+        return TreeExpressions.xmlType(translate(o.get(0)));
       case "CARDINALITY":
         return new Nested.LengthOf(translate(o.get(0)));
       case "SUBSTRING":

@@ -87,6 +87,37 @@ class FeedRunTest {
   }
 
   @Test
+  void sqlReadsAndWritesXmlTextAndSaysWhatASampleIs() {
+    lake.file(
+        "f/1",
+        "t\n\"<lot id='7'><fibre kind='wool'>55</fibre><note>a &lt; b</note></lot>\"\n<lot/>\nnull\n");
+    land("feed: texts\nfiles: f/*\ntext: {}\ncolumns: {t: {type: varchar, nulls: [\"null\"]}}\n");
+    String type =
+        "struct(\"@id\" int, fibre list(struct(\"@kind\" varchar, \".\" int)), note varchar)";
+
+    assertEquals(
+        "[[7, 55, <lot id=\"7\"><fibre kind=\"wool\">55</fibre><note>a &lt; b</note></lot>], [null, null, <lot></lot>], [null, null, null]]",
+        lake.query(
+                "select p.v.\"@id\", p.v.fibre[1].\".\", xml_text(p.v, 'lot') from (select parse_xml(t, '%s') as v from raw.texts) p"
+                    .formatted(type))
+            .toString());
+    assertEquals(
+        "[[struct(\"@id\" int, fibre struct(\"@kind\" varchar, \".\" int), note varchar), struct(a list(decimal(11, 1)), b date, c varchar)]]",
+        lake.query(
+                "select type_of_xml(t), type_of_json('{\"a\":[1,2.5],\"b\":\"2026-03-01\",\"c\":\"007\"}') from raw.texts where t like '%wool%'")
+            .toString());
+    for (String wrong :
+        List.of("type_of_xml('<a><b></a>')", "type_of_json('{a')", "parse_xml('x', 'int')")) {
+      yardage.core.exec.StepFailedException e =
+          assertThrows(
+              yardage.core.exec.StepFailedException.class,
+              () -> lake.query("select " + wrong + " from raw.texts"),
+              wrong);
+      assertTrue(e.reason().getMessage().startsWith("Cannot read ["), e.reason().getMessage());
+    }
+  }
+
+  @Test
   void columnsComeFromFoldersAndFromTheEngine() {
     lake.file("rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv", "roll;m\nR1;5\nR2;6\n");
     lake.file("rolls/mill=Seia/day=2026-03-02/ç.csv", "m;roll\n7;R3\n");

@@ -241,7 +241,7 @@ final class DelimitedGuess {
   }
 
   /** The names in the first record, if it holds names. */
-  private static Optional<List<String>> header(List<List<ColumnGuess.Value>> columns) {
+  static Optional<List<String>> header(List<List<ColumnGuess.Value>> columns) {
     List<String> first = new ArrayList<>();
     boolean differs = false;
     for (List<ColumnGuess.Value> column : columns) {

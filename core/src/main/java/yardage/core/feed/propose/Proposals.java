@@ -44,7 +44,10 @@ public final class Proposals {
         (pattern, group) -> {
           try {
             if (pattern.endsWith(".xsd")) {
-              // A schema is no data; it speaks for the documents beside it.
+              // A schema is no data; it speaks for the documents beside it, if there are any.
+              if (files.stream().noneMatch(f -> isDocumentBeside(f, group.get(0)))) {
+                out.add(schemaAlone(group.get(0), names));
+              }
               return;
             }
             Optional<Proposal.Shape> shape = shape(group);
@@ -72,17 +75,46 @@ public final class Proposals {
     return new Result(out, unknown);
   }
 
+  private static String folder(String path) {
+    return path.substring(0, path.lastIndexOf('/') + 1);
+  }
+
+  private static boolean isDocumentBeside(FileDiscovery.Found file, FileDiscovery.Found schema) {
+    return folder(file.path()).equals(folder(schema.path()))
+        && file.path().matches(".*\\.xml(\\.\\w+)?");
+  }
+
+  /** A feed for documents that have not come yet: all XML that will lie beside its schema. */
+  private static Proposal schemaAlone(FileDiscovery.Found schema, Set<String> names)
+      throws IOException {
+    String row =
+        XsdGuess.row(schema)
+            .orElseThrow(
+                () -> new FileFormatException("it is no XML schema that declares an element"));
+    Proposal.Shape shape =
+        XsdGuess.of(schema, row)
+            .orElseThrow(
+                () -> new FileFormatException("[%s] has nothing to be a column".formatted(row)));
+    List<Proposal.Evidence> evidence = new ArrayList<>();
+    evidence.add(
+        new Proposal.Evidence(
+            "row", row, "the element that [%s] lets repeat".formatted(schema.path())));
+    evidence.addAll(shape.evidence());
+    return Proposal.of(
+        Naming.feed(schema.path(), names),
+        List.of(escaped(folder(schema.path()), false) + "*.xml"),
+        List.of(schema.path()),
+        new Proposal.Shape("xml", shape.formatLines(), shape.columns(), evidence));
+  }
+
   /** The columns that a schema in the same folder declares for the row, if there is one. */
   private static Proposal.Shape asDeclared(
       Proposal.Shape guessed, FileDiscovery.Found document, List<FileDiscovery.Found> all)
       throws IOException {
-    String folder = document.path().substring(0, document.path().lastIndexOf('/') + 1);
     String row = guessed.evidence().get(0).choice();
     for (FileDiscovery.Found file : all) {
       boolean beside =
-          file.path().startsWith(folder)
-              && file.path().indexOf('/', folder.length()) < 0
-              && file.path().endsWith(".xsd");
+          file.path().endsWith(".xsd") && folder(file.path()).equals(folder(document.path()));
       Optional<Proposal.Shape> declared = beside ? XsdGuess.of(file, row) : Optional.empty();
       if (declared.isPresent()) {
         List<Proposal.Evidence> evidence = new ArrayList<>(guessed.evidence());
@@ -151,6 +183,7 @@ public final class Proposals {
           JsonGuess.of(sample.get())
               .or(() -> XmlGuess.of(sample.get()))
               .or(() -> DelimitedGuess.of(sample.get()))
+              .or(() -> FixedWidthGuess.of(sample.get()))
               .or(() -> LinesGuess.of(sample.get()));
       if (shape.isPresent()) {
         return shape.map(s -> withFolders(s, file.path()));

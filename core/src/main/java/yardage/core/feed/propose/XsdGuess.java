@@ -83,6 +83,63 @@ final class XsdGuess {
                     "as the schema [%s] declares them".formatted(xsd.path())))));
   }
 
+  /**
+   * The element that makes a row, from the schema alone: the first that may repeat, nearest to the
+   * top, inside an element that can be a document's outermost; or that one, if nothing repeats.
+   */
+  static Optional<String> row(FileDiscovery.Found xsd) throws IOException {
+    XsdGuess guess = new XsdGuess();
+    Optional<Element> root = parse(Files.readString(xsd.location()));
+    List<Element> tops = new ArrayList<>();
+    for (Element e : root.map(XsdGuess::children).orElse(List.of())) {
+      guess.named.put(e.getLocalName() + " " + e.getAttribute("name"), e);
+      if (e.getLocalName().equals("element")) {
+        tops.add(e);
+      }
+    }
+    // What another element refers to is a part, not a document.
+    Set<String> referred = new HashSet<>();
+    root.ifPresent(r -> references(r, referred));
+    List<Element> level =
+        tops.stream().filter(e -> !referred.contains(e.getAttribute("name"))).toList();
+    List<Element> first = level.isEmpty() ? tops : level;
+    level = first;
+    for (int depth = 0; depth < MAX_DEPTH && !level.isEmpty(); depth++) {
+      List<Element> below = new ArrayList<>();
+      for (Element e : level) {
+        guess.complex(e).ifPresent(c -> guess.particles(c, below));
+      }
+      Optional<Element> repeats = below.stream().filter(XsdGuess::mayRepeat).findFirst();
+      if (repeats.isPresent()) {
+        return guess.reference(repeats.get()).map(e -> e.getAttribute("name"));
+      }
+      level = below.stream().map(guess::reference).flatMap(Optional::stream).toList();
+    }
+    return first.stream().findFirst().map(e -> e.getAttribute("name"));
+  }
+
+  private static void references(Element e, Set<String> out) {
+    if (e.hasAttribute("ref")) {
+      out.add(local(e.getAttribute("ref")));
+    }
+    children(e).forEach(c -> references(c, out));
+  }
+
+  private void particles(Element of, List<Element> out) {
+    for (Element c : children(of)) {
+      if (c.getLocalName().equals("element")) {
+        out.add(c);
+      } else if (!c.getLocalName().equals("attribute")) {
+        particles(c, out);
+      }
+    }
+  }
+
+  private static boolean mayRepeat(Element use) {
+    String most = use.getAttribute("maxOccurs");
+    return !most.isEmpty() && !most.equals("1") && !most.equals("0");
+  }
+
   private static Optional<Element> parse(String text) {
     try {
       DocumentBuilderFactory factory = DocumentBuilderFactory.newInstance();
@@ -211,9 +268,8 @@ final class XsdGuess {
 
   private void child(Element use, Element declared, String path, boolean required, int depth) {
     String at = path + declared.getAttribute("name");
-    String most = use.getAttribute("maxOccurs");
     boolean optional = use.getAttribute("minOccurs").equals("0");
-    if (!most.isEmpty() && !most.equals("1") && !most.equals("0")) {
+    if (mayRepeat(use)) {
       columns.add(
           new Proposal.Column(
               Naming.column(declared.getAttribute("name"), used),

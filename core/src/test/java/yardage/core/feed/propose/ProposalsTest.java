@@ -140,6 +140,7 @@ class ProposalsTest {
         "[{\"a b\":1},{\"a b\":true}] ` json: {records: array}~columns:~  a_b: {type: varchar, from: \"a b\"}~",
         "{\"meta\":{\"n\":2},\"data\":{\"rolls\":[{\"at\":\"2026-03-01T10:00:00Z\"},{\"at\":null}]}} ` json: {records: \"$.data.rolls[*]\"}~columns:~  at: timestamp~",
         "<lots><lot id='7'><name>x</name><spinner code='S'><city>Seia</city></spinner><t>1</t><t>2</t></lot><lot id='8'/></lots> ` xml: {row: lot}~columns:~  id: {type: int, from: \"@id\"}~  name: varchar~  spinner_code: {type: varchar, from: \"spinner/@code\"}~  spinner_city: {type: varchar, from: spinner/city}~  t: {type: \"list(int)\", from: t}~",
+        "code  hall     metres~L-001 north   1200.50~L-002 south     30.25~L-003 weaving  117.00~ ` fixed: {skip-lines: 1}~columns:~  code: {type: varchar, at: \"1-6\"}~  hall: {type: varchar, at: \"7-13\"}~  metres: {type: \"decimal(9, 2)\", at: \"14-21\"}~",
         "2026-03-01 06:00:00 [A1] in: João~2026-03-01 06:01:00 [A2] out: Ana~2026-03-01 06:02:00 [B1] in: Eva~ ` lines:~  pattern: '(?<at>\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:\\d\\d(?::\\d\\d(?:\\.\\d+)?)?(?:Z|[+-]\\d\\d:?\\d\\d)?) \\[(?<word>[^\\s:=\\[\\]()]+)\\] (?<word2>[^\\s:=\\[\\]()]+): (?<word3>[^\\s:=\\[\\]()]+)(?<rest>.*)'~",
       })
   void otherKinds(String text, String expected) {
@@ -207,6 +208,7 @@ class ProposalsTest {
           </xs:sequence><xs:attribute name="id" use="required"/><xs:attribute name="dyed" type="xs:boolean"/></xs:complexType>
         </xs:schema>
         """);
+    Proposals.Result alone = Proposals.of(lake.lake().inbox(), List.of("lots"), List.of());
     lake.file(
         "lots/1.xml",
         "<lots><lot id='7' dyed='1'><spinner code='3'>S</spinner><tex>7</tex><fibre kind='x'>50</fibre><fibre kind='y'>50</fibre></lot><lot id='8'><spinner code='3'>S</spinner><tex>7.5</tex><fibre>100</fibre></lot></lots>");
@@ -228,5 +230,9 @@ class ProposalsTest {
         """
             .replace("from: spinner/@code", "from: \"spinner/@code\""),
         check(result.proposals().get(0)));
+    assertEquals(
+        check(result.proposals().get(0)).lines().skip(2).toList(),
+        check(alone.proposals().get(0)).lines().skip(2).toList(),
+        "the schema alone proposes the same columns, before a document is there");
   }
 }
