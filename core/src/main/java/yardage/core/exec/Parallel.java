@@ -2,6 +2,7 @@ package yardage.core.exec;
 
 import java.util.List;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 
 /** Spreads independent pieces of a sink's last work over the workers of a run. */
 public final class Parallel {
@@ -21,11 +22,17 @@ public final class Parallel {
                           action.accept(item);
                         })
                 .toList();
+    drain(source, () -> batch -> {}, context);
+  }
+
+  /** Reads all that a source has, with a consumer for each worker. */
+  public static void drain(
+      ScanSource source, Supplier<BatchConsumer> consumers, ExecutionContext context) {
     StepTally untold = new StepTally("", "");
     Driver.run(
         new Driver.Stage(
             List.of(List.of(new Driver.Pipeline(source, untold, List.of()))),
-            worker -> batch -> {},
+            worker -> consumers.get(),
             untold),
         context);
   }

@@ -43,7 +43,7 @@ public record FeedPreview(
   /** The first rows of a file. */
   public static FeedPreview of(
       FeedDefinition feed, Path inbox, FileDiscovery.Found file, int mostRows) {
-    RecordFormat format = Formats.of(feed, inbox);
+    RecordFormat format = Formats.of(feed, inbox, note -> {});
     try {
       if (format.seeks()) {
         Chunker chunker = format.openFile(file.path(), file.location());

@@ -7,8 +7,10 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Queue;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicLong;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -45,6 +47,7 @@ public final class FeedScan implements ScanSource {
   private final int[] columns;
   private final StepTally tally;
   private final SetAsideWriter setAside;
+  private final Queue<String> notes = new ConcurrentLinkedQueue<>();
   private final RecordFormat format;
   private final Contract contract;
   private final List<FileReading> files;
@@ -79,7 +82,7 @@ public final class FeedScan implements ScanSource {
     this.columns = columns.clone();
     this.tally = tally;
     this.setAside = setAside;
-    this.format = Formats.of(feed, inbox);
+    this.format = Formats.of(feed, inbox, notes::add);
     this.contract = new Contract(feed, run, takenAt);
     RecordFormat replayed = Formats.ofReplays(feed, inbox);
     this.files =
@@ -218,6 +221,11 @@ public final class FeedScan implements ScanSource {
         .flatMap(Optional::stream)
         .sorted(Comparator.comparing(IntakeFile::path))
         .toList();
+  }
+
+  /** What was noticed in files and does not matter, in words. */
+  public List<String> notes() {
+    return List.copyOf(notes);
   }
 
   /** How many values did not fit and became null, as the feed wants it, by column. */

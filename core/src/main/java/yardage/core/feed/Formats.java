@@ -1,6 +1,7 @@
 package yardage.core.feed;
 
 import java.nio.file.Path;
+import java.util.function.Consumer;
 import yardage.core.format.json.JsonFormat;
 import yardage.core.format.json.JsonLayout;
 import yardage.core.format.parquet.ParquetFormat;
@@ -18,11 +19,14 @@ final class Formats {
 
   /**
    * @param inbox where a schema is looked for
+   * @param notes is told what was noticed and does not matter
    */
-  static RecordFormat of(FeedDefinition feed, Path inbox) {
+  static RecordFormat of(FeedDefinition feed, Path inbox, Consumer<String> notes) {
     if (feed.format() instanceof FeedFormat.Delimited delimited) {
       return new DelimitedFormat(
-          delimited.layout(), feed.rules(), new HeaderMatch(feed, delimited.layout().byPosition()));
+          delimited.layout(),
+          feed.rules(),
+          new HeaderMatch(feed, delimited.layout().byPosition(), notes));
     }
     if (feed.format() instanceof FeedFormat.FixedWidth fixed) {
       return new FixedWidthFormat(
@@ -65,7 +69,7 @@ final class Formats {
   static RecordFormat ofReplays(FeedDefinition feed, Path inbox) {
     boolean json =
         feed.format() instanceof FeedFormat.Json || feed.format() instanceof FeedFormat.Parquet;
-    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox);
+    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox, note -> {});
   }
 
   private static JsonFormat json(FeedDefinition feed, JsonLayout layout) {

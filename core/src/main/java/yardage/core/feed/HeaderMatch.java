@@ -3,6 +3,8 @@ package yardage.core.feed;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
+import java.util.function.Consumer;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.FieldMatch;
@@ -11,18 +13,30 @@ import yardage.core.format.record.FieldMatch;
 final class HeaderMatch implements FieldMatch {
   private final FeedDefinition feed;
   private final boolean byPosition;
+  private final Consumer<String> notes;
 
-  HeaderMatch(FeedDefinition feed, boolean byPosition) {
+  /**
+   * @param notes is told what was noticed and does not matter
+   */
+  HeaderMatch(FeedDefinition feed, boolean byPosition, Consumer<String> notes) {
     this.feed = feed;
     this.byPosition = byPosition;
+    this.notes = notes;
   }
 
   @Override
   public FieldMap match(String file, List<String> names) {
     List<FeedColumn> fields = feed.fields();
+    Optional<FieldOrder.Moved> moved = FieldOrder.of(feed, file, names);
     if (byPosition) {
+      // The header's own words say that values would land in the wrong columns.
+      if (moved.isPresent() && feed.change() == ChangePolicy.STOP) {
+        throw new FeedChangedException(
+            feed.name(), moved.get().found() + ", and the feed matches them by place");
+      }
       return FieldMap.straight(fields.size());
     }
+    moved.ifPresent(m -> notes.accept(m.found() + "; they were matched by name"));
     List<String> lower = names.stream().map(n -> n.toLowerCase(Locale.ROOT)).toList();
     List<Integer> places = new ArrayList<>();
     List<String> missing = new ArrayList<>();

@@ -9,6 +9,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Predicate;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.FileScanTask;
@@ -96,6 +97,11 @@ public final class LakeTable {
     return current == null ? 0 : Long.parseLong(current.summary().getOrDefault(property, "0"));
   }
 
+  /** The snapshot that this is; empty when nothing was written yet. */
+  Optional<Long> snapshotId() {
+    return Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId);
+  }
+
   public Instant updatedAt() {
     return Instant.ofEpochMilli(metadata.lastUpdatedMillis());
   }
@@ -128,6 +134,11 @@ public final class LakeTable {
 
   private static long number(Map<String, String> summary, String key) {
     return Long.parseLong(summary.getOrDefault(key, "0"));
+  }
+
+  /** The data files of the snapshot, as the format describes them. */
+  List<DataFile> dataFiles() {
+    return plan(Expressions.alwaysTrue()).stream().map(FileScanTask::file).toList();
   }
 
   /** The data files of the snapshot, by path. */
@@ -177,6 +188,15 @@ public final class LakeTable {
    * @param columns ordinals in {@link #schema}
    */
   public ScanSource scan(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+    return scan(columns, predicates, tally, file -> true);
+  }
+
+  /** Reads some columns of some files. */
+  ScanSource scan(
+      int[] columns,
+      List<ColumnPredicate> predicates,
+      StepTally tally,
+      Predicate<DataFile> wantedFiles) {
     Expression filter =
         predicates.stream()
             .map(ColumnPredicate::expression)
@@ -189,6 +209,7 @@ public final class LakeTable {
     }
     return () -> {
       List<FileScanTask> tasks = plan(filter);
+      tasks.removeIf(t -> !wantedFiles.test(t.file()));
       tally.filesSkipped.add(fileCount() - tasks.size());
       List<ScanSource.Split> splits = new ArrayList<>();
       for (FileScanTask task : tasks) {

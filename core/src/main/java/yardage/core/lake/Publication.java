@@ -11,6 +11,7 @@ import org.apache.iceberg.DataFile;
 import org.apache.iceberg.OverwriteFiles;
 import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.ReplacePartitions;
+import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.SnapshotUpdate;
 import org.apache.iceberg.SortOrder;
 import org.apache.iceberg.TableMetadata;
@@ -41,6 +42,7 @@ public final class Publication {
       WriteMode mode,
       boolean follow,
       org.apache.iceberg.Schema fileSchema,
+      Optional<LakeTable> rewritten,
       List<DataFile> files) {}
 
   private final Lake lake;
@@ -66,6 +68,7 @@ public final class Publication {
             writer.mode(),
             writer.follow(),
             writer.iceberg(),
+            writer.rewritten(),
             writer.files()));
   }
 
@@ -143,6 +146,19 @@ public final class Publication {
           "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
               .formatted(change.table()));
     }
+    // A retyped column gets a number of its own, so it must be told from a table that moved on.
+    boolean moved =
+        change.rewritten().isPresent()
+            && !change
+                .rewritten()
+                .get()
+                .snapshotId()
+                .equals(Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId));
+    if (moved) {
+      throw new LakeException(
+          "Table [%s] was written by another run while its columns were being changed; nothing was published. Run again"
+              .formatted(change.table()));
+    }
     if (now.isChange()) {
       ops.commit(metadata, metadata.updateSchema(now.iceberg()));
     }
@@ -150,6 +166,13 @@ public final class Publication {
 
   private void update(BaseTable table, Change change) {
     SnapshotUpdate<?> update;
+    if (change.rewritten().isPresent()) {
+      OverwriteFiles overwrite = table.newOverwrite();
+      change.rewritten().get().dataFiles().forEach(overwrite::deleteFile);
+      change.files().forEach(overwrite::addFile);
+      commit(overwrite);
+      return;
+    }
     switch (change.mode()) {
       case APPEND -> {
         AppendFiles append = table.newAppend();
@@ -169,6 +192,10 @@ public final class Publication {
       }
       default -> throw new AssertionError(change.mode());
     }
+    commit(update);
+  }
+
+  private void commit(SnapshotUpdate<?> update) {
     update.set(RUN_PROPERTY, run);
     update.set(PIPELINE_PROPERTY, pipeline);
     update.commit();

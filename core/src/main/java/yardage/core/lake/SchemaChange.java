@@ -14,10 +14,14 @@ import yardage.core.expr.Conform;
  * A table's columns after a write that they follow: what is new comes at the end, numbers become
  * wider, structs get fields; nothing is lost, and older rows have nulls.
  *
- * @param iceberg the columns with their numbers; those that were there keep them
+ * @param iceberg the columns with their numbers; those that were there keep them, but for the
+ *     retyped
  * @param schema the same in our types
+ * @param retyped columns whose new type the format's promotions do not reach, such as int to
+ *     decimal: they have a number of their own, and older files must be written again
  */
-record SchemaChange(org.apache.iceberg.Schema iceberg, Schema schema, boolean isChange) {
+record SchemaChange(
+    org.apache.iceberg.Schema iceberg, Schema schema, List<String> retyped, boolean isChange) {
 
   /**
    * @throws LakeException naming each column that cannot follow
@@ -27,6 +31,7 @@ record SchemaChange(org.apache.iceberg.Schema iceberg, Schema schema, boolean is
     Schema there = IcebergTypes.fromIceberg(existing.schema());
     List<NestedField> fields = new ArrayList<>();
     List<String> problems = new ArrayList<>();
+    List<String> retyped = new ArrayList<>();
     for (int i = 0; i < there.size(); i++) {
       NestedField field = existing.schema().columns().get(i);
       int at = written.indexOf(field.name());
@@ -38,14 +43,26 @@ record SchemaChange(org.apache.iceberg.Schema iceberg, Schema schema, boolean is
         fields.add(
             NestedField.optional(
                 field.fieldId(), field.name(), merged(field.type(), before, now, ids)));
+      } else if (isWiderNumber(before, now) && !isPartitioned(existing, field)) {
+        Type both = common(before, now);
+        retyped.add(field.name());
+        fields.add(
+            NestedField.optional(
+                ids.incrementAndGet(), field.name(), IcebergTypes.type(both, ids)));
       } else {
-        problems.add("[%s] is %s here and %s in the table".formatted(field.name(), now, before));
+        problems.add(
+            "[%s] is %s here and %s in the table%s"
+                .formatted(
+                    field.name(),
+                    now,
+                    before,
+                    isWiderNumber(before, now) ? ", which is partitioned by it" : ""));
         fields.add(field);
       }
     }
     if (!problems.isEmpty()) {
       throw new LakeException(
-          "Table [%s] cannot follow the columns of this write: %s. A table's column can become bigint from int, or a decimal with more digits before the point, and structs can get fields; cast the column in a shape step, or write to another table"
+          "Table [%s] cannot follow the columns of this write: %s. A table's column can become bigint from int, or a decimal with more digits from a whole number or a decimal, and structs can get fields; cast the column in a shape step, or write to another table"
               .formatted(table, String.join("; ", problems)));
     }
     for (Schema.Field f : written.fields()) {
@@ -57,7 +74,35 @@ record SchemaChange(org.apache.iceberg.Schema iceberg, Schema schema, boolean is
     }
     org.apache.iceberg.Schema iceberg = new org.apache.iceberg.Schema(fields);
     return new SchemaChange(
-        iceberg, IcebergTypes.fromIceberg(iceberg), !iceberg.sameSchema(existing.schema()));
+        iceberg,
+        IcebergTypes.fromIceberg(iceberg),
+        List.copyOf(retyped),
+        !iceberg.sameSchema(existing.schema()));
+  }
+
+  /** Whether a decimal holds both, with as many digits behind the point as either has. */
+  private static boolean isWiderNumber(Type before, Type now) {
+    return now.kind() == Type.Kind.DECIMAL
+        && before.isNumeric()
+        && before.kind() != Type.Kind.DOUBLE
+        && now.scale() >= before.scale();
+  }
+
+  /**
+   * The decimal with the digits of both, as far as they go: a whole number's values are smaller
+   * than its type allows more often than not, and those that are not are told when they are written
+   * again.
+   */
+  private static Type common(Type before, Type now) {
+    int whole =
+        Math.max(
+            now.precision() - now.scale(),
+            before.kind() == Type.Kind.DECIMAL ? before.precision() - before.scale() : 0);
+    return Type.decimal(Math.min(Type.MAX_DECIMAL_PRECISION, whole + now.scale()), now.scale());
+  }
+
+  private static boolean isPartitioned(TableMetadata table, NestedField field) {
+    return table.spec().fields().stream().anyMatch(f -> f.sourceId() == field.fieldId());
   }
 
   /**

@@ -6,16 +6,21 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.DataFiles;
 import org.apache.iceberg.FileFormat;
 import org.apache.iceberg.MetricsConfig;
+import org.apache.iceberg.PartitionData;
 import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
 import org.apache.iceberg.parquet.ParquetUtil;
@@ -28,10 +33,12 @@ import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
+import yardage.core.exec.ScanSource;
 import yardage.core.exec.Sink;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Worker;
 import yardage.core.expr.Conform;
+import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Literal;
 import yardage.core.format.parquet.DataFileWriter;
 import yardage.core.format.parquet.RowGroup;
@@ -53,6 +60,11 @@ public final class TableWriter implements Sink {
   private final Schema schema;
   private final org.apache.iceberg.Schema iceberg;
   private final Partitioning partitioning;
+
+  /** The same over the table's columns. */
+  private final Partitioning routing;
+
+  private final Optional<LakeTable> rewritten;
   private final WriteMode mode;
   private final long targetBytes;
   private final Path dataFolder;
@@ -67,6 +79,7 @@ public final class TableWriter implements Sink {
   private final AtomicInteger fileNumber = new AtomicInteger();
   private final Map<List<Object>, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
+  private final StepTally older = new StepTally("", "");
 
   /**
    * @param run names the files; must be unlike that of any other run
@@ -100,6 +113,7 @@ public final class TableWriter implements Sink {
     this.reservation = context.memory().reservation(tally, "rows on their way into files");
     LakeTable existing = lake.table(table).orElse(null);
     org.apache.iceberg.Schema icebergSchema;
+    boolean rewrites = false;
     if (existing == null) {
       icebergSchema = IcebergTypes.toIceberg(schema);
       spec = partitioning.spec(icebergSchema);
@@ -110,6 +124,7 @@ public final class TableWriter implements Sink {
         SchemaChange change = SchemaChange.of(table, existing.metadata(), schema);
         icebergSchema = change.iceberg();
         this.schema = change.schema();
+        rewrites = !change.retyped().isEmpty() && mode != WriteMode.REPLACE;
       } else {
         icebergSchema = existing.metadata().schema();
         this.schema = schema;
@@ -117,6 +132,8 @@ public final class TableWriter implements Sink {
       spec = existing.metadata().spec();
     }
     this.iceberg = icebergSchema;
+    this.rewritten = rewrites ? Optional.of(existing) : Optional.empty();
+    this.routing = new Partitioning(this.schema, partitioning.fields());
     fileSchema = ParquetSchemaUtil.convert(icebergSchema, "table");
   }
 
@@ -154,6 +171,19 @@ public final class TableWriter implements Sink {
     return batch.withColumns(out);
   }
 
+  /**
+   * The state of the table whose files are all written again, or replaced, because a column's type
+   * changed in a way that readers of older files cannot follow.
+   */
+  Optional<LakeTable> rewritten() {
+    return rewritten;
+  }
+
+  /** How many rows were there before and were written again. */
+  public long rewrittenRows() {
+    return older.rowsIn.sum();
+  }
+
   Partitioning partitioning() {
     return partitioning;
   }
@@ -169,6 +199,12 @@ public final class TableWriter implements Sink {
 
   @Override
   public BatchConsumer consumer(Worker worker) {
+    BatchConsumer router = router();
+    return batch -> router.accept(conformed(batch));
+  }
+
+  /** Takes batches with the table's columns. */
+  private BatchConsumer router() {
     return partitioning.fields().isEmpty() ? new Whole() : new Routed();
   }
 
@@ -177,20 +213,20 @@ public final class TableWriter implements Sink {
 
     @Override
     public void accept(Batch batch) {
-      only.append(conformed(batch), null, 0, batch.rowCount());
+      only.append(batch, null, 0, batch.rowCount());
     }
   }
 
   /** Sorts each batch's rows by partition, then hands every partition its rows. */
   private final class Routed implements BatchConsumer {
-    private final KeyNumbers numbers = new KeyNumbers(partitioning.keyTypes());
+    private final KeyNumbers numbers = new KeyNumbers(routing.keyTypes());
     private Partition[] byNumber = new Partition[16];
     private int known;
 
     @Override
     public void accept(Batch batch) {
       int rows = batch.rowCount();
-      Column[] keys = partitioning.keys(batch);
+      Column[] keys = routing.keys(batch);
       int[] number = numbers.numberOf(keys, rows);
       int count = numbers.count();
       if (count > byNumber.length) {
@@ -215,10 +251,9 @@ public final class TableWriter implements Sink {
       for (int i = 0; i < rows; i++) {
         sorted[at[number[i]]++] = i;
       }
-      Batch target = conformed(batch);
       for (int n = 0; n < count; n++) {
         if (start[n + 1] > start[n]) {
-          byNumber[n].append(target, sorted, start[n], start[n + 1]);
+          byNumber[n].append(batch, sorted, start[n], start[n + 1]);
         }
       }
     }
@@ -238,15 +273,62 @@ public final class TableWriter implements Sink {
 
   @Override
   public void finish() {
+    rewritten.ifPresent(this::rewriteOlder);
     List<Partition> all = List.copyOf(partitions.values());
     Parallel.forEach(all, context, p -> p.flush());
     Parallel.forEach(all, context, Partition::closeFile);
     files.sort(java.util.Comparator.comparing(DataFile::location));
     // The footers' counts, not the counters on the way: this is what readers will find.
-    tally.rowsOut.add(files.stream().mapToLong(DataFile::recordCount).sum());
+    tally.rowsOut.add(files.stream().mapToLong(DataFile::recordCount).sum() - rewrittenRows());
     tally.bytesWritten.add(files.stream().mapToLong(DataFile::fileSizeInBytes).sum());
     tally.filesWritten.add(files.size());
     reservation.close();
+  }
+
+  /** Takes in what the table has, but for partitions that this write replaces. */
+  private void rewriteOlder(LakeTable table) {
+    Set<PartitionData> replaced = new HashSet<>();
+    if (mode == WriteMode.REPLACE_PARTITIONS) {
+      partitions.keySet().forEach(key -> replaced.add(partitioning.data(spec, key)));
+    }
+    int[] columns = IntStream.range(0, table.schema().size()).toArray();
+    ScanSource source =
+        table.scan(columns, List.of(), older, f -> !replaced.contains(partitionOf(f)));
+    Parallel.drain(
+        source,
+        () -> {
+          BatchConsumer router = router();
+          return batch -> router.accept(retyped(table, batch));
+        },
+        context);
+  }
+
+  private PartitionData partitionOf(DataFile file) {
+    PartitionData out = new PartitionData(spec.partitionType());
+    for (int i = 0; i < out.size(); i++) {
+      Object value = file.partition().get(i, Object.class);
+      out.set(i, value instanceof CharSequence text ? text.toString() : value);
+    }
+    return out;
+  }
+
+  private Batch retyped(LakeTable table, Batch batch) {
+    List<Column> out = new ArrayList<>();
+    for (Schema.Field f : schema.fields()) {
+      int at = table.schema().indexOf(f.name());
+      try {
+        out.add(
+            at < 0
+                ? Literal.of(f.type(), null).column(batch.rowCount())
+                : Conform.to(batch.column(at), f.type()));
+      } catch (ExpressionException e) {
+        throw new LakeException(
+            "Column [%s] of table [%s] cannot become %s, since a row that is there stands against it: %s"
+                .formatted(f.name(), this.table, f.type(), e.getMessage()),
+            e);
+      }
+    }
+    return batch.withColumns(out);
   }
 
   @Override

@@ -50,6 +50,8 @@ import yardage.core.sql.StepBorder;
  * #execute} is called once; {@link #tallies} may be watched from other threads meanwhile.
  */
 public final class PipelineRun {
+  /** Of one feed; thousands of files may all say the same. */
+  private static final int MOST_FILE_NOTES = 5;
 
   /**
    * What a run needs from around it.
@@ -158,6 +160,9 @@ public final class PipelineRun {
       scans.values().forEach(FeedScan::checkChange);
       scans.values().forEach(FeedScan::checkShare);
       balance();
+      scans.values().stream()
+          .flatMap(s -> s.notes().stream().limit(MOST_FILE_NOTES))
+          .forEach(setting.listener()::log);
       nulledByColumn()
           .forEach(
               (column, n) ->
@@ -201,6 +206,13 @@ public final class PipelineRun {
     PhysicalNode plan = check.session().physical().plan(root, tally, tallies::get);
     executor.run(plan, writer, tally);
     Tally done = tally.snapshot();
+    if (writer.rewrittenRows() > 0) {
+      setting
+          .listener()
+          .log(
+              "%s: %,d rows that were in %s were written again, because a column has another type now"
+                  .formatted(step.name(), writer.rewrittenRows(), write.table()));
+    }
     setting
         .listener()
         .log(

@@ -470,6 +470,93 @@ class FeedRunTest {
   }
 
   @Test
+  void movedFieldsAreNoticed() {
+    String feed = "feed: f\nfiles: f/*\ntext: {%s}\ncolumns: {roll: varchar, n: int}\n";
+    lake.file("f/1", "N,spare,roll\n1,x,R1\n");
+    FeedDefinition byName =
+        FeedDefinition.parse(feed.formatted("") + "change: ignore\n").feed().orElseThrow();
+
+    follow(feed.formatted("") + "change: ignore\n");
+    lake.file("f/2", "N,roll\n1,R1\n");
+    String byPlace =
+        assertThrows(RunFailedException.class, () -> follow(feed.formatted("match: position")))
+            .getMessage();
+
+    String found =
+        "Fields have another order in f/1: [n] is number 1 there and number 2 in the contract";
+    assertTrue(lake.log().contains(found + "; they were matched by name"), lake.log().toString());
+    assertTrue(
+        byPlace.contains(found.replace("f/1", "f/2") + ", and the feed matches them by place"),
+        byPlace);
+    assertTrue(
+        yardage.core.feed.propose.FeedChanges.of(
+                byName,
+                feed.formatted(""),
+                FileDiscovery.matching(lake.lake().inbox(), List.of("f/1")))
+            .changes()
+            .stream()
+            .anyMatch(c -> c.found().startsWith(found)));
+  }
+
+  @Test
+  void valuesStandAgainstANarrowerContract() {
+    String feed = "feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: %s, t: timestamp}\n";
+    lake.file("f/1", "n,t\n1,2026-03-01 00:00:00\n70000000000,2026-03-02 06:30:00\n");
+    FeedDefinition wide = FeedDefinition.parse(feed.formatted("bigint")).feed().orElseThrow();
+    java.util.function.Function<String, List<String>> against =
+        text ->
+            yardage.core.feed.propose.FeedChanges.againstNarrowing(
+                wide,
+                FeedDefinition.parse(text).feed().orElseThrow(),
+                FileDiscovery.matching(lake.lake().inbox(), List.of("f/1")));
+
+    assertEquals(
+        "[1 of 2 values of [n] in f/1 are no int: line 3 \"70000000000\"]",
+        against.apply(feed.formatted("int")).toString());
+    assertEquals(List.of(), against.apply(feed.formatted("{type: int, if-wrong: \"null\"}")));
+    assertEquals(List.of(), against.apply(feed.formatted("'decimal(12, 0)'")));
+    assertEquals(
+        1, against.apply(feed.formatted("bigint").replace("t: timestamp", "t: date")).size());
+  }
+
+  @Test
+  void wholeNumbersBecomeDecimalsInTheTableToo() {
+    String feed = "feed: f\nfiles: f/*\ntext: {}\ncolumns: {d: date, n: int, m: 'decimal(6, 1)'}\n";
+    String pipeline =
+        "pipeline: p\nsteps:\n  rows: {read: {feed: f}}\n  out: {from: rows, write: {table: raw.f, columns: follow, partition: [month(d)]%s}}\n";
+    lake.declare(feed).file("f/1", "d,n,m\n2026-03-01,7,1.5\n2026-04-01,8,2.5\n");
+    lake.run(pipeline.formatted(""));
+    lake.file("f/2", "d,n,m\n2026-04-02,9.25,3.125\n");
+    var changes =
+        yardage.core.feed.propose.FeedChanges.of(
+            FeedDefinition.parse(feed).feed().orElseThrow(),
+            feed,
+            FileDiscovery.matching(lake.lake().inbox(), List.of("f/2")));
+    lake.declare(changes.text());
+
+    Tally written = lake.run(pipeline.formatted("")).get("out");
+
+    assertEquals(1, written.rowsOut());
+    assertEquals(
+        """
+        [2026-03-01, 7.00, 1.500]
+        [2026-04-01, 8.00, 2.500]
+        [2026-04-02, 9.25, 3.125]
+        """,
+        lines(lake.query("select * from raw.f order by d")));
+    assertTrue(lake.log().toString().contains("2 rows that were in raw.f were written again"));
+
+    lake.declare(feed.replace("n: int", "n: 'decimal(14, 3)'").replace("6, 1", "8, 3"));
+    lake.file("f/3", "d,n,m\n2026-04-03,1,1\n");
+    lake.run(pipeline.formatted(", mode: replace-partitions"));
+
+    assertEquals(
+        "[[2026-03-01, 7.000, 1.500], [2026-04-03, 1.000, 1.000]]",
+        lake.query("select * from raw.f order by d").toString(),
+        "the partition that was replaced is not written again");
+  }
+
+  @Test
   void aTableThatCannotFollowSaysSo() {
     lake.file("f/1", "n\n1\n");
     follow("feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: date}\nset-aside-limit: {share: 100%}\n");

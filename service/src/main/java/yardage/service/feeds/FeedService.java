@@ -338,7 +338,31 @@ public class FeedService implements Catalog {
           "The document calls itself [%s], not [%s]".formatted(parsed.feed().get().name(), name),
           "Save it under its own name");
     }
+    refuseNarrowing(name, parsed.feed().get());
     return documents.save(DocumentStore.Kind.FEED, name, text, by, basedOn);
+  }
+
+  private void refuseNarrowing(String name, FeedDefinition after) {
+    Optional<FeedDefinition> before = feed(name);
+    if (before.isEmpty()) {
+      return;
+    }
+    List<String> against = List.of();
+    try {
+      against =
+          FeedChanges.againstNarrowing(
+              before.get(), after, FileDiscovery.find(lake.lake().inbox(), after));
+    } catch (FeedException | FileFormatException e) {
+      // Without files that can be read nothing stands against it.
+    }
+    if (!against.isEmpty()) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "narrower",
+          "The contract of feed [%s] would become too narrow for files that are there: %s"
+              .formatted(name, String.join("; ", against)),
+          "Keep the wider type, or let such values become null with if-wrong: \"null\" in the column");
+    }
   }
 
   /** The feed as of a version. */

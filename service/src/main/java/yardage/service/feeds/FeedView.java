@@ -69,7 +69,7 @@ final class FeedView {
   record ProposalEvidence(String about, String choice, String because) {}
 
   /**
-   * @param kind new, missing, wider or other
+   * @param kind new, missing, moved, wider or other
    * @param proposed the type that would take all values
    */
   record FieldChangeView(

@@ -14,9 +14,11 @@ import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
+import yardage.core.expr.Conform;
 import yardage.core.feed.FeedColumn;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedFormat;
+import yardage.core.feed.FieldOrder;
 import yardage.core.feed.FileDiscovery;
 
 /**
@@ -38,19 +40,9 @@ public record FeedChanges(List<FieldChange> changes, String text) {
    * @param files to look at; the newest of them are
    */
   public static FeedChanges of(FeedDefinition feed, String text, List<FileDiscovery.Found> files) {
-    List<FileDiscovery.Found> newest =
-        files.stream()
-            .sorted(Comparator.comparing(FileDiscovery.Found::modified).reversed())
-            .limit(MOST_FILES)
-            .toList();
     Map<String, FieldChange> changes = new LinkedHashMap<>();
-    for (FileDiscovery.Found file : newest) {
-      try {
-        Optional<Proposal.Shape> shape = Proposals.shapeOf(file, feed.format());
-        shape.ifPresent(s -> compare(feed, file, s, changes));
-      } catch (IOException e) {
-        throw new UncheckedIOException(e);
-      }
+    for (FileDiscovery.Found file : newest(files)) {
+      shapeOf(file, feed).ifPresent(s -> compare(feed, file, s, changes));
     }
     List<FieldChange> all = List.copyOf(changes.values());
     return new FeedChanges(all, new Edit(feed, text, all).result());
@@ -62,10 +54,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
       Proposal.Shape shape,
       Map<String, FieldChange> changes) {
     List<String> seen = new ArrayList<>();
-    boolean byPosition =
-        feed.format() instanceof FeedFormat.Delimited d
-            && (!d.layout().header() || d.layout().byPosition());
-    if (byPosition) {
+    if (isByPlace(feed)) {
       // Nothing in such files names a field, so the numbers alone tell.
       compareCounts(feed, file, shape, changes);
       return;
@@ -99,6 +88,19 @@ public record FeedChanges(List<FieldChange> changes, String text) {
       } else if (declared.isPresent()) {
         retyped(declared.get(), field, file, column).ifPresent(c -> changes.putIfAbsent(field, c));
       }
+    }
+    if (feed.format() instanceof FeedFormat.Delimited) {
+      FieldOrder.of(feed, file.path(), seen)
+          .ifPresent(
+              m ->
+                  changes.putIfAbsent(
+                      "",
+                      new FieldChange(
+                          FieldChange.Kind.MOVED,
+                          m.field(),
+                          m.field(),
+                          Optional.empty(),
+                          m.found() + "; they are matched by name, so nothing is wrong")));
     }
     boolean everyRecordHasAll =
         feed.format().word().equals("text") || feed.format().word().equals("parquet");
@@ -191,6 +193,87 @@ public record FeedChanges(List<FieldChange> changes, String text) {
             field,
             wider,
             found));
+  }
+
+  /**
+   * Looks for values in the newest files that stand against a contract whose numbers or times have
+   * become narrower. Texts that become something else are no narrowing: what does not fit is then
+   * set aside, as the contract means it.
+   *
+   * @return for each such column what stands against it, in words
+   */
+  public static List<String> againstNarrowing(
+      FeedDefinition before, FeedDefinition after, List<FileDiscovery.Found> files) {
+    List<FeedColumn> narrowed =
+        after.fields().stream()
+            .filter(c -> !c.rule().nullIfWrong())
+            .filter(
+                c ->
+                    before.fields().stream()
+                        .anyMatch(
+                            b ->
+                                b.name().equalsIgnoreCase(c.name())
+                                    && isNarrower(b.rule().type(), c.rule().type())))
+            .toList();
+    Map<String, String> out = new LinkedHashMap<>();
+    for (FileDiscovery.Found file :
+        narrowed.isEmpty() ? List.<FileDiscovery.Found>of() : newest(files)) {
+      List<Proposal.Column> columns =
+          shapeOf(file, after).map(Proposal.Shape::columns).orElse(List.of());
+      for (int i = 0; i < columns.size(); i++) {
+        Proposal.Column column = columns.get(i);
+        boolean byPlace = isByPlace(after);
+        String field =
+            byPlace && i < after.fields().size()
+                ? after.fields().get(i).fileName()
+                : fileName(column);
+        narrowed.stream()
+            .filter(c -> c.fileName().equalsIgnoreCase(field))
+            .forEach(
+                c -> {
+                  List<ColumnGuess.Value> wrong = ColumnGuess.wrongFor(c.rule(), column.values());
+                  if (!wrong.isEmpty()) {
+                    out.putIfAbsent(
+                        c.name(),
+                        "%,d of %,d values of [%s] in %s are no %s: %s"
+                            .formatted(
+                                wrong.size(),
+                                column.values().size(),
+                                field,
+                                file.path(),
+                                c.rule().type(),
+                                ColumnGuess.examples(wrong)));
+                  }
+                });
+      }
+    }
+    return List.copyOf(out.values());
+  }
+
+  private static boolean isNarrower(Type before, Type after) {
+    boolean numbers = before.isNumeric() && after.isNumeric();
+    boolean times = before.kind() == Type.Kind.TIMESTAMP && after.kind() == Type.Kind.DATE;
+    return times || numbers && !Conform.fits(before, after);
+  }
+
+  private static boolean isByPlace(FeedDefinition feed) {
+    return feed.format() instanceof FeedFormat.Delimited d
+        && (!d.layout().header() || d.layout().byPosition());
+  }
+
+  private static List<FileDiscovery.Found> newest(List<FileDiscovery.Found> files) {
+    return files.stream()
+        .sorted(Comparator.comparing(FileDiscovery.Found::modified).reversed())
+        .limit(MOST_FILES)
+        .toList();
+  }
+
+  private static Optional<Proposal.Shape> shapeOf(FileDiscovery.Found file, FeedDefinition feed) {
+    try {
+      return Proposals.shapeOf(file, feed.format());
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
   }
 
   /** The least type that takes what both take, if a table's column can become it. */

@@ -20,6 +20,11 @@ public record FieldChange(
     NEW,
     /** The files lack a field that the contract names. */
     MISSING,
+    /**
+     * The fields that both have stand in another order. Where names tell them apart nothing is
+     * wrong; where places do, values would land in the wrong columns.
+     */
+    MOVED,
     /** The field's values no longer fit its type, and a wider type takes them all. */
     WIDER,
     /** The field's values no longer fit its type, and no wider type takes them all. */
