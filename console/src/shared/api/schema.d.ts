@@ -4,6 +4,22 @@
  */
 
 export interface paths {
+    "/api/v1/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list_4"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/feeds": {
         parameters: {
             query?: never;
@@ -652,6 +668,11 @@ export interface components {
             nullable: boolean;
             type: string;
         };
+        Connection: {
+            folder: string;
+            name: string;
+            there: boolean;
+        };
         Correction: {
             text: string;
         };
@@ -937,6 +958,7 @@ export interface components {
             choice: string;
         };
         ProposeRequest: {
+            connection?: string;
             files: string[];
         };
         Query: {
@@ -1195,6 +1217,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Connection"][];
+                };
+            };
+        };
+    };
     list_3: {
         parameters: {
             query?: never;

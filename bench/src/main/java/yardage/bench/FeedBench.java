@@ -99,7 +99,10 @@ final class FeedBench {
           PlanSession.Planned planned =
               session.plan(
                   session.parseQuery("select count(*) from f", 1, 1),
-                  new PlanSession.Scope(Map.of("f", new FeedRelation(definition, inbox))));
+                  new PlanSession.Scope(
+                      Map.of(
+                          "f",
+                          new FeedRelation(definition, new yardage.core.lake.RawFolders(inbox)))));
           StepTally tally = new StepTally("bench", "sql");
           try (Executor executor = new Executor(ExecutionContext.standalone(1L << 30))) {
             Object count =

@@ -45,7 +45,8 @@ final class DocumentCommands {
         FeedCommands.Changes.class,
         FeedCommands.Accept.class,
         FeedCommands.Land.class,
-        FeedCommands.Again.class
+        FeedCommands.Again.class,
+        FeedCommands.Connections.class
       },
       synopsisSubcommandLabel = "COMMAND")
   static final class Feed implements Noun, Runnable {

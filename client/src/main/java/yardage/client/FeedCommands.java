@@ -70,6 +70,37 @@ final class FeedCommands {
   }
 
   @Command(
+      name = "connections",
+      description = "List the folders beside the inbox that feeds may read.")
+  static final class Connections implements Callable<Integer> {
+    @ParentCommand Feed feed;
+    @Mixin Format output;
+
+    @Override
+    public Integer call() {
+      JsonNode all = feed.main().api().get("/connections");
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode c : all) {
+        rows.add(
+            List.of(
+                c.path("name").asString(),
+                c.path("folder").asString(),
+                c.path("there").asBoolean() ? "there" : "not there"));
+      }
+      if (rows.isEmpty()) {
+        System.err.println(
+            "There are none. Name folders in the service's settings.yml, and restart it");
+      }
+      Printing.print(
+          output.format,
+          all,
+          List.of(Heading.left("name"), Heading.left("folder"), Heading.left("now")),
+          rows);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
       name = "propose",
       description = {
         "Propose feeds for files in the inbox, with the evidence for each choice.",
@@ -84,6 +115,12 @@ final class FeedCommands {
         description = "Files, folders or patterns below the inbox (default: all).")
     List<String> files = List.of();
 
+    @Option(
+        names = "--connection",
+        paramLabel = "NAME",
+        description = "Look in that folder instead of the inbox; see: feed connections.")
+    String connection;
+
     @Option(names = "--into", paramLabel = "FOLDER", description = "Write a file for each feed.")
     Path into;
 
@@ -92,7 +129,14 @@ final class FeedCommands {
 
     @Override
     public Integer call() throws java.io.IOException {
-      JsonNode result = feed.main().api().post("/feeds/propose", Map.of("files", files));
+      JsonNode result =
+          feed.main()
+              .api()
+              .post(
+                  "/feeds/propose",
+                  connection == null
+                      ? Map.of("files", files)
+                      : Map.of("files", files, "connection", connection));
       List<String> texts = new ArrayList<>();
       for (JsonNode p : result.path("proposals")) {
         String text = p.path("text").asString();

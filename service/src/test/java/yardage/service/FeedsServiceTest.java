@@ -177,6 +177,52 @@ class FeedsServiceTest {
   }
 
   @Test
+  void feedsReadFoldersThatTheAdministratorNamed() throws java.io.IOException {
+    JsonNode connections = service.get("/api/v1/connections").body();
+    java.nio.file.Path share = java.nio.file.Path.of(connections.get(1).path("folder").asString());
+    java.nio.file.Files.writeString(share.resolve("pallets 1.csv"), "pallet;m\nP1;5\n");
+
+    TestService.Said proposed =
+        service.client("feed", "propose", "--connection", "mill-share", "--land");
+    TestService.await(
+        "the landing",
+        java.time.Duration.ofSeconds(60),
+        () -> !List.of("QUEUED", "RUNNING").contains(service.state(lastRun("land-pallets"))));
+    assertEquals(
+        "SUCCEEDED",
+        service.state(lastRun("land-pallets")),
+        service.get("/api/v1/runs/" + lastRun("land-pallets")).body().toString());
+    TestService.Answer unknown =
+        service.put(
+            "/api/v1/feeds/odd",
+            Map.of(
+                "text",
+                "feed: odd\nconnection: elsewhere\nfiles: x\ntext: {}\ncolumns: {n: int}\n"));
+
+    assertEquals("[gone, mill-share]", connections.findValuesAsString("name").toString());
+    assertEquals(false, connections.get(0).path("there").asBoolean());
+    assertEquals(0, proposed.code(), proposed.err());
+    assertEquals("[[\"P1\",5]]", rows("select * from raw.pallets"));
+    assertEquals("no-connection", unknown.body().path("code").asString());
+  }
+
+  @Test
+  void aNarrowerContractIsRefusedWithTheValues() {
+    apply("narrow", "feed: narrow\nfiles: narrow/*\ntext: {}\ncolumns: {n: bigint}\n");
+    service.put("narrow/1.csv", "n\n1\n70000000000\n");
+
+    TestService.Answer answer =
+        service.put(
+            "/api/v1/feeds/narrow",
+            Map.of("text", "feed: narrow\nfiles: narrow/*\ntext: {}\ncolumns: {n: int}\n"));
+
+    assertEquals("narrower", answer.body().path("code").asString());
+    assertTrue(
+        answer.body().path("detail").asString().contains("line 3 \"70000000000\""),
+        answer.body().toString());
+  }
+
+  @Test
   void aFeedThatWantsItTakesNewColumnsAtOnce() {
     apply(
         "growing",

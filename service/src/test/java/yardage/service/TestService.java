@@ -72,7 +72,12 @@ final class TestService implements AutoCloseable {
 
   static TestService start() {
     try {
-      return new TestService(PrivateMariaDb.start(), Files.createTempDirectory("yardage-home"));
+      Path home = Files.createTempDirectory("yardage-home");
+      Files.writeString(
+          home.resolve("settings.yml"),
+          "yardage: {connections: {mill-share: %s, gone: /nowhere/at/all}}\n"
+              .formatted(Files.createTempDirectory("yardage-share")));
+      return new TestService(PrivateMariaDb.start(), home);
     } catch (IOException e) {
       throw new AssertionError(e);
     }

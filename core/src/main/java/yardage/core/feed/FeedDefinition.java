@@ -18,12 +18,14 @@ import yardage.core.format.record.FieldRule;
  * A feed: where its files are, how they are written, which columns they have, and what happens to
  * whatever does not fit.
  *
- * @param files patterns below the inbox, with {@code * ** ? {a,b}}
+ * @param connection the folder that the files are in, by its name; the inbox when there is none
+ * @param files patterns below that folder, with {@code * ** ? {a,b}}
  * @param keepReadable whether what can be read of a damaged file is taken, rather than nothing
  */
 public record FeedDefinition(
     String name,
     String about,
+    Optional<String> connection,
     List<String> files,
     FeedFormat format,
     TextEncoding encoding,

@@ -32,6 +32,7 @@ final class FeedDocument {
   FeedDefinition read() {
     String name = name();
     String about = doc.text("about").map(TextValue::text).orElse("");
+    Optional<String> connection = doc.text("connection").map(TextValue::text);
     List<String> files = files();
     FeedFormat format = new FormatSection(doc).read();
     TextEncoding encoding = doc.parsed("encoding", TextEncoding::parse).orElse(TextEncoding.AUTO);
@@ -54,6 +55,7 @@ final class FeedDocument {
         new FeedDefinition(
             name,
             about,
+            connection,
             files,
             format,
             encoding,

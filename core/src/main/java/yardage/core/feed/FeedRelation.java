@@ -1,12 +1,12 @@
 package yardage.core.feed;
 
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import yardage.core.column.Schema;
 import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.StepTally;
 import yardage.core.lake.ColumnPredicate;
+import yardage.core.lake.RawFolders;
 import yardage.core.sql.Relation;
 
 /**
@@ -17,13 +17,13 @@ public final class FeedRelation implements Relation {
   private static final double BYTES_A_ROW = 50;
 
   private final FeedDefinition feed;
-  private final Path inbox;
+  private final RawFolders raw;
   private final List<FileDiscovery.Found> files;
 
-  public FeedRelation(FeedDefinition feed, Path inbox) {
+  public FeedRelation(FeedDefinition feed, RawFolders raw) {
     this.feed = feed;
-    this.inbox = inbox;
-    this.files = FileDiscovery.find(inbox, feed);
+    this.raw = raw;
+    this.files = FileDiscovery.find(raw, feed);
   }
 
   @Override
@@ -40,7 +40,14 @@ public final class FeedRelation implements Relation {
   public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
     FeedScan scan =
         new FeedScan(
-            feed, inbox, files, columns, tally, SetAsideWriter.NONE, "query", Instant.now());
+            feed,
+            FileDiscovery.folder(raw, feed),
+            files,
+            columns,
+            tally,
+            SetAsideWriter.NONE,
+            "query",
+            Instant.now());
     return new PhysicalNode.Scan(scan, schema().project(columns), tally);
   }
 }

@@ -21,10 +21,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import yardage.core.lake.RawFolders;
 
 /**
- * Finds a feed's files below the inbox. Links are not followed; hidden and temporary names are
- * passed over.
+ * Finds a feed's files below the inbox or a connection's folder. Links are not followed; hidden and
+ * temporary names are passed over.
  */
 public final class FileDiscovery {
   private static final List<String> TEMPORARY_ENDINGS = List.of(".tmp", ".part", ".partial", "~");
@@ -78,8 +79,42 @@ public final class FileDiscovery {
     }
   }
 
+  /**
+   * The folder that a feed's files are in.
+   *
+   * @throws FeedException when it is a connection that is not there
+   */
+  public static Path folder(RawFolders raw, FeedDefinition feed) {
+    return feed.connection().map(name -> connection(raw, name)).orElse(raw.inbox());
+  }
+
+  /**
+   * The folder of a connection.
+   *
+   * @throws FeedException when it is not there
+   */
+  public static Path connection(RawFolders raw, String name) {
+    Path folder = raw.connections().get(name);
+    if (folder == null) {
+      throw new FeedException(
+          "There is no connection [%s]; %s"
+              .formatted(
+                  name,
+                  raw.connections().isEmpty()
+                      ? "none is set up: the machine's administrator names folders in the service's settings"
+                      : "known: " + String.join(", ", raw.connections().keySet())));
+    }
+    if (!Files.isDirectory(folder)) {
+      throw new FeedException(
+          "Connection [%s] is the folder [%s], which is not there; mount it, or change the service's settings"
+              .formatted(name, folder));
+    }
+    return folder;
+  }
+
   /** The feed's files by path. */
-  public static List<Found> find(Path inbox, FeedDefinition feed) {
+  public static List<Found> find(RawFolders raw, FeedDefinition feed) {
+    Path inbox = folder(raw, feed);
     Map<String, Found> out = new TreeMap<>();
     for (String pattern : feed.files()) {
       boolean literal = pattern.chars().noneMatch(c -> "*?{[".indexOf(c) >= 0);
@@ -91,12 +126,16 @@ public final class FileDiscovery {
       }
       if (literal && !Files.exists(exact, LinkOption.NOFOLLOW_LINKS)) {
         throw new FeedException(
-            "Feed [%s] names the file [%s], which is not in the inbox [%s]; put it there, or change the feed's files"
-                .formatted(feed.name(), pattern, inbox));
+            "Feed [%s] names the file [%s], which is not in %s [%s]; put it there, or change the feed's files"
+                .formatted(
+                    feed.name(),
+                    pattern,
+                    feed.connection().map(c -> "connection " + c).orElse("the inbox"),
+                    inbox));
       }
       walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + pattern), out);
     }
-    Replays.find(inbox, feed.name()).forEach(f -> out.put(f.path(), f));
+    Replays.find(raw.inbox(), feed.name()).forEach(f -> out.put(f.path(), f));
     return List.copyOf(out.values());
   }
 
@@ -120,7 +159,7 @@ public final class FileDiscovery {
     }
     if (out.isEmpty()) {
       throw new FeedException(
-          "No file in the inbox [%s] matches %s".formatted(inbox, String.join(", ", patterns)));
+          "No file in [%s] matches %s".formatted(inbox, String.join(", ", patterns)));
     }
     return List.copyOf(out.values());
   }
@@ -152,7 +191,7 @@ public final class FileDiscovery {
           });
     } catch (IOException e) {
       throw new UncheckedIOException(
-          "Cannot list the inbox [%s]: %s".formatted(inbox, e.getMessage()), e);
+          "Cannot list the folder [%s]: %s".formatted(inbox, e.getMessage()), e);
     }
   }
 

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
@@ -16,9 +17,18 @@ import org.apache.iceberg.exceptions.NotFoundException;
 public final class Lake {
   private final Path root;
   private final PointerStore pointers;
+  private final RawFolders raw;
 
   public Lake(Path root, PointerStore pointers) {
+    this(root, pointers, Map.of());
+  }
+
+  /**
+   * @param connections folders outside of the lake that feeds may read, by name
+   */
+  public Lake(Path root, PointerStore pointers, Map<String, Path> connections) {
     this.root = root.toAbsolutePath().normalize();
+    this.raw = new RawFolders(inbox(), connections);
     this.pointers = pointers;
     try {
       Files.createDirectories(inbox());
@@ -31,6 +41,11 @@ public final class Lake {
 
   public Path inbox() {
     return root.resolve("inbox");
+  }
+
+  /** The inbox and the connections. */
+  public RawFolders raw() {
+    return raw;
   }
 
   private Path stagingFolder() {

@@ -324,7 +324,7 @@ public final class PipelineRun {
       FeedScan scan =
           new FeedScan(
               feed,
-              setting.lake().inbox(),
+              FileDiscovery.folder(setting.lake().raw(), feed),
               files(feed),
               columns,
               tallies.get(step),
@@ -343,7 +343,7 @@ public final class PipelineRun {
     return filesByFeed.computeIfAbsent(
         feed.name(),
         n -> {
-          List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().inbox(), feed);
+          List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().raw(), feed);
           IntakeChoice choice =
               IntakeChoice.of(feed, all, setting.known().of(feed.name()), java.time.Instant.now());
           List<FileDiscovery.Found> taken = choice.taken();

@@ -405,7 +405,7 @@ class FeedRunTest {
             FeedDefinition.parse(first).feed().orElseThrow(),
             first,
             FileDiscovery.find(
-                lake.lake().inbox(), FeedDefinition.parse(first).feed().orElseThrow()));
+                lake.lake().raw(), FeedDefinition.parse(first).feed().orElseThrow()));
     follow(changes.text());
 
     assertEquals(

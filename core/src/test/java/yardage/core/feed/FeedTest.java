@@ -25,7 +25,9 @@ class FeedTest {
   }
 
   private List<String> found(String files) throws IOException {
-    return FileDiscovery.find(inbox, FeedDefinition.parse(feed(files)).feed().orElseThrow())
+    return FileDiscovery.find(
+            new yardage.core.lake.RawFolders(inbox),
+            FeedDefinition.parse(feed(files)).feed().orElseThrow())
         .stream()
         .map(FileDiscovery.Found::path)
         .toList();

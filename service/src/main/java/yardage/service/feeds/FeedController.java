@@ -67,7 +67,9 @@ class FeedController {
   /** Feeds for files that are there: a proposal for each kind, to be saved or not. */
   @PostMapping("/propose")
   FeedView.FeedProposals propose(@RequestBody FeedView.ProposeRequest body) {
-    return feeds.propose(body.files() == null ? List.of() : body.files());
+    return feeds.propose(
+        body.connection() == null ? Optional.empty() : body.connection(),
+        body.files() == null ? List.of() : body.files());
   }
 
   /** The first rows of a file under a contract that need not be saved. */

@@ -1,5 +1,7 @@
 package yardage.service.feeds;
 
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -140,7 +142,7 @@ public class FeedService implements Catalog {
           .add(new FeedView.FileIntake(t.pipeline(), t.runId(), t.records(), t.setAside()));
     }
     Instant still = Instant.now().minus(feed.intake().stillFor());
-    return FileDiscovery.find(lake.lake().inbox(), feed).stream()
+    return FileDiscovery.find(lake.lake().raw(), feed).stream()
         .map(
             x -> {
               List<FeedView.FileIntake> by = taken.getOrDefault(x.path(), List.of());
@@ -155,10 +157,11 @@ public class FeedService implements Catalog {
         .toList();
   }
 
-  FeedView.FeedProposals propose(List<String> patterns) {
+  FeedView.FeedProposals propose(Optional<String> connection, List<String> patterns) {
     try {
       Proposals.Result result =
-          Proposals.of(lake.lake().inbox(), patterns.isEmpty() ? List.of(".") : patterns, feeds());
+          Proposals.of(
+              lake.lake().raw(), connection, patterns.isEmpty() ? List.of(".") : patterns, feeds());
       return new FeedView.FeedProposals(
           result.proposals().stream()
               .map(
@@ -196,7 +199,7 @@ public class FeedService implements Catalog {
     }
     FeedDefinition feed = parsed.feed().get();
     try {
-      List<FileDiscovery.Found> files = FileDiscovery.find(lake.lake().inbox(), feed);
+      List<FileDiscovery.Found> files = FileDiscovery.find(lake.lake().raw(), feed);
       FileDiscovery.Found file =
           files.stream()
               .filter(f -> request.file().isEmpty() || f.path().equals(request.file().get()))
@@ -204,10 +207,10 @@ public class FeedService implements Catalog {
               .orElseThrow(
                   () ->
                       new FeedException(
-                          "No file in the inbox matches the feed's files %s"
-                              .formatted(feed.files())));
+                          "No file matches the feed's files %s".formatted(feed.files())));
       int rows = Math.max(1, Math.min(request.rows(), 500));
-      FeedPreview p = FeedPreview.of(feed, lake.lake().inbox(), file, rows);
+      FeedPreview p =
+          FeedPreview.of(feed, FileDiscovery.folder(lake.lake().raw(), feed), file, rows);
       return new FeedView.FeedPreviewView(
           file.path(),
           files.stream().map(FileDiscovery.Found::path).limit(1000).toList(),
@@ -244,7 +247,7 @@ public class FeedService implements Catalog {
   private FeedChanges changesOf(StoredDocument d) {
     FeedDefinition feed = parsed(d);
     try {
-      return FeedChanges.of(feed, d.text(), FileDiscovery.find(lake.lake().inbox(), feed));
+      return FeedChanges.of(feed, d.text(), FileDiscovery.find(lake.lake().raw(), feed));
     } catch (FeedException | FileFormatException e) {
       throw wrongFiles(e.getMessage());
     }
@@ -338,8 +341,42 @@ public class FeedService implements Catalog {
           "The document calls itself [%s], not [%s]".formatted(parsed.feed().get().name(), name),
           "Save it under its own name");
     }
+    parsed
+        .feed()
+        .get()
+        .connection()
+        .filter(c -> !connections().containsKey(c))
+        .ifPresent(
+            c -> {
+              throw new ApiException(
+                  HttpStatus.UNPROCESSABLE_ENTITY,
+                  "no-connection",
+                  "Feed [%s] reads from the connection [%s], and there is none; %s"
+                      .formatted(
+                          name,
+                          c,
+                          connections().isEmpty()
+                              ? "none is set up"
+                              : "known: " + String.join(", ", connections().keySet())),
+                  "Name the folder in the service's settings.yml: yardage: {connections: {%s: /its/path}}"
+                      .formatted(c));
+            });
     refuseNarrowing(name, parsed.feed().get());
     return documents.save(DocumentStore.Kind.FEED, name, text, by, basedOn);
+  }
+
+  private Map<String, Path> connections() {
+    return lake.lake().raw().connections();
+  }
+
+  /** The folders beside the inbox that feeds may read. */
+  List<FeedView.Connection> connectionList() {
+    return connections().entrySet().stream()
+        .map(
+            e ->
+                new FeedView.Connection(
+                    e.getKey(), e.getValue().toString(), Files.isDirectory(e.getValue())))
+        .toList();
   }
 
   private void refuseNarrowing(String name, FeedDefinition after) {
@@ -351,7 +388,7 @@ public class FeedService implements Catalog {
     try {
       against =
           FeedChanges.againstNarrowing(
-              before.get(), after, FileDiscovery.find(lake.lake().inbox(), after));
+              before.get(), after, FileDiscovery.find(lake.lake().raw(), after));
     } catch (FeedException | FileFormatException e) {
       // Without files that can be read nothing stands against it.
     }

@@ -59,7 +59,14 @@ final class FeedView {
 
   record FeedCheck(boolean sound, List<Problem> problems) {}
 
-  record ProposeRequest(List<String> files) {}
+  /**
+   * A folder beside the inbox that feeds may read.
+   *
+   * @param there whether the folder is there now
+   */
+  record Connection(String name, String folder, boolean there) {}
+
+  record ProposeRequest(List<String> files, Optional<String> connection) {}
 
   record FeedProposals(List<FeedProposal> proposals, Map<String, String> unknown) {}
 

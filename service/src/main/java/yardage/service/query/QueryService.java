@@ -174,7 +174,7 @@ public class QueryService {
           found =
               new FeedRelation(
                   feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name)),
-                  lake.lake().inbox());
+                  lake.lake().raw());
         } catch (FeedException e) {
           throw new ApiException(
               HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Then query it again");

@@ -22,6 +22,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.column.Values;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedPreview;
+import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.Replays;
 import yardage.core.feed.SetAsideStore;
 import yardage.core.format.record.RejectedRecord;
@@ -121,7 +122,7 @@ class SetAsideService {
     FeedPreview preview =
         FeedPreview.ofReplay(
             feed(row.feed()),
-            lake.lake().inbox(),
+            FileDiscovery.folder(lake.lake().raw(), feed(row.feed())),
             List.of(new Replays.Line(text, row.before(), row.after())));
     boolean fits = preview.setAside().isEmpty() && !preview.rows().isEmpty();
     List<SetAsideView.SetAsideFailure> failures = new ArrayList<>();

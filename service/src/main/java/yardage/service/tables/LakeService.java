@@ -30,7 +30,10 @@ public class LakeService implements PointerStore {
   public Lake lake() {
     if (lake == null) {
       synchronized (this) {
-        lake = lake == null ? new Lake(properties.home().resolve("lake"), this) : lake;
+        lake =
+            lake == null
+                ? new Lake(properties.home().resolve("lake"), this, properties.connections())
+                : lake;
       }
     }
     return lake;
@@ -38,7 +41,7 @@ public class LakeService implements PointerStore {
 
   /** The same lake, asking for pointers in another way. */
   public Lake lakeWith(PointerStore pointers) {
-    return new Lake(properties.home().resolve("lake"), pointers);
+    return new Lake(properties.home().resolve("lake"), pointers, properties.connections());
   }
 
   @Override

@@ -46,6 +46,20 @@ final class DelimitedGuess {
     return new DelimitedGuess(sample).guess();
   }
 
+  /** The shape of a sample that is delimited as a feed says. */
+  static Optional<Proposal.Shape> of(Sample sample, DelimitedLayout layout) {
+    Optional<Character> comment =
+        layout.comment().isEmpty() ? Optional.empty() : Optional.of(layout.comment().charAt(0));
+    List<String> lines = sample.lines();
+    List<String> records = lines.subList(Math.min(layout.skipLines(), lines.size()), lines.size());
+    if (records.isEmpty()) {
+      return Optional.empty();
+    }
+    Split split = split(records, layout.separator(), comment);
+    return Optional.of(
+        new DelimitedGuess(sample).shape(split, comment, layout.skipLines(), Optional.of(layout)));
+  }
+
   private Optional<Proposal.Shape> guess() {
     List<String> lines = sample.lines();
     Optional<Character> comment =
@@ -68,7 +82,13 @@ final class DelimitedGuess {
     if (best == null || best.share() < 0.8) {
       return Optional.empty();
     }
-    return Optional.of(shape(best, comment));
+    int skip = Math.max(0, best.firstLine());
+    if (comment.isPresent()) {
+      while (skip > 0 && lines.get(skip - 1).startsWith("#")) {
+        skip--;
+      }
+    }
+    return Optional.of(shape(best, comment, skip, Optional.empty()));
   }
 
   /**
@@ -123,7 +143,11 @@ final class DelimitedGuess {
     }
   }
 
-  private Proposal.Shape shape(Split split, Optional<Character> comment) {
+  /**
+   * @param known how it is delimited, where that is known
+   */
+  private Proposal.Shape shape(
+      Split split, Optional<Character> comment, int skip, Optional<DelimitedLayout> known) {
     List<Proposal.Evidence> evidence = new ArrayList<>();
     String shownSeparator = split.separator().equals("\t") ? "\\t" : split.separator();
     evidence.add(
@@ -132,13 +156,7 @@ final class DelimitedGuess {
             shownSeparator,
             "[%s] gives %,d of %,d lines %d fields each"
                 .formatted(shownSeparator, split.agreeing(), split.lines(), split.width())));
-    int skip = Math.max(0, split.firstLine());
     List<String> lines = sample.lines();
-    if (comment.isPresent()) {
-      while (skip > 0 && lines.get(skip - 1).startsWith("#")) {
-        skip--;
-      }
-    }
     if (skip > 0) {
       evidence.add(
           new Proposal.Evidence(
@@ -147,8 +165,15 @@ final class DelimitedGuess {
               "%d line%s before the first of that kind, such as \"%s\""
                   .formatted(skip, skip == 1 ? "" : "s", lines.get(0))));
     }
-    List<List<ColumnGuess.Value>> columns = read(split, comment, skip);
-    Optional<List<String>> header = header(columns);
+    List<List<ColumnGuess.Value>> columns = read(split, comment, skip, known);
+    Optional<List<String>> header =
+        known.isEmpty()
+            ? header(columns)
+            : known
+                .filter(layout -> layout.header() && !columns.get(0).isEmpty())
+                .map(
+                    layout ->
+                        columns.stream().map(c -> c.get(0).text().orElse("").strip()).toList());
     evidence.add(
         new Proposal.Evidence(
             "header",
@@ -189,7 +214,8 @@ final class DelimitedGuess {
     return new Proposal.Shape("text", format, out, evidence);
   }
 
-  private List<List<ColumnGuess.Value>> read(Split split, Optional<Character> comment, int skip) {
+  private List<List<ColumnGuess.Value>> read(
+      Split split, Optional<Character> comment, int skip, Optional<DelimitedLayout> known) {
     List<FieldRule> rules = new ArrayList<>();
     List<List<ColumnGuess.Value>> out = new ArrayList<>();
     for (int c = 0; c < split.width(); c++) {
@@ -199,8 +225,8 @@ final class DelimitedGuess {
     DelimitedLayout layout =
         new DelimitedLayout(
             split.separator(),
-            '"',
-            (char) 0,
+            known.map(DelimitedLayout::quote).orElse('"'),
+            known.map(DelimitedLayout::escape).orElse((char) 0),
             comment.map(String::valueOf).orElse(""),
             skip,
             false,

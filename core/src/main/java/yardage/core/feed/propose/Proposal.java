@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import yardage.core.column.Type;
 
 /**
@@ -46,12 +47,18 @@ public record Proposal(String name, List<String> files, String text, List<Eviden
     }
   }
 
-  static Proposal of(String name, List<String> patterns, List<String> files, Shape shape) {
+  static Proposal of(
+      String name,
+      Optional<String> connection,
+      List<String> patterns,
+      List<String> files,
+      Shape shape) {
     StringBuilder out = new StringBuilder();
     out.append("feed: ").append(name).append('\n');
     out.append("about: Proposed from ")
         .append(String.join(", ", files.subList(0, Math.min(3, files.size()))));
     out.append(files.size() > 3 ? " and %,d more.\n".formatted(files.size() - 3) : ".\n");
+    connection.ifPresent(c -> out.append("connection: ").append(Yaml.scalar(c)).append('\n'));
     out.append("files: ")
         .append(
             patterns.size() == 1

@@ -16,6 +16,7 @@ import java.util.TreeMap;
 import yardage.core.feed.FeedFormat;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.format.FileFormatException;
+import yardage.core.lake.RawFolders;
 
 /** Proposes feeds for files: files that are alike by name and kind make one feed. */
 public final class Proposals {
@@ -32,7 +33,19 @@ public final class Proposals {
    * @param taken names of feeds that are there
    */
   public static Result of(Path inbox, List<String> patterns, Collection<String> taken) {
-    List<FileDiscovery.Found> files = FileDiscovery.matching(inbox, patterns);
+    return of(new RawFolders(inbox), Optional.empty(), patterns, taken);
+  }
+
+  /**
+   * @param connection the folder to look in, by its name; the inbox when there is none
+   */
+  public static Result of(
+      RawFolders raw,
+      Optional<String> connection,
+      List<String> patterns,
+      Collection<String> taken) {
+    Path folder = connection.map(c -> FileDiscovery.connection(raw, c)).orElse(raw.inbox());
+    List<FileDiscovery.Found> files = FileDiscovery.matching(folder, patterns);
     Map<String, List<FileDiscovery.Found>> groups = new TreeMap<>();
     for (FileDiscovery.Found file : files) {
       groups.computeIfAbsent(pattern(file.path()), p -> new ArrayList<>()).add(file);
@@ -46,7 +59,7 @@ public final class Proposals {
             if (pattern.endsWith(".xsd")) {
               // A schema is no data; it speaks for the documents beside it, if there are any.
               if (files.stream().noneMatch(f -> isDocumentBeside(f, group.get(0)))) {
-                out.add(schemaAlone(group.get(0), names));
+                out.add(schemaAlone(connection, group.get(0), names));
               }
               return;
             }
@@ -63,6 +76,7 @@ public final class Proposals {
             out.add(
                 Proposal.of(
                     name,
+                    connection,
                     List.of(escaped(files1, group.size() > 1)),
                     group.stream().map(FileDiscovery.Found::path).toList(),
                     shape.get()));
@@ -85,7 +99,8 @@ public final class Proposals {
   }
 
   /** A feed for documents that have not come yet: all XML that will lie beside its schema. */
-  private static Proposal schemaAlone(FileDiscovery.Found schema, Set<String> names)
+  private static Proposal schemaAlone(
+      Optional<String> connection, FileDiscovery.Found schema, Set<String> names)
       throws IOException {
     String row =
         XsdGuess.row(schema)
@@ -102,6 +117,7 @@ public final class Proposals {
     evidence.addAll(shape.evidence());
     return Proposal.of(
         Naming.feed(schema.path(), names),
+        connection,
         List.of(escaped(folder(schema.path()), false) + "*.xml"),
         List.of(schema.path()),
         new Proposal.Shape("xml", shape.formatLines(), shape.columns(), evidence));
@@ -137,8 +153,8 @@ public final class Proposals {
       return sample.flatMap(s -> JsonGuess.of(s, json.layout()));
     } else if (format instanceof FeedFormat.Xml xml) {
       return sample.flatMap(s -> XmlGuess.of(s, Optional.of(xml.row())));
-    } else if (format instanceof FeedFormat.Delimited) {
-      return sample.flatMap(DelimitedGuess::of);
+    } else if (format instanceof FeedFormat.Delimited delimited) {
+      return sample.flatMap(s -> DelimitedGuess.of(s, delimited.layout()));
     }
     return Optional.empty();
   }
