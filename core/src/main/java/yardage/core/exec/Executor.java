@@ -90,6 +90,19 @@ public final class Executor implements AutoCloseable {
       CollectSink sink = CollectSink.sorting(sort, context);
       stage(sort.input(), sink, sort.tally(), sink::release);
       return source(sink.source(), sort.tally());
+    } else if (node instanceof PhysicalNode.Apply apply) {
+      return append(
+          compile(apply.input()), (worker, next) -> apply.step().bind(apply.tally(), next));
+    } else if (node instanceof PhysicalNode.Whole whole) {
+      CollectSink sink =
+          new CollectSink(
+              whole.input().schema(),
+              whole.tally(),
+              whole.what(),
+              context,
+              columns -> whole.step().apply(columns, whole.tally(), context.cancel()));
+      stage(whole.input(), sink, whole.tally(), sink::release);
+      return source(sink.source(), whole.tally());
     } else if (node instanceof PhysicalNode.Shared once) {
       CollectSink sink = shared.get(once);
       if (sink == null) {

@@ -112,6 +112,14 @@ public sealed interface PhysicalNode {
     }
   }
 
+  /** Rows to rows, a batch at a time. */
+  record Apply(PhysicalNode input, RowStep step, Schema schema, StepTally tally)
+      implements PhysicalNode {}
+
+  /** All rows to all rows, once they are all there. */
+  record Whole(PhysicalNode input, WholeStep step, String what, Schema schema, StepTally tally)
+      implements PhysicalNode {}
+
   /** A column to sort by. */
   record SortKey(int ordinal, boolean descending, boolean nullsFirst) {}
 

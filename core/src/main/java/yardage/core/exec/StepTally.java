@@ -30,6 +30,9 @@ public final class StepTally {
   private final AtomicLong started = new AtomicLong();
   private final AtomicLong finished = new AtomicLong();
 
+  private final java.util.concurrent.ConcurrentMap<String, LongAdder> values =
+      new java.util.concurrent.ConcurrentHashMap<>();
+
   public StepTally(String step, String verb) {
     this.step = step;
     this.verb = verb;
@@ -41,6 +44,24 @@ public final class StepTally {
 
   public String verb() {
     return verb;
+  }
+
+  /**
+   * Counts values, not rows, that the step changed.
+   *
+   * @param what in words that follow a number, such as {@code values of [metres] were filled}
+   */
+  public void changed(String what, long values) {
+    if (values > 0) {
+      this.values.computeIfAbsent(what, w -> new LongAdder()).add(values);
+    }
+  }
+
+  /** How many values the step changed, by what was done to them. */
+  public java.util.Map<String, Long> changedValues() {
+    java.util.Map<String, Long> out = new java.util.TreeMap<>();
+    values.forEach((what, n) -> out.put(what, n.sum()));
+    return out;
   }
 
   void memoryChanged(long bytes) {

@@ -163,6 +163,12 @@ public final class PipelineRun {
       scans.values().stream()
           .flatMap(s -> s.notes().stream().limit(MOST_FILE_NOTES))
           .forEach(setting.listener()::log);
+      tallies.forEach(
+          (step, tally) ->
+              tally
+                  .changedValues()
+                  .forEach(
+                      (what, n) -> setting.listener().log("%s: %,d %s".formatted(step, n, what))));
       nulledByColumn()
           .forEach(
               (column, n) ->

@@ -24,6 +24,7 @@ import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.rex.RexVisitorImpl;
@@ -82,6 +83,8 @@ public final class PhysicalPlanner {
       } else if (rel instanceof KeepOne keep) {
         return new PhysicalNode.Deduplicate(
             node(keep.getInput(), step), keep.keys(), keep.order(), keep.last(), step);
+      } else if (rel instanceof OwnStep own) {
+        return own.make().apply(node(own.getInput(), step), step);
       } else if (rel instanceof TableScan scan) {
         return scan(scan, allColumns(scan), List.of(), step);
       } else if (rel instanceof Filter filter) {
@@ -155,12 +158,23 @@ public final class PhysicalPlanner {
               new PhysicalNode.Filter(input, rex.translate(condition.get().accept(remap)), step);
         }
         return projected(
-            input, project.getProjects().stream().map(p -> p.accept(remap)).toList(), project);
+            input,
+            project.getProjects().stream().map(p -> p.accept(remap)).toList(),
+            project,
+            step);
       }
-      return projected(node(project.getInput(), step), project.getProjects(), project);
+      return projected(node(project.getInput(), step), project.getProjects(), project, step);
     }
 
-    private PhysicalNode projected(PhysicalNode input, List<RexNode> expressions, Project project) {
+    private PhysicalNode projected(
+        PhysicalNode input, List<RexNode> expressions, Project project, StepTally step) {
+      if (expressions.stream().anyMatch(RexOver::containsOver)) {
+        WindowPlan windows = new WindowPlan(rexBuilder, rex, input, expressions);
+        return new PhysicalNode.Project(
+            windows.node(step),
+            windows.results(SqlTypes.schema(project.getRowType())),
+            SqlTypes.schema(project.getRowType()));
+      }
       Schema schema = SqlTypes.schema(project.getRowType());
       List<Expression> out = new ArrayList<>();
       for (int i = 0; i < expressions.size(); i++) {

@@ -10,6 +10,7 @@ import org.apache.calcite.sql2rel.RelFieldTrimmer;
 import org.apache.calcite.tools.RelBuilder;
 import org.apache.calcite.util.ImmutableBitSet;
 import org.apache.calcite.util.mapping.Mapping;
+import org.apache.calcite.util.mapping.Mappings;
 import yardage.core.exec.PhysicalNode.SortKey;
 
 /**
@@ -42,6 +43,17 @@ public final class Trimmer extends RelFieldTrimmer {
       order.add(new SortKey(mapping.getTarget(k.ordinal()), k.descending(), k.nullsFirst()));
     }
     return result(new KeepOne(child.left, keys, order, keep.last()), mapping);
+  }
+
+  public TrimResult trimFields(OwnStep own, ImmutableBitSet used, Set<RelDataTypeField> extra) {
+    RelNode input = own.getInput();
+    RelNode trimmed =
+        trimChildRestore(
+                own, input, ImmutableBitSet.range(input.getRowType().getFieldCount()), extra)
+            .left;
+    return result(
+        own.copy(own.getTraitSet(), List.of(trimmed)),
+        Mappings.createIdentity(own.getRowType().getFieldCount()));
   }
 
   @Override

@@ -193,6 +193,14 @@ class EngineAgainstMariaDbTest {
         "select abs(metres), round(metres, 1), floor(weight), ceil(weight) from rolls",
         "select good is true, good is not false, good = true from rolls",
         "select sum(case when good then 1 else 0 end), count(*) from rolls where woven >= date '2027-01-01'",
+        "select id, loom, rank() over (partition by loom order by id), dense_rank() over (order by id desc), count(*) over (partition by loom), count(metres) over () from rolls",
+        "select id, row_number() over (order by id), sum(m) over (partition by g order by id), avg(w) over (partition by g order by id rows between 2 preceding and 1 following), count(m) over (order by id rows between 3 preceding and 2 preceding) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t",
+        "select id, lag(m) over (order by id), lead(g, 3) over (partition by g order by id), first_value(m) over (partition by g order by id), last_value(id) over (partition by g order by id rows between unbounded preceding and unbounded following) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t",
+        "select id, min(m) over (order by id rows between 4 preceding and current row), max(g) over (order by id rows between 1 following and 5 following), max(w) over (partition by g) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t",
+        "select id, m - avg(m) over (partition by g), case when row_number() over (partition by g order by id desc) = 1 then 'last' end from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t where m > 0",
+        "select * from (select id, row_number() over (partition by g order by coalesce(m, -9999) desc, id) as n from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t) u where n <= 2",
+        "select g, sum(m), rank() over (order by count(*) desc, g) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
+        "select code, row_number() over (order by code) from nothing",
       })
   void givesTheSameRows(String sql) throws SQLException {
     List<String> ours = sorted(run(sql));

@@ -1,0 +1,10 @@
+package yardage.core.exec;
+
+/**
+ * Rows to rows, a batch at a time: what a step does that needs no more than the rows it sees. Bound
+ * once for each worker; whatever does not pass on is counted in the tally.
+ */
+@FunctionalInterface
+public interface RowStep {
+  BatchConsumer bind(StepTally tally, BatchConsumer next);
+}

@@ -1,0 +1,13 @@
+package yardage.core.exec;
+
+import java.util.List;
+import yardage.core.column.Column;
+
+/** All rows to all rows, in the order of their input; what does not come out is counted. */
+@FunctionalInterface
+public interface WholeStep {
+  /**
+   * @param columns all rows; at least one column
+   */
+  List<Column> apply(List<Column> columns, StepTally tally, CancelToken cancel);
+}

@@ -1,0 +1,349 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.List;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.expr.ExpressionException;
+
+/**
+ * Window functions (SQL:2016, 4.16): appends a column for each call; rows keep their order. Each
+ * call sorts its partitions on its own; running sums and counts go over prefix sums, so that a
+ * frame's width does not matter to them.
+ */
+public final class WindowStep implements WholeStep {
+  private final List<Call> calls;
+
+  public WindowStep(List<Call> calls) {
+    this.calls = List.copyOf(calls);
+  }
+
+  /** The functions. */
+  public enum Function {
+    ROW_NUMBER,
+    RANK,
+    DENSE_RANK,
+    COUNT,
+    SUM,
+    AVG,
+    MIN,
+    MAX,
+    FIRST,
+    LAST,
+    /** The row so many before; negative for behind. */
+    BEFORE
+  }
+
+  /**
+   * One call.
+   *
+   * @param argument ordinal of its column, -1 for none
+   * @param offset for {@link Function#BEFORE}
+   * @param skipNulls whether {@code FIRST} and {@code LAST} pass over nulls
+   */
+  public record Call(
+      Function function,
+      int argument,
+      int offset,
+      boolean skipNulls,
+      int[] partition,
+      List<SortKey> order,
+      Frame frame,
+      Type type) {}
+
+  /**
+   * Which rows around a row count.
+   *
+   * @param peers whether bounds at the current row mean all rows that sort alike
+   * @param from rows before (negative) or behind; {@link #UNBOUNDED_FROM} for all before
+   * @param to as {@code from}; {@link #UNBOUNDED_TO} for all behind
+   */
+  public record Frame(boolean peers, int from, int to) {
+    public static final int UNBOUNDED_FROM = Integer.MIN_VALUE;
+    public static final int UNBOUNDED_TO = Integer.MAX_VALUE;
+  }
+
+  @Override
+  public List<Column> apply(List<Column> columns, StepTally tally, CancelToken cancel) {
+    List<Column> out = new ArrayList<>(columns);
+    for (Call call : calls) {
+      out.add(new Run(columns, call, cancel).column());
+    }
+    return out;
+  }
+
+  /** One call over all rows. */
+  private static final class Run {
+    private final List<Column> columns;
+    private final Call call;
+    private final RowOrder order;
+    private final CancelToken cancel;
+    private final int rows;
+    private final Column argument;
+
+    /** Rows by partition, and in it by order. */
+    private final int[] sorted;
+
+    /** Where each partition starts in {@link #sorted}, and the end. */
+    private final int[] starts;
+
+    private final int[] picked;
+    private final long[] longs;
+    private final double[] doubles;
+    private final long[] nulls;
+
+    Run(List<Column> columns, Call call, CancelToken cancel) {
+      this.columns = columns;
+      this.call = call;
+      this.cancel = cancel;
+      this.order = new RowOrder(call.order());
+      this.rows = columns.get(0).size();
+      this.argument = call.argument() < 0 ? null : columns.get(call.argument());
+      this.starts = partitions();
+      this.sorted = sortedRows();
+      boolean picks =
+          switch (call.function()) {
+            case MIN, MAX, FIRST, LAST, BEFORE -> true;
+            default -> false;
+          };
+      boolean fraction = call.type().kind() == Type.Kind.DOUBLE && !picks;
+      picked = picks ? new int[rows] : null;
+      longs = picks || fraction ? null : new long[rows];
+      doubles = fraction ? new double[rows] : null;
+      nulls = picks ? null : Bits.allocate(Math.max(1, rows));
+    }
+
+    private int[] number;
+
+    private int[] partitions() {
+      number = new int[rows];
+      int count = rows == 0 ? 0 : 1;
+      if (call.partition().length > 0 && rows > 0) {
+        Column[] keys = new Column[call.partition().length];
+        Type[] types = new Type[keys.length];
+        for (int i = 0; i < keys.length; i++) {
+          keys[i] = columns.get(call.partition()[i]);
+          types[i] = keys[i].type();
+        }
+        KeyTable table = new KeyTable(types);
+        table.numberOf(keys, rows, number);
+        count = table.count();
+      }
+      int[] out = new int[count + 1];
+      for (int n : number) {
+        out[n + 1]++;
+      }
+      for (int p = 0; p < count; p++) {
+        out[p + 1] += out[p];
+      }
+      return out;
+    }
+
+    private int[] sortedRows() {
+      int[] at = starts.clone();
+      int[] out = new int[rows];
+      for (int r = 0; r < rows; r++) {
+        out[at[number[r]]++] = r;
+      }
+      if (!call.order().isEmpty()) {
+        for (int p = 0; p + 1 < starts.length; p++) {
+          int[] part = java.util.Arrays.copyOfRange(out, starts[p], starts[p + 1]);
+          order.sort(columns, part, cancel);
+          System.arraycopy(part, 0, out, starts[p], part.length);
+        }
+      }
+      return out;
+    }
+
+    Column column() {
+      for (int p = 0; p + 1 < starts.length; p++) {
+        cancel.check();
+        partition(starts[p], starts[p + 1]);
+      }
+      if (picked != null) {
+        return argument.gather(picked, rows);
+      }
+      boolean any = false;
+      for (long word : nulls) {
+        any |= word != 0;
+      }
+      long[] nullBits = any ? nulls : null;
+      if (doubles != null) {
+        return new DoubleColumn(doubles, nullBits, rows);
+      }
+      if (call.type().kind() == Type.Kind.INT) {
+        int[] ints = new int[rows];
+        for (int r = 0; r < rows; r++) {
+          ints[r] = Math.toIntExact(longs[r]);
+        }
+        return new IntColumn(Type.INT, ints, nullBits, rows);
+      }
+      return new LongColumn(call.type(), longs, nullBits, rows);
+    }
+
+    private boolean peers(int a, int b) {
+      return order.compare(columns, sorted[a], columns, sorted[b]) == 0;
+    }
+
+    private void partition(int from, int to) {
+      switch (call.function()) {
+        case ROW_NUMBER, RANK, DENSE_RANK -> ranks(from, to);
+        case BEFORE -> {
+          for (int i = from; i < to; i++) {
+            long wanted = (long) i - call.offset();
+            picked[sorted[i]] = wanted >= from && wanted < to ? sorted[(int) wanted] : -1;
+          }
+        }
+        default -> framed(from, to);
+      }
+    }
+
+    private void ranks(int from, int to) {
+      long rank = 0;
+      long dense = 0;
+      for (int i = from; i < to; i++) {
+        if (i == from || !peers(i - 1, i)) {
+          rank = i - from + 1;
+          dense++;
+        }
+        longs[sorted[i]] =
+            switch (call.function()) {
+              case ROW_NUMBER -> i - from + 1;
+              case RANK -> rank;
+              default -> dense;
+            };
+      }
+    }
+
+    private void framed(int from, int to) {
+      Sums sums =
+          switch (call.function()) {
+            case COUNT, SUM, AVG -> new Sums(from, to);
+            default -> null;
+          };
+      int firstPeer = from;
+      int endPeer = from;
+      int best = -1;
+      int bestFrom = -1;
+      int bestTo = -1;
+      for (int i = from; i < to; i++) {
+        if (i >= endPeer) {
+          firstPeer = i;
+          endPeer = i + 1;
+          while (endPeer < to && peers(i, endPeer)) {
+            endPeer++;
+          }
+        }
+        Frame f = call.frame();
+        int a =
+            f.from() == Frame.UNBOUNDED_FROM
+                ? from
+                : f.peers() ? firstPeer : (int) Math.max(from, Math.min(to, (long) i + f.from()));
+        int b =
+            f.to() == Frame.UNBOUNDED_TO
+                ? to
+                : f.peers() ? endPeer : (int) Math.max(from, Math.min(to, (long) i + f.to() + 1));
+        if (sums != null) {
+          sums.give(sorted[i], a, Math.max(a, b));
+        } else {
+          if (a != bestFrom || b < bestTo) {
+            best = -1;
+            bestTo = a;
+          }
+          // A frame that only grew is looked at where it grew.
+          for (int j = bestTo; j < b; j++) {
+            best = better(best, sorted[j]);
+          }
+          bestFrom = a;
+          bestTo = Math.max(a, b);
+          picked[sorted[i]] = b <= a ? -1 : best;
+        }
+      }
+    }
+
+    private int better(int best, int row) {
+      boolean isNull = argument.isNull(row);
+      switch (call.function()) {
+        case FIRST:
+          return best >= 0 || (call.skipNulls() && isNull) ? best : row;
+        case LAST:
+          return call.skipNulls() && isNull ? best : row;
+        default:
+          if (isNull) {
+            return best;
+          }
+          if (best < 0) {
+            return row;
+          }
+          int c = RowOrder.compareValues(argument, row, argument, best);
+          return (call.function() == Function.MIN ? c < 0 : c > 0) ? row : best;
+      }
+    }
+
+    /** Prefix sums over a partition's rows in their order. */
+    private final class Sums {
+      private final int from;
+      private final long[] count;
+      private final long[] whole;
+      private final double[] fraction;
+
+      Sums(int from, int to) {
+        this.from = from;
+        int n = to - from;
+        count = new long[n + 1];
+        boolean sums = call.function() != Function.COUNT;
+        boolean isDouble = sums && argument instanceof DoubleColumn;
+        whole = sums && !isDouble ? new long[n + 1] : null;
+        fraction = isDouble ? new double[n + 1] : null;
+        for (int i = 0; i < n; i++) {
+          int row = sorted[from + i];
+          boolean there = argument == null || !argument.isNull(row);
+          count[i + 1] = count[i] + (there ? 1 : 0);
+          if (whole != null) {
+            whole[i + 1] = whole[i] + (there ? valueOf(row) : 0);
+            long before = whole[i];
+            long v = there ? valueOf(row) : 0;
+            if (((before ^ whole[i + 1]) & (v ^ whole[i + 1])) < 0) {
+              throw new ExpressionException("A running sum does not fit into a bigint");
+            }
+          } else if (fraction != null) {
+            fraction[i + 1] = fraction[i] + (there ? ((DoubleColumn) argument).values()[row] : 0);
+          }
+        }
+      }
+
+      private long valueOf(int row) {
+        return argument instanceof IntColumn ints
+            ? ints.values()[row]
+            : ((LongColumn) argument).values()[row];
+      }
+
+      void give(int row, int a, int b) {
+        long n = count[b - from] - count[a - from];
+        if (call.function() == Function.COUNT) {
+          longs[row] = n;
+          return;
+        }
+        if (n == 0) {
+          Bits.set(nulls, row);
+          return;
+        }
+        if (fraction != null) {
+          double sum = fraction[b - from] - fraction[a - from];
+          doubles[row] = call.function() == Function.AVG ? sum / n : sum;
+          return;
+        }
+        long sum = whole[b - from] - whole[a - from];
+        if (call.function() == Function.AVG) {
+          double scale =
+              argument.type().kind() == Type.Kind.DECIMAL
+                  ? Math.pow(10, argument.type().scale())
+                  : 1;
+          doubles[row] = sum / scale / n;
+        } else {
+          longs[row] = sum;
+        }
+      }
+    }
+  }
+}

@@ -1,0 +1,216 @@
+package yardage.core.sql;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.apache.calcite.rel.RelFieldCollation;
+import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexFieldCollation;
+import org.apache.calcite.rex.RexInputRef;
+import org.apache.calcite.rex.RexLiteral;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexOver;
+import org.apache.calcite.rex.RexShuttle;
+import org.apache.calcite.rex.RexWindow;
+import org.apache.calcite.rex.RexWindowBound;
+import org.apache.calcite.sql.SqlKind;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.exec.StepTally;
+import yardage.core.exec.WindowStep;
+import yardage.core.exec.WindowStep.Call;
+import yardage.core.exec.WindowStep.Frame;
+import yardage.core.exec.WindowStep.Function;
+import yardage.core.expr.Cast;
+import yardage.core.expr.Expression;
+
+/**
+ * A projection with window functions, taken apart: what the windows need is computed below them,
+ * what uses them above.
+ */
+final class WindowPlan {
+  private final RexTranslator rex;
+  private final PhysicalNode input;
+  private final List<RexNode> expressions;
+  private final List<Expression> below = new ArrayList<>();
+  private final Map<RexNode, Integer> placeOf = new LinkedHashMap<>();
+  private final Map<RexOver, Integer> callOf = new LinkedHashMap<>();
+  private final List<Call> calls = new ArrayList<>();
+
+  WindowPlan(
+      RexBuilder rexBuilder, RexTranslator rex, PhysicalNode input, List<RexNode> expressions) {
+    this.rex = rex;
+    this.input = input;
+    this.expressions = expressions;
+    for (int i = 0; i < input.schema().size(); i++) {
+      below.add(Expression.input(i, input.schema().field(i).type()));
+    }
+    RexShuttle collect =
+        new RexShuttle() {
+          @Override
+          public RexNode visitOver(RexOver over) {
+            if (over.getOperands().stream().anyMatch(RexOver::containsOver)) {
+              throw new UnsupportedSqlException(
+                  "A window function inside another is not supported; compute the inner one in a step before");
+            }
+            if (!callOf.containsKey(over)) {
+              callOf.put(over, calls.size());
+              calls.add(call(over));
+            }
+            return over;
+          }
+        };
+    expressions.forEach(e -> e.accept(collect));
+  }
+
+  private int place(RexNode node) {
+    if (node instanceof RexInputRef ref) {
+      return ref.getIndex();
+    }
+    return placeOf.computeIfAbsent(
+        node,
+        n -> {
+          below.add(rex.translate(n));
+          return below.size() - 1;
+        });
+  }
+
+  private Call call(RexOver over) {
+    if (over.isDistinct()) {
+      throw new UnsupportedSqlException(
+          "DISTINCT in a window function is not supported; aggregate in a step before, and join");
+    }
+    RexWindow window = over.getWindow();
+    int[] partition = window.partitionKeys.stream().mapToInt(this::place).toArray();
+    List<SortKey> order = new ArrayList<>();
+    for (RexFieldCollation key : window.orderKeys) {
+      boolean descending = key.getDirection().isDescending();
+      RelFieldCollation.NullDirection nulls = key.getNullDirection();
+      boolean nullsFirst =
+          nulls == RelFieldCollation.NullDirection.FIRST
+              || nulls == RelFieldCollation.NullDirection.UNSPECIFIED && descending;
+      order.add(new SortKey(place(key.left), descending, nullsFirst));
+    }
+    Function function = function(over);
+    int offset = 0;
+    if (function == Function.BEFORE) {
+      offset = over.getOperands().size() > 1 ? constant(over.getOperands().get(1)) : 1;
+      if (over.getOperands().size() > 2) {
+        throw new UnsupportedSqlException(
+            "LAG and LEAD with a third argument are not supported; use COALESCE around them");
+      }
+      offset = over.getAggOperator().getKind() == SqlKind.LEAD ? -offset : offset;
+    }
+    int argument = over.getOperands().isEmpty() ? -1 : place(over.getOperands().get(0));
+    Type type =
+        switch (function) {
+          case ROW_NUMBER, RANK, DENSE_RANK, COUNT -> Type.BIGINT;
+          case AVG -> Type.DOUBLE;
+          case SUM -> {
+            Type of = below.get(argument).type();
+            yield of.kind() == Type.Kind.DOUBLE
+                ? of
+                : of.kind() == Type.Kind.DECIMAL
+                    ? Type.decimal(Type.MAX_DECIMAL_PRECISION, of.scale())
+                    : Type.BIGINT;
+          }
+          default -> below.get(argument).type();
+        };
+    return new Call(
+        function, argument, offset, over.ignoreNulls(), partition, order, frame(window), type);
+  }
+
+  private static Function function(RexOver over) {
+    return switch (over.getAggOperator().getKind()) {
+      case ROW_NUMBER -> Function.ROW_NUMBER;
+      case RANK -> Function.RANK;
+      case DENSE_RANK -> Function.DENSE_RANK;
+      case COUNT -> Function.COUNT;
+      case SUM, SUM0 -> Function.SUM;
+      case AVG -> Function.AVG;
+      case MIN -> Function.MIN;
+      case MAX -> Function.MAX;
+      case FIRST_VALUE -> Function.FIRST;
+      case LAST_VALUE -> Function.LAST;
+      case LAG, LEAD -> Function.BEFORE;
+      default ->
+          throw new UnsupportedSqlException(
+              "The window function [%s] is not supported; there are row_number, rank, dense_rank, count, sum, avg, min, max, first_value, last_value, lag and lead"
+                  .formatted(over.getAggOperator().getName().toLowerCase(java.util.Locale.ROOT)));
+    };
+  }
+
+  private Frame frame(RexWindow window) {
+    int from = bound(window.getLowerBound());
+    int to = bound(window.getUpperBound());
+    boolean unboundedOrHere =
+        (from == 0 || from == Frame.UNBOUNDED_FROM) && (to == 0 || to == Frame.UNBOUNDED_TO);
+    if (!window.isRows() && !unboundedOrHere) {
+      throw new UnsupportedSqlException(
+          "RANGE with an offset is not supported; use ROWS, or UNBOUNDED and CURRENT ROW");
+    }
+    return new Frame(!window.isRows(), from, to);
+  }
+
+  private int bound(RexWindowBound bound) {
+    if (bound.isCurrentRow()) {
+      return 0;
+    }
+    if (bound.isUnbounded()) {
+      return bound.isPreceding() ? Frame.UNBOUNDED_FROM : Frame.UNBOUNDED_TO;
+    }
+    int rows = constant(bound.getOffset());
+    return bound.isPreceding() ? -rows : rows;
+  }
+
+  private static int constant(RexNode node) {
+    if (node instanceof RexLiteral literal && literal.getValueAs(BigDecimal.class) != null) {
+      return literal.getValueAs(BigDecimal.class).intValueExact();
+    }
+    throw new UnsupportedSqlException("Write the number of rows in a window as a constant");
+  }
+
+  /** The input with a column for each window function behind what they need. */
+  PhysicalNode node(StepTally step) {
+    List<Schema.Field> fields = new ArrayList<>();
+    for (int i = 0; i < below.size(); i++) {
+      fields.add(new Schema.Field("c" + i, below.get(i).type()));
+    }
+    PhysicalNode wide =
+        below.size() == input.schema().size()
+            ? input
+            : new PhysicalNode.Project(input, below, new Schema(fields));
+    List<Schema.Field> all = new ArrayList<>(fields);
+    for (int i = 0; i < calls.size(); i++) {
+      all.add(new Schema.Field("w" + i, calls.get(i).type()));
+    }
+    return new PhysicalNode.Whole(
+        wide, new WindowStep(calls), "rows in windows", new Schema(all), step);
+  }
+
+  /** The projection over {@link #node}. */
+  List<Expression> results(Schema wanted) {
+    Map<RexOver, RexNode> refs = new LinkedHashMap<>();
+    List<Expression> out = new ArrayList<>();
+    for (int i = 0; i < expressions.size(); i++) {
+      RexNode replaced =
+          expressions
+              .get(i)
+              .accept(
+                  new RexShuttle() {
+                    @Override
+                    public RexNode visitOver(RexOver over) {
+                      return refs.computeIfAbsent(
+                          over, o -> new RexInputRef(below.size() + callOf.get(o), o.getType()));
+                    }
+                  });
+      Expression e = rex.translate(replaced);
+      out.add(e.type().equals(wanted.field(i).type()) ? e : new Cast(e, wanted.field(i).type()));
+    }
+    return out;
+  }
+}
