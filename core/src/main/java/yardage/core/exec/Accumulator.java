@@ -9,7 +9,14 @@ import yardage.core.expr.ExpressionException;
  * The running values of one aggregate function, one per group. A batch is added with a group number
  * per row. Closed: one class for each kind of state.
  */
-abstract sealed class Accumulator {
+abstract sealed class Accumulator
+    permits Accumulator.Count,
+        Accumulator.LongSum,
+        Accumulator.DoubleSum,
+        Accumulator.Moments,
+        Accumulator.Extreme,
+        Accumulator.Distinct,
+        GatheredValues {
   /** Makes room for groups {@code [0, groups)}. */
   abstract void ensure(int groups);
 
@@ -19,6 +26,11 @@ abstract sealed class Accumulator {
    */
   abstract void add(int[] groups, int rows, Column argument);
 
+  /** As {@link #add}, with the columns to order by behind the argument. */
+  void addOrdered(int[] groups, int rows, Column[] columns) {
+    add(groups, rows, columns[0]);
+  }
+
   /** Adds another accumulator's group {@code g} to group {@code groups[g]} of this one. */
   abstract void merge(int[] groups, int count, Accumulator other);
 
@@ -26,7 +38,17 @@ abstract sealed class Accumulator {
 
   abstract long sizeBytes();
 
-  static Accumulator of(AggregateCall call, Type argument) {
+  /**
+   * @param types of the argument, then of the columns to order by
+   */
+  static Accumulator of(AggregateCall call, Type... types) {
+    Type argument = types[0];
+    switch (call.function()) {
+      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST:
+        return new GatheredValues(call, types);
+      default:
+        break;
+    }
     if (call.distinct()
         && call.function() != AggregateCall.Function.MIN
         && call.function() != AggregateCall.Function.MAX) {
@@ -38,6 +60,8 @@ abstract sealed class Accumulator {
           argument.kind() == Type.Kind.DOUBLE ? new DoubleSum(false) : new LongSum(call.type());
       case AVG -> new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
+      case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
+      default -> throw new AssertionError(call.function());
     };
   }
 
@@ -250,6 +274,92 @@ abstract sealed class Accumulator {
     @Override
     long sizeBytes() {
       return 16L * sums.length;
+    }
+  }
+
+  /**
+   * Variances: the mean and the sum of squared distances from it, kept up to date (Welford), and
+   * merged as Chan, Golub and LeVeque do, so that large means do not swallow small distances.
+   */
+  static final class Moments extends Accumulator {
+    private final AggregateCall.Function function;
+    private long[] counts = new long[16];
+    private double[] means = new double[16];
+    private double[] squares = new double[16];
+
+    Moments(AggregateCall.Function function) {
+      this.function = function;
+    }
+
+    @Override
+    void ensure(int groups) {
+      if (groups > counts.length) {
+        int size = Math.max(groups, counts.length * 2);
+        counts = Arrays.copyOf(counts, size);
+        means = Arrays.copyOf(means, size);
+        squares = Arrays.copyOf(squares, size);
+      }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+      double unit = argument.type().scale() == 0 ? 1 : Values.powerOfTen(argument.type().scale());
+      for (int i = 0; i < rows; i++) {
+        if (argument.isNull(i)) {
+          continue;
+        }
+        double v =
+            argument instanceof DoubleColumn d
+                ? d.values()[i]
+                : argument instanceof IntColumn c
+                    ? c.values()[i]
+                    : ((LongColumn) argument).values()[i] / unit;
+        int g = groups[i];
+        double distance = v - means[g];
+        means[g] += distance / ++counts[g];
+        squares[g] += distance * (v - means[g]);
+      }
+    }
+
+    @Override
+    void merge(int[] groups, int count, Accumulator other) {
+      Moments o = (Moments) other;
+      for (int t = 0; t < count; t++) {
+        int g = groups[t];
+        if (o.counts[t] > 0) {
+          long n = counts[g] + o.counts[t];
+          double distance = o.means[t] - means[g];
+          squares[g] += o.squares[t] + distance * distance * counts[g] * o.counts[t] / n;
+          means[g] += distance * o.counts[t] / n;
+          counts[g] = n;
+        }
+      }
+    }
+
+    @Override
+    Column build(int groups) {
+      ensure(groups);
+      boolean sample =
+          function == AggregateCall.Function.VAR_SAMP
+              || function == AggregateCall.Function.STDDEV_SAMP;
+      boolean root =
+          function == AggregateCall.Function.STDDEV_POP
+              || function == AggregateCall.Function.STDDEV_SAMP;
+      double[] out = new double[groups];
+      byte[] there = new byte[groups];
+      for (int g = 0; g < groups; g++) {
+        long n = counts[g] - (sample ? 1 : 0);
+        if (n > 0) {
+          there[g] = 1;
+          out[g] = root ? Math.sqrt(squares[g] / n) : squares[g] / n;
+        }
+      }
+      return new DoubleColumn(out, unseen(there, groups), groups);
+    }
+
+    @Override
+    long sizeBytes() {
+      return 24L * counts.length;
     }
   }
 

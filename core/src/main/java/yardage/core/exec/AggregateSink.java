@@ -78,9 +78,12 @@ final class AggregateSink implements Sink {
       accumulators = new Accumulator[node.calls().size()];
       for (int i = 0; i < accumulators.length; i++) {
         AggregateCall call = node.calls().get(i);
-        accumulators[i] =
-            Accumulator.of(
-                call, call.argument() < 0 ? Type.BIGINT : in.field(call.argument()).type());
+        Type[] argumentTypes = new Type[1 + call.order().size()];
+        argumentTypes[0] = call.argument() < 0 ? Type.BIGINT : in.field(call.argument()).type();
+        for (int o = 0; o < call.order().size(); o++) {
+          argumentTypes[o + 1] = in.field(call.order().get(o).ordinal()).type();
+        }
+        accumulators[i] = Accumulator.of(call, argumentTypes);
       }
     }
 
@@ -99,7 +102,9 @@ final class AggregateSink implements Sink {
       for (int a = 0; a < accumulators.length; a++) {
         AggregateCall call = node.calls().get(a);
         Column argument = call.argument() < 0 ? null : batch.column(call.argument());
-        if (call.filter() < 0) {
+        if (!call.order().isEmpty()) {
+          ordered(accumulators[a], call, batch, rows);
+        } else if (call.filter() < 0) {
           accumulators[a].add(numbers, rows, argument);
         } else {
           int[] chosen = new int[rows];
@@ -112,6 +117,26 @@ final class AggregateSink implements Sink {
         }
       }
       reserve();
+    }
+
+    private void ordered(Accumulator accumulator, AggregateCall call, Batch batch, int rows) {
+      Column[] columns = new Column[1 + call.order().size()];
+      columns[0] = batch.column(call.argument());
+      for (int o = 0; o < call.order().size(); o++) {
+        columns[o + 1] = batch.column(call.order().get(o).ordinal());
+      }
+      if (call.filter() < 0) {
+        accumulator.addOrdered(numbers, rows, columns);
+        return;
+      }
+      int[] chosen = new int[rows];
+      int n = Logic.select((BooleanColumn) batch.column(call.filter()), chosen);
+      int[] groups = new int[n];
+      for (int i = 0; i < n; i++) {
+        groups[i] = numbers[chosen[i]];
+      }
+      accumulator.addOrdered(
+          groups, n, Arrays.stream(columns).map(c -> c.gather(chosen, n)).toArray(Column[]::new));
     }
 
     private Column[] columns(Batch batch) {

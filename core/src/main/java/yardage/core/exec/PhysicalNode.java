@@ -128,13 +128,26 @@ public sealed interface PhysicalNode {
    *
    * @param argument ordinal of the input column, -1 for {@code count(*)}
    * @param filter ordinal of a boolean column that picks the rows, -1 for all
+   * @param order in which values are looked at, where that matters
+   * @param parameter a constant: what stands between joined texts, the share of a percentile
    */
   record AggregateCall(
       Function function,
       int argument,
       boolean distinct,
       int filter,
-      yardage.core.column.Type type) {
+      yardage.core.column.Type type,
+      List<SortKey> order,
+      String parameter) {
+    public AggregateCall(
+        Function function,
+        int argument,
+        boolean distinct,
+        int filter,
+        yardage.core.column.Type type) {
+      this(function, argument, distinct, filter, type, List.of(), "");
+    }
+
     /** The functions. */
     public enum Function {
       COUNT,
@@ -142,6 +155,20 @@ public sealed interface PhysicalNode {
       MIN,
       MAX,
       AVG,
+      /** Variance and its root, over all rows or as of a sample. */
+      VAR_POP,
+      VAR_SAMP,
+      STDDEV_POP,
+      STDDEV_SAMP,
+      /** The first and the last value by an order. */
+      FIRST,
+      LAST,
+      /** The value that is there most often. */
+      MODE,
+      /** Texts with something between them. */
+      JOINED,
+      PERCENTILE,
+      LIST,
       /** The one value of a scalar subquery; a second row is an error. */
       SINGLE_VALUE
     }

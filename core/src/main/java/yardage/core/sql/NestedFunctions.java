@@ -8,12 +8,15 @@ import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlOperatorBinding;
 import org.apache.calcite.sql.SqlOperatorTable;
+import org.apache.calcite.sql.fun.SqlBasicAggFunction;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.OperandTypes;
+import org.apache.calcite.sql.type.ReturnTypes;
 import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.util.SqlOperatorTables;
+import org.apache.calcite.util.Optionality;
 import yardage.core.column.Type;
 
 /**
@@ -30,6 +33,8 @@ final class NestedFunctions {
   static final String JSON_TYPE = "TYPE_OF_JSON";
   static final String XML_TYPE = "TYPE_OF_XML";
 
+  static final String PERCENTILE = "PERCENTILE";
+
   private NestedFunctions() {}
 
   private static final List<SqlOperator> ALL =
@@ -39,7 +44,27 @@ final class NestedFunctions {
           text(JSON_TYPE, OperandTypes.CHARACTER),
           text(XML_TYPE, OperandTypes.CHARACTER),
           parse(PARSE_JSON),
-          parse(PARSE_XML));
+          parse(PARSE_XML),
+          SqlBasicAggFunction.create(
+                  "FIRST_OF",
+                  SqlKind.FIRST_VALUE,
+                  ReturnTypes.ARG0_NULLABLE_IF_EMPTY,
+                  OperandTypes.ANY)
+              .withGroupOrder(Optionality.MANDATORY),
+          SqlBasicAggFunction.create(
+                  "LAST_OF",
+                  SqlKind.LAST_VALUE,
+                  ReturnTypes.ARG0_NULLABLE_IF_EMPTY,
+                  OperandTypes.ANY)
+              .withGroupOrder(Optionality.MANDATORY),
+          SqlBasicAggFunction.create(
+                  "LIST_OF", SqlKind.ARRAY_AGG, ReturnTypes.TO_ARRAY, OperandTypes.ANY)
+              .withGroupOrder(Optionality.OPTIONAL),
+          SqlBasicAggFunction.create(
+              PERCENTILE,
+              SqlKind.OTHER_FUNCTION,
+              ReturnTypes.DOUBLE_NULLABLE,
+              OperandTypes.family(SqlTypeFamily.NUMERIC, SqlTypeFamily.NUMERIC)));
 
   private static SqlOperator text(String name, SqlOperandTypeChecker operands) {
     return new SqlFunction(

@@ -328,12 +328,19 @@ public final class PhysicalPlanner {
         int ordinal = keyCount + i;
         Type wanted = schema.field(ordinal).type();
         int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
-        if (call.getArgList().size() > 1) {
+        PhysicalNode.AggregateCall.Function function = function(call);
+        boolean takesConstant =
+            function == PhysicalNode.AggregateCall.Function.JOINED
+                || function == PhysicalNode.AggregateCall.Function.PERCENTILE;
+        if (call.getArgList().size() > (takesConstant ? 2 : 1)) {
           throw new UnsupportedSqlException(
               "The aggregate [%s] over several columns is not supported"
                   .formatted(call.getAggregation().getName()));
         }
-        PhysicalNode.AggregateCall.Function function = function(call);
+        String parameter =
+            call.getArgList().size() < 2
+                ? ""
+                : constant(aggregate.getInput(), call.getArgList().get(1), call);
         Type type =
             resultType(
                 function,
@@ -341,7 +348,13 @@ public final class PhysicalPlanner {
                 wanted);
         calls.add(
             new PhysicalNode.AggregateCall(
-                function, argument, call.isDistinct(), call.filterArg, type));
+                function,
+                argument,
+                call.isDistinct(),
+                call.filterArg,
+                type,
+                keys(call.getCollation().getFieldCollations()),
+                parameter));
         raw.add(new Schema.Field(schema.field(ordinal).name(), type));
         Expression result = cast(Expression.input(ordinal, type), wanted);
         if (call.getAggregation().getKind() == org.apache.calcite.sql.SqlKind.SUM0) {
@@ -372,11 +385,17 @@ public final class PhysicalPlanner {
                 : argument.kind() == Type.Kind.DECIMAL
                     ? Type.decimal(Type.MAX_DECIMAL_PRECISION, argument.scale())
                     : Type.BIGINT;
-        case MIN, MAX, SINGLE_VALUE -> argument;
+        case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
+        case JOINED -> Type.VARCHAR;
+        case LIST -> Type.list(argument);
+        case MIN, MAX, SINGLE_VALUE, FIRST, LAST, MODE -> argument;
       };
     }
 
     private static PhysicalNode.AggregateCall.Function function(AggregateCall call) {
+      if (call.getAggregation().getName().equals(NestedFunctions.PERCENTILE)) {
+        return PhysicalNode.AggregateCall.Function.PERCENTILE;
+      }
       return switch (call.getAggregation().getKind()) {
         case COUNT -> PhysicalNode.AggregateCall.Function.COUNT;
         case SUM, SUM0 -> PhysicalNode.AggregateCall.Function.SUM;
@@ -384,9 +403,18 @@ public final class PhysicalPlanner {
         case MAX -> PhysicalNode.AggregateCall.Function.MAX;
         case AVG -> PhysicalNode.AggregateCall.Function.AVG;
         case SINGLE_VALUE -> PhysicalNode.AggregateCall.Function.SINGLE_VALUE;
+        case VAR_POP -> PhysicalNode.AggregateCall.Function.VAR_POP;
+        case VAR_SAMP -> PhysicalNode.AggregateCall.Function.VAR_SAMP;
+        case STDDEV_POP -> PhysicalNode.AggregateCall.Function.STDDEV_POP;
+        case STDDEV_SAMP -> PhysicalNode.AggregateCall.Function.STDDEV_SAMP;
+        case MODE -> PhysicalNode.AggregateCall.Function.MODE;
+        case LISTAGG -> PhysicalNode.AggregateCall.Function.JOINED;
+        case FIRST_VALUE -> PhysicalNode.AggregateCall.Function.FIRST;
+        case LAST_VALUE -> PhysicalNode.AggregateCall.Function.LAST;
+        case ARRAY_AGG -> PhysicalNode.AggregateCall.Function.LIST;
         default ->
             throw new UnsupportedSqlException(
-                "The aggregate function [%s] is not supported yet; there are count, sum, min, max and avg"
+                "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, mode, percentile, first_of, last_of, list_of and listagg"
                     .formatted(call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT)));
       };
     }
@@ -411,15 +439,34 @@ public final class PhysicalPlanner {
           : new PhysicalNode.Aggregate(all, allColumns(union), List.of(), schema, step);
     }
 
-    private PhysicalNode sort(Sort sort, StepTally step) {
+    private static List<SortKey> keys(List<RelFieldCollation> collations) {
       List<SortKey> keys = new ArrayList<>();
-      for (RelFieldCollation c : sort.getCollation().getFieldCollations()) {
+      for (RelFieldCollation c : collations) {
         boolean descending = c.getDirection().isDescending();
         boolean nullsFirst =
             c.nullDirection == RelFieldCollation.NullDirection.FIRST
                 || (c.nullDirection == RelFieldCollation.NullDirection.UNSPECIFIED && descending);
         keys.add(new SortKey(c.getFieldIndex(), descending, nullsFirst));
       }
+      return keys;
+    }
+
+    /** The constant that an aggregate's second argument must be; the input computes it. */
+    private static String constant(RelNode input, int ordinal, AggregateCall call) {
+      if (input instanceof Project p
+          && p.getProjects().get(ordinal) instanceof RexLiteral literal
+          && !literal.isNull()) {
+        return literal.getValue2() instanceof String text
+            ? text
+            : literal.getValueAs(BigDecimal.class).toPlainString();
+      }
+      throw new UnsupportedSqlException(
+          "Write the second argument of %s as a constant"
+              .formatted(call.getAggregation().getName()));
+    }
+
+    private PhysicalNode sort(Sort sort, StepTally step) {
+      List<SortKey> keys = keys(sort.getCollation().getFieldCollations());
       long offset = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
       long fetch = sort.fetch == null ? -1 : ((RexLiteral) sort.fetch).getValueAs(Long.class);
       return new PhysicalNode.Sort(node(sort.getInput(), step), keys, offset, fetch, step);

@@ -201,6 +201,12 @@ class EngineAgainstMariaDbTest {
         "select * from (select id, row_number() over (partition by g order by coalesce(m, -9999) desc, id) as n from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t) u where n <= 2",
         "select g, sum(m), rank() over (order by count(*) desc, g) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
         "select code, row_number() over (order by code) from nothing",
+        "select loom, stddev_pop(metres), var_samp(weight), stddev_samp(id), var_pop(id) from rolls group by loom",
+        "select var_samp(n), stddev_pop(n) from nothing",
+        "select loom, listagg(note, ';') within group (order by note desc) from rolls where good group by loom",
+        "select good, listagg(distinct loom, '-') within group (order by loom) from rolls group by good",
+        "select g, percentile(w, 0.5), percentile(m, 0.9) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
+        "select loom, first_of(note) within group (order by id, note), last_of(id) within group (order by checked, id) from rolls where note is not null and checked is not null group by loom",
       })
   void givesTheSameRows(String sql) throws SQLException {
     List<String> ours = sorted(run(sql));
@@ -265,7 +271,19 @@ class EngineAgainstMariaDbTest {
           s.executeQuery(
               sql.replace("cast(id as varchar)", "cast(id as char)")
                   .replace("cast(metres as int)", "cast(metres as signed)")
-                  .replaceAll("(\\d+) / id", "$1 div id"));
+                  .replaceAll("(\\d+) / id", "$1 div id")
+                  .replaceAll(
+                      "listagg\\((.*?), ('.')\\) within group \\((.*?)\\)",
+                      "group_concat($1 $3 separator $2)")
+                  .replaceAll(
+                      "select g, percentile\\(w, (.*?)\\), percentile\\(m, (.*?)\\) from (.*) group by g",
+                      "select distinct g, percentile_cont($1) within group (order by w) over (partition by g), percentile_cont($2) within group (order by m) over (partition by g) from $3")
+                  .replaceAll(
+                      "first_of\\((.*?)\\) within group \\((.*?)\\)",
+                      "substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', 1)")
+                  .replaceAll(
+                      "last_of\\((.*?)\\) within group \\((.*?)\\)",
+                      "cast(substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', -1) as int)"));
       List<String> out = new ArrayList<>();
       while (rs.next()) {
         List<Object> row = new ArrayList<>();
