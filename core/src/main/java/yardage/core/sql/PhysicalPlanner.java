@@ -28,6 +28,7 @@ import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.rex.RexVisitorImpl;
+import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.PhysicalNode.JoinKind;
@@ -310,23 +311,58 @@ public final class PhysicalPlanner {
     }
 
     private PhysicalNode aggregate(Aggregate aggregate, StepTally step) {
-      if (aggregate.getGroupSets().size() > 1) {
-        throw new UnsupportedSqlException(
-            "Several grouping levels at once (grouping sets, rollup, cube) are not supported yet");
-      }
       PhysicalNode input = node(aggregate.getInput(), step);
+      if (aggregate.getGroupSets().size() == 1) {
+        return aggregate(aggregate, input, aggregate.getGroupSet(), step);
+      }
+      // Several grouping levels: the input is read once for each, and counted so.
+      PhysicalNode once = new PhysicalNode.Shared(input, step);
+      List<PhysicalNode> levels = new ArrayList<>();
+      for (ImmutableBitSet level : aggregate.getGroupSets()) {
+        PhysicalNode again =
+            levels.isEmpty()
+                ? once
+                : new PhysicalNode.Apply(
+                    once,
+                    (tally, next) ->
+                        batch -> {
+                          tally.multiplied.add(batch.rowCount());
+                          next.accept(batch);
+                        },
+                    once.schema(),
+                    step);
+        levels.add(aggregate(aggregate, again, level, step));
+      }
+      return new PhysicalNode.Union(levels, SqlTypes.schema(aggregate.getRowType()));
+    }
+
+    /**
+     * @param level the columns to group by, of those that the aggregate groups by; the others come
+     *     out as nulls
+     */
+    private PhysicalNode aggregate(
+        Aggregate aggregate, PhysicalNode input, ImmutableBitSet level, StepTally step) {
       Schema schema = SqlTypes.schema(aggregate.getRowType());
-      int keyCount = aggregate.getGroupCount();
+      int keyCount = level.cardinality();
+      int groupCount = aggregate.getGroupCount();
       List<PhysicalNode.AggregateCall> calls = new ArrayList<>();
-      List<Schema.Field> raw = new ArrayList<>(schema.fields().subList(0, keyCount));
+      List<Schema.Field> raw = new ArrayList<>();
       List<Expression> out = new ArrayList<>();
-      for (int k = 0; k < keyCount; k++) {
-        out.add(Expression.input(k, schema.field(k).type()));
+      int ordinalOfKey = 0;
+      for (int k : aggregate.getGroupSet()) {
+        Type type = schema.field(ordinalOfKey).type();
+        if (level.get(k)) {
+          out.add(Expression.input(raw.size(), type));
+          raw.add(schema.field(ordinalOfKey));
+        } else {
+          out.add(Literal.of(type, null));
+        }
+        ordinalOfKey++;
       }
       for (int i = 0; i < aggregate.getAggCallList().size(); i++) {
         AggregateCall call = aggregate.getAggCallList().get(i);
         int ordinal = keyCount + i;
-        Type wanted = schema.field(ordinal).type();
+        Type wanted = schema.field(groupCount + i).type();
         int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
         PhysicalNode.AggregateCall.Function function = function(call);
         boolean takesConstant =
@@ -341,6 +377,12 @@ public final class PhysicalPlanner {
             call.getArgList().size() < 2
                 ? ""
                 : constant(aggregate.getInput(), call.getArgList().get(1), call);
+        if (function == PhysicalNode.AggregateCall.Function.PERCENTILE
+            && !parameter.matches("0(\\.\\d+)?|1(\\.0+)?|\\.\\d+")) {
+          throw new UnsupportedSqlException(
+              "PERCENTILE wants a share between 0 and 1, as in PERCENTILE(metres, 0.9), not [%s]"
+                  .formatted(parameter));
+        }
         Type type =
             resultType(
                 function,
@@ -355,7 +397,7 @@ public final class PhysicalPlanner {
                 type,
                 keys(call.getCollation().getFieldCollations()),
                 parameter));
-        raw.add(new Schema.Field(schema.field(ordinal).name(), type));
+        raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
         Expression result = cast(Expression.input(ordinal, type), wanted);
         if (call.getAggregation().getKind() == org.apache.calcite.sql.SqlKind.SUM0) {
           Expression isNull = new Logic.IsNull(Expression.input(ordinal, type), false);
@@ -368,9 +410,9 @@ public final class PhysicalPlanner {
         out.add(result);
       }
       PhysicalNode node =
-          new PhysicalNode.Aggregate(
-              input, aggregate.getGroupSet().toArray(), calls, new Schema(raw), step);
-      boolean plain = out.stream().allMatch(e -> e instanceof Expression.Input);
+          new PhysicalNode.Aggregate(input, level.toArray(), calls, new Schema(raw), step);
+      boolean plain =
+          keyCount == groupCount && out.stream().allMatch(e -> e instanceof Expression.Input);
       return plain ? node : new PhysicalNode.Project(node, out, schema);
     }
 

@@ -203,6 +203,7 @@ class EngineAgainstMariaDbTest {
         "select code, row_number() over (order by code) from nothing",
         "select loom, stddev_pop(metres), var_samp(weight), stddev_samp(id), var_pop(id) from rolls group by loom",
         "select var_samp(n), stddev_pop(n) from nothing",
+        "select loom, good, count(*), sum(metres) from rolls group by rollup(loom, good)",
         "select loom, listagg(note, ';') within group (order by note desc) from rolls where good group by loom",
         "select good, listagg(distinct loom, '-') within group (order by loom) from rolls group by good",
         "select g, percentile(w, 0.5), percentile(m, 0.9) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
@@ -272,6 +273,7 @@ class EngineAgainstMariaDbTest {
               sql.replace("cast(id as varchar)", "cast(id as char)")
                   .replace("cast(metres as int)", "cast(metres as signed)")
                   .replaceAll("(\\d+) / id", "$1 div id")
+                  .replaceAll("rollup\\((.*?)\\)", "$1 with rollup")
                   .replaceAll(
                       "listagg\\((.*?), ('.')\\) within group \\((.*?)\\)",
                       "group_concat($1 $3 separator $2)")
