@@ -46,6 +46,10 @@ public final class DocumentReader {
         .findFirst();
   }
 
+  private static TextValue name(String name) {
+    return new TextValue(name, false, 0, 0, 0, Place.START);
+  }
+
   public boolean has(String name) {
     return value(name).isPresent();
   }
@@ -71,7 +75,9 @@ public final class DocumentReader {
   public String word(String name, String otherwise, String... allowed) {
     Optional<TextValue> value = text(name);
     if (value.isEmpty()) {
-      return otherwise;
+      // Without quotes YAML takes the word null for nothing.
+      boolean saysNull = map.entries().containsKey(name(name)) && List.of(allowed).contains("null");
+      return saysNull ? "null" : otherwise;
     }
     for (String word : allowed) {
       if (word.equals(value.get().text())) {

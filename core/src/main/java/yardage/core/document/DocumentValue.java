@@ -46,6 +46,11 @@ public sealed interface DocumentValue {
       return text.hashCode();
     }
 
+    /** Another text at this one's place. */
+    public TextValue withText(String other) {
+      return new TextValue(other, false, line, column, 0, place);
+    }
+
     /** The text with its lines indented as in the document, for parsers that report places. */
     public String asPlaced() {
       return indent == 0 ? text : text.replace("\n", "\n" + " ".repeat(indent));

@@ -259,8 +259,18 @@ final class JoinSink implements Sink {
           joined = null;
         }
       }
-      for (int i = 0; i < n; i++) {
-        hit[leftRows[i]] = true;
+      if (unique || existence) {
+        for (int i = 0; i < n; i++) {
+          hit[leftRows[i]] = true;
+        }
+      } else {
+        for (int i = 0; i < n; i++) {
+          int row = leftRows[i];
+          if (hit[row]) {
+            node.tally().multipliedKey(() -> keyText(batch, row));
+          }
+          hit[row] = true;
+        }
       }
       if (matched != null) {
         for (int i = 0; i < n; i++) {
@@ -271,6 +281,12 @@ final class JoinSink implements Sink {
         next.accept(joined != null ? joined : pair(batch, n));
       }
       return n;
+    }
+
+    private String keyText(Batch batch, int row) {
+      return Arrays.stream(node.leftKeys())
+          .mapToObj(k -> Values.text(batch.column(k).value(row)))
+          .collect(java.util.stream.Collectors.joining(", "));
     }
 
     private Batch pair(Batch batch, int n) {

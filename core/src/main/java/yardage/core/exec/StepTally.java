@@ -33,6 +33,18 @@ public final class StepTally {
   private final java.util.concurrent.ConcurrentMap<String, LongAdder> values =
       new java.util.concurrent.ConcurrentHashMap<>();
 
+  private final java.util.concurrent.ConcurrentMap<String, Checked> checks =
+      new java.util.concurrent.ConcurrentHashMap<>();
+
+  /** Looking at a key costs more than a match does, so a join that multiplies all stops looking. */
+  private static final long MOST_KEY_LOOKS = 1_000_000;
+
+  private static final int MOST_KEYS = 10_000;
+  private final AtomicLong keysSeen = new AtomicLong();
+  private final java.util.concurrent.ConcurrentMap<String, LongAdder> multipliedKeys =
+      new java.util.concurrent.ConcurrentHashMap<>();
+  private volatile AsideRows aside = AsideRows.NONE;
+
   public StepTally(String step, String verb) {
     this.step = step;
     this.verb = verb;
@@ -57,6 +69,55 @@ public final class StepTally {
     }
   }
 
+  /** Where rows go that the step sets aside. */
+  public void keepAside(AsideRows rows) {
+    this.aside = rows;
+  }
+
+  /** Sets a row aside, and counts it. */
+  public void setAside(String row, String field, String reason, String message) {
+    setAside.increment();
+    aside.add(row, field, reason, message);
+  }
+
+  /** What a rule of a check has seen. */
+  public record Checked(long rows, long failed, String example) {}
+
+  /** Counts rows held against a rule; the first example of one that failed stays. */
+  public void checked(String rule, long rows, long failed, String example) {
+    checks.merge(
+        rule,
+        new Checked(rows, failed, example),
+        (a, b) ->
+            new Checked(
+                a.rows() + b.rows(),
+                a.failed() + b.failed(),
+                a.example().isEmpty() ? b.example() : a.example()));
+  }
+
+  /** What the step's rules have seen, by name. */
+  public java.util.Map<String, Checked> checks() {
+    return new java.util.TreeMap<>(checks);
+  }
+
+  /** Counts a match of a key beyond its row's first; only so many keys are kept apart. */
+  void multipliedKey(java.util.function.Supplier<String> key) {
+    if (keysSeen.incrementAndGet() <= MOST_KEY_LOOKS) {
+      String text = key.get();
+      if (multipliedKeys.size() < MOST_KEYS || multipliedKeys.containsKey(text)) {
+        multipliedKeys.computeIfAbsent(text, k -> new LongAdder()).increment();
+      }
+    }
+  }
+
+  /** Keys whose rows a join multiplied, with how many rows more they gave; the worst first. */
+  public java.util.List<java.util.Map.Entry<String, Long>> multipliedKeys() {
+    return multipliedKeys.entrySet().stream()
+        .map(e -> java.util.Map.entry(e.getKey(), e.getValue().sum()))
+        .sorted(java.util.Map.Entry.<String, Long>comparingByValue().reversed())
+        .toList();
+  }
+
   /** How many values the step changed, by what was done to them. */
   public java.util.Map<String, Long> changedValues() {
     java.util.Map<String, Long> out = new java.util.TreeMap<>();
@@ -77,6 +138,8 @@ public final class StepTally {
   }
 
   public Tally snapshot() {
+    // A dedupe that makes one row of several groups them, and to its reader they are merged.
+    boolean merges = verb.equals("dedupe");
     return new Tally(
         step,
         verb,
@@ -84,12 +147,12 @@ public final class StepTally {
         rightIn.sum(),
         rowsOut.sum(),
         setAside.sum(),
-        merged.sum(),
+        merged.sum() + (merges ? folded.sum() : 0),
         filtered.sum(),
         unmatched.sum(),
         multiplied.sum(),
         added.sum(),
-        folded.sum(),
+        merges ? 0 : folded.sum(),
         absorbed.sum(),
         matched.sum(),
         bytesRead.sum(),

@@ -59,6 +59,41 @@ public final class Texts {
         });
   }
 
+  /**
+   * Makes runs of white space one blank, with none at the ends; spaces of Unicode, such as the one
+   * that does not break, count too.
+   */
+  public static Expression collapseBlanks(Expression operand) {
+    return new Map(
+        "collapse blanks",
+        operand,
+        (bytes, start, end, out) -> {
+          boolean plain = true;
+          for (int i = start; i < end; i++) {
+            boolean blank = bytes[i] == ' ';
+            boolean odd =
+                bytes[i] < ' ' || blank && (i == start || i + 1 == end || bytes[i - 1] == ' ');
+            plain &= !odd;
+          }
+          if (plain) {
+            out.append(bytes, start, end - start);
+            return;
+          }
+          String text =
+              new String(bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8);
+          StringBuilder collapsed = new StringBuilder();
+          text.codePoints()
+              .map(c -> Character.isWhitespace(c) || Character.isSpaceChar(c) ? ' ' : c)
+              .filter(
+                  c ->
+                      c != ' '
+                          || collapsed.length() > 0
+                              && collapsed.charAt(collapsed.length() - 1) != ' ')
+              .forEach(collapsed::appendCodePoint);
+          out.append(collapsed.toString().stripTrailing());
+        });
+  }
+
   public static Expression upper(Expression operand) {
     return caseMapped("upper", operand, 'a', 'z', -32);
   }

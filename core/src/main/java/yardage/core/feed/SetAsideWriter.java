@@ -8,8 +8,10 @@ import java.io.OutputStream;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
 
 /**
@@ -73,6 +75,17 @@ public final class SetAsideWriter implements AutoCloseable {
       throw new UncheckedIOException(
           "Cannot keep set-aside rows in [%s]: %s".formatted(file, e.getMessage()), e);
     }
+  }
+
+  /** Keeps a row of a step further on, which is no record of a file any more. */
+  public void write(String step, String row, String field, String reason, String message) {
+    write(
+        "",
+        step,
+        new RejectedRecord(
+            "", 0, 0, row, List.of(new RejectedRecord.Failure(field, Reason.of(reason), message))),
+        "",
+        "");
   }
 
   /** Rows by the first reason that each was set aside for. */

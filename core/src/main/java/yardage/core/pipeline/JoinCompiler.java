@@ -16,18 +16,21 @@ import yardage.core.column.Type;
 import yardage.core.document.Problem;
 import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.sql.PlanSession;
+import yardage.core.sql.SqlProblemException;
 
 /**
  * Turns join steps into algebra: keys of both sides come out once, and other equal names must be
  * told apart.
  */
 final class JoinCompiler {
+  private final StepTools tools;
   private final PlanSession session;
   private final StepProblems problems;
 
-  JoinCompiler(PlanSession session, StepProblems problems) {
-    this.session = session;
-    this.problems = problems;
+  JoinCompiler(StepTools tools) {
+    this.tools = tools;
+    this.session = tools.session;
+    this.problems = tools.problems;
   }
 
   Optional<StepBody> compile(
@@ -47,7 +50,7 @@ final class JoinCompiler {
               }
               Type x = left.field(a).type();
               Type y = right.field(b).type();
-              if (!x.equals(y) && StepCompiler.widest(x, y).isEmpty()) {
+              if (!x.equals(y) && StepTools.widest(x, y).isEmpty()) {
                 problems.problem(
                     step,
                     r,
@@ -63,6 +66,10 @@ final class JoinCompiler {
               }
               keys.add(new int[] {a, b});
             });
+    Optional<RexNode> where = where(step, join, left, right, names);
+    if (join.where().isPresent() && where.isEmpty()) {
+      return Optional.empty();
+    }
     JoinKind kind = join.kind();
     if (kind == JoinKind.SEMI || kind == JoinKind.ANTI) {
       return Optional.of(
@@ -72,7 +79,7 @@ final class JoinCompiler {
                   builder(rels, keys)
                       .join(
                           kind == JoinKind.SEMI ? JoinRelType.SEMI : JoinRelType.ANTI,
-                          conditions(rels, keys))
+                          conditions(rels, keys, where))
                       .build()));
     }
     Set<Integer> rightKeys =
@@ -141,7 +148,7 @@ final class JoinCompiler {
             schema,
             rels -> {
               RelBuilder builder = builder(rels, keys);
-              builder.join(type, conditions(rels, keys));
+              builder.join(type, conditions(rels, keys, where));
               List<RexNode> out = new ArrayList<>();
               for (int f : from) {
                 int rightKey =
@@ -171,10 +178,34 @@ final class JoinCompiler {
     return session.builder().push(rels.get(0)).push(rels.get(1));
   }
 
-  private List<RexNode> conditions(List<RelNode> rels, List<int[]> keys) {
+  private List<RexNode> conditions(List<RelNode> rels, List<int[]> keys, Optional<RexNode> where) {
     RelBuilder b = session.builder().push(rels.get(0)).push(rels.get(1));
-    return keys.stream()
-        .map(k -> b.call(SqlStdOperatorTable.EQUALS, b.field(2, 0, k[0]), b.field(2, 1, k[1])))
-        .toList();
+    List<RexNode> out = new ArrayList<>();
+    for (int[] k : keys) {
+      out.add(b.call(SqlStdOperatorTable.EQUALS, b.field(2, 0, k[0]), b.field(2, 1, k[1])));
+    }
+    where.ifPresent(out::add);
+    return out;
+  }
+
+  /** The further condition, in which columns may be told apart by the names of the steps. */
+  private Optional<RexNode> where(
+      PipelineDocument.Step step,
+      Verb.JoinStep join,
+      Schema left,
+      Schema right,
+      List<String> names) {
+    if (join.where().isEmpty()) {
+      return Optional.empty();
+    }
+    Located text = join.where().get();
+    try {
+      return Optional.of(
+          session.joinCondition(
+              tools.placed.expression(text), names.get(0), left, names.get(1), right));
+    } catch (SqlProblemException e) {
+      problems.problem(step, text.field(), e.problem());
+      return Optional.empty();
+    }
   }
 }

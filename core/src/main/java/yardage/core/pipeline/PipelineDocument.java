@@ -12,11 +12,6 @@ import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
-import yardage.core.exec.PhysicalNode.JoinKind;
-import yardage.core.lake.PartitionField;
-import yardage.core.lake.TableName;
-import yardage.core.lake.TableWriter;
-import yardage.core.lake.WriteMode;
 
 /** A pipeline's document: what its text says, before anything it names is looked up. */
 public final class PipelineDocument {
@@ -206,9 +201,8 @@ public final class PipelineDocument {
         return Optional.empty();
       }
       DocumentReader reader = new DocumentReader(map, name, "", problems);
-      List<Located> from = located(reader, "from");
-      List<String> verbs =
-          List.of("read", "shape", "keep", "dedupe", "join", "aggregate", "stack", "sql", "write");
+      List<Located> from = StepReader.located(reader, "from");
+      List<String> verbs = StepCatalog.verbs();
       List<String> present = verbs.stream().filter(reader::has).toList();
       if (present.size() != 1) {
         reader.finish();
@@ -223,7 +217,7 @@ public final class PipelineDocument {
         return Optional.empty();
       }
       String word = present.get(0);
-      Optional<Verb> verb = verb(word, reader);
+      Optional<Verb> verb = new StepReader(problems).verb(word, reader);
       reader.finish();
       boolean reads = word.equals("read");
       boolean several = word.equals("stack") || word.equals("sql");
@@ -261,192 +255,6 @@ public final class PipelineDocument {
                 "A stack needs two inputs or more, as in from: [a, b]"));
       }
       return verb.map(v -> new Step(name, key.place(), from, v));
-    }
-
-    private Optional<Verb> verb(String word, DocumentReader step) {
-      if (word.equals("keep")) {
-        return step.text("keep").map(t -> new Verb.Keep(new Located(t, "keep")));
-      }
-      if (word.equals("sql")) {
-        return step.text("sql").map(t -> new Verb.Sql(new Located(t, "sql")));
-      }
-      if (word.equals("stack")) {
-        return Optional.of(new Verb.Stack());
-      }
-      Optional<DocumentReader> body = step.reader(word);
-      if (body.isEmpty()) {
-        return Optional.empty();
-      }
-      Optional<Verb> verb =
-          switch (word) {
-            case "read" -> read(body.get());
-            case "shape" -> shape(body.get());
-            case "dedupe" -> dedupe(body.get());
-            case "join" -> join(body.get());
-            case "aggregate" -> aggregate(body.get());
-            default -> write(body.get());
-          };
-      body.get().finish();
-      return verb;
-    }
-
-    private Optional<Verb> read(DocumentReader r) {
-      Optional<TextValue> feed = r.text("feed");
-      Optional<TextValue> table = r.text("table");
-      if (feed.isPresent() == table.isPresent()) {
-        r.error(
-            "missing-field",
-            "",
-            r.place(),
-            "A read names either a feed or a table, as in {feed: its-name} or {table: namespace.name}");
-        return Optional.empty();
-      }
-      if (feed.isPresent()) {
-        return Optional.of(new Verb.ReadFeed(new Located(feed.get(), "read.feed")));
-      }
-      return r.parsed("table", TableName::parse)
-          .map(t -> new Verb.ReadTable(t, new Located(table.get(), "read.table")));
-    }
-
-    private Optional<Verb> shape(DocumentReader r) {
-      return Optional.of(
-          new Verb.Shape(
-              choice(r, "trim"),
-              locatedPairs(r, "rename"),
-              locatedPairs(r, "set"),
-              choice(r, "drop")));
-    }
-
-    private Optional<Verb> dedupe(DocumentReader r) {
-      List<Located> by = located(r, "by");
-      if (by.isEmpty()) {
-        r.error(
-            "missing-field",
-            "by",
-            r.place(),
-            "[by] is missing: the columns that make two rows the same");
-      }
-      boolean last = r.word("keep", "first", "first", "last").equals("last");
-      return Optional.of(new Verb.Dedupe(by, located(r, "order"), last));
-    }
-
-    private Optional<Verb> join(DocumentReader r) {
-      Optional<TextValue> with = r.required("with", "the step to join with");
-      Map<Located, Located> on = new LinkedHashMap<>();
-      if (r.value("on").orElse(null) instanceof MapValue) {
-        on.putAll(locatedPairs(r, "on"));
-      } else {
-        located(r, "on").forEach(l -> on.put(l, l));
-      }
-      if (on.isEmpty()) {
-        r.error(
-            "missing-field",
-            "on",
-            r.place(),
-            "[on] is missing: the key columns, as in on: [loom_code], or on: {left_name: right_name}");
-      }
-      JoinKind kind =
-          JoinKind.valueOf(
-              r.word("kind", "inner", "inner", "left", "right", "full", "semi", "anti")
-                  .toUpperCase(java.util.Locale.ROOT));
-      Optional<ColumnChoice> take = choice(r, "take");
-      Optional<String> prefix = r.text("prefix").map(TextValue::text);
-      return with.map(w -> new Verb.JoinStep(new Located(w, "join.with"), on, kind, take, prefix));
-    }
-
-    private Optional<Verb> aggregate(DocumentReader r) {
-      List<Located> by = located(r, "by");
-      Map<Located, Located> set = locatedPairs(r, "set");
-      if (by.isEmpty() && set.isEmpty()) {
-        r.error(
-            "missing-field",
-            "set",
-            r.place(),
-            "An aggregate needs columns to group [by], or aggregates to [set], or both");
-      }
-      return Optional.of(new Verb.AggregateStep(by, set));
-    }
-
-    private Optional<Verb> write(DocumentReader r) {
-      Optional<TextValue> name = r.required("table", "the table to write, as in mart.cloth");
-      Optional<TableName> table = r.parsed("table", TableName::parse);
-      WriteMode mode =
-          WriteMode.valueOf(
-              r.word("mode", "append", "append", "replace", "replace-partitions")
-                  .toUpperCase(java.util.Locale.ROOT)
-                  .replace('-', '_'));
-      List<PartitionField> partition = new ArrayList<>();
-      List<Located> places = located(r, "partition");
-      for (Located p : places) {
-        r.attempt(p.value(), "partition", PartitionField::parse).ifPresent(partition::add);
-      }
-      if (mode == WriteMode.REPLACE_PARTITIONS && places.isEmpty()) {
-        r.error(
-            "missing-field",
-            "partition",
-            r.place(),
-            "[partition] is missing: replace-partitions needs to know them, as in partition: [year(day), month(day)]");
-      }
-      long target = r.parsed("target-size", Reading::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
-      boolean follow = r.word("columns", "fixed", "fixed", "follow").equals("follow");
-      return table.map(
-          t ->
-              new Verb.Write(
-                  t,
-                  new Located(name.get(), "write.table"),
-                  mode,
-                  partition,
-                  places.stream().findFirst(),
-                  follow,
-                  target));
-    }
-
-    private static long size(String text) {
-      java.util.regex.Matcher m =
-          java.util.regex.Pattern.compile("(\\d{1,9}) ?(kB|MB|GB)").matcher(text.trim());
-      if (!m.matches() || Long.parseLong(m.group(1)) == 0) {
-        throw new IllegalArgumentException(
-            "Invalid size [%s]: write a number and kB, MB or GB, as in 128 MB".formatted(text));
-      }
-      return Long.parseLong(m.group(1))
-          * switch (m.group(2)) {
-            case "kB" -> 1_000L;
-            case "MB" -> 1_000_000L;
-            default -> 1_000_000_000L;
-          };
-    }
-
-    private List<Located> located(DocumentReader r, String name) {
-      return r.texts(name).stream().map(t -> new Located(t, r.field(name))).toList();
-    }
-
-    private Map<Located, Located> locatedPairs(DocumentReader r, String name) {
-      Map<Located, Located> out = new LinkedHashMap<>();
-      r.pairs(name)
-          .forEach(
-              (k, v) ->
-                  out.put(
-                      new Located(k, r.field(name)),
-                      new Located(v, r.field(name) + "." + k.text())));
-      return out;
-    }
-
-    private Optional<ColumnChoice> choice(DocumentReader r, String name) {
-      Optional<DocumentValue> value = r.value(name);
-      if (value.isEmpty()) {
-        return Optional.empty();
-      }
-      if (value.get() instanceof MapValue map) {
-        DocumentReader c = new DocumentReader(map, r.step(), r.field(name), problems);
-        Optional<Type> type =
-            c.parsed("of", t -> t.equals("decimal") ? Type.decimal(1, 0) : Type.parse(t));
-        Optional<java.util.regex.Pattern> like = c.parsed("like", ColumnChoice::pattern);
-        List<Located> except = located(c, "except");
-        c.finish();
-        return Optional.of(new ColumnChoice(List.of(), type, like, except));
-      }
-      return Optional.of(
-          new ColumnChoice(located(r, name), Optional.empty(), Optional.empty(), List.of()));
     }
   }
 }

@@ -95,7 +95,11 @@ public final class PipelineRun {
     this.setting = setting;
     this.setAside = new SetAsideWriter(setting.setAsideFile());
     for (PipelineDocument.Step step : needed()) {
-      tallies.put(step.name(), new StepTally(step.name(), step.verb().word()));
+      StepTally tally = new StepTally(step.name(), step.verb().word());
+      tally.keepAside(
+          (row, field, reason, message) ->
+              setAside.write(step.name(), row, field, reason, message));
+      tallies.put(step.name(), tally);
       step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum));
     }
   }
@@ -160,6 +164,8 @@ public final class PipelineRun {
       scans.values().forEach(FeedScan::checkChange);
       scans.values().forEach(FeedScan::checkShare);
       balance();
+      checked();
+      lookedUpOnce();
       scans.values().stream()
           .flatMap(s -> s.notes().stream().limit(MOST_FILE_NOTES))
           .forEach(setting.listener()::log);
@@ -368,6 +374,63 @@ public final class PipelineRun {
                               taken.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum())));
           return taken;
         });
+  }
+
+  /**
+   * @throws RunFailedException naming the first look-up that found more than one row for a key
+   */
+  private void lookedUpOnce() {
+    for (PipelineDocument.Step step : check.document().steps().values()) {
+      StepTally tally = tallies.get(step.name());
+      if (tally == null
+          || !(step.verb() instanceof Verb.JoinStep join)
+          || !join.atMostOne()
+          || tally.snapshot().multiplied() == 0) {
+        continue;
+      }
+      String keys =
+          tally.multipliedKeys().stream()
+              .limit(5)
+              .map(k -> "[%s] (%,d rows more)".formatted(k.getKey(), k.getValue()))
+              .collect(java.util.stream.Collectors.joining(", "));
+      throw new RunFailedException(
+          "lookup-not-unique",
+          step.name(),
+          "Step [%s] looks up at most one row, and [%s] has several for %,d of its keys, such as %s; nothing was published. Dedupe [%s] by its key first, or join with kind: left"
+              .formatted(
+                  step.name(),
+                  join.with().text(),
+                  tally.multipliedKeys().size(),
+                  keys,
+                  join.with().text()),
+          null);
+    }
+  }
+
+  /** What came of the rules of check steps, as far as rows were seen. */
+  public List<CheckResults.Result> checkResults() {
+    return CheckResults.of(check.document(), tallies);
+  }
+
+  /**
+   * @throws RunFailedException naming the first rule that was not met and stops a run
+   */
+  private void checked() {
+    for (CheckResults.Result r : checkResults()) {
+      setting
+          .listener()
+          .log("%s: rule %s %s: %s".formatted(r.step(), r.rule(), r.outcome(), r.words()));
+    }
+    for (CheckResults.Result r : checkResults()) {
+      if (r.outcome().equals("stopped")) {
+        throw new RunFailedException(
+            "check-failed",
+            r.step(),
+            "Rule [%s] of step [%s] was not met, so nothing was published: %s"
+                .formatted(r.rule(), r.step(), r.words()),
+            null);
+      }
+    }
   }
 
   /**

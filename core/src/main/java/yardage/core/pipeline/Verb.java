@@ -3,10 +3,13 @@ package yardage.core.pipeline;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import yardage.core.column.Type;
 import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
+import yardage.core.step.CastStep;
+import yardage.core.step.LikenessStep;
 
 /** What a step does. Closed: the document's grammar. */
 sealed interface Verb {
@@ -29,16 +32,120 @@ sealed interface Verb {
     }
   }
 
-  /** Trims, then renames, then sets, then drops columns. */
+  /**
+   * Cleans text, casts, renames, sets, drops, and puts columns in order; in this order.
+   *
+   * @param collapse columns whose runs of blanks become one, with none at the ends
+   * @param rename old names to new ones; both may have one {@code *}
+   * @param order columns that come first
+   */
   record Shape(
       Optional<ColumnChoice> trim,
+      Optional<ColumnChoice> collapse,
+      Optional<ColumnChoice> upper,
+      Optional<ColumnChoice> lower,
+      Map<Located, Type> cast,
+      CastStep.Otherwise otherwise,
       Map<Located, Located> rename,
       Map<Located, Located> set,
-      Optional<ColumnChoice> drop)
+      Optional<ColumnChoice> drop,
+      List<Located> order)
       implements Verb {
     @Override
     public String word() {
       return "shape";
+    }
+  }
+
+  /**
+   * Puts values in the place of nulls.
+   *
+   * @param tokens texts that count as null too
+   * @param with an expression over the row
+   * @param group how to take a value from the row's group, if it comes from there
+   */
+  record Fill(
+      ColumnChoice columns,
+      List<Located> tokens,
+      Optional<Located> with,
+      Optional<GroupValue> group,
+      List<Located> by,
+      List<Located> order)
+      implements Verb {
+    @Override
+    public String word() {
+      return "fill";
+    }
+
+    /** Which value of a group. */
+    enum GroupValue {
+      BEFORE,
+      BEHIND,
+      COMMON,
+      AVERAGE
+    }
+  }
+
+  /**
+   * Keeps some rows by hash.
+   *
+   * @param by columns that decide; all when empty
+   */
+  record Sample(Optional<Double> share, Optional<Long> rows, List<Located> by, long seed)
+      implements Verb {
+    @Override
+    public String word() {
+      return "sample";
+    }
+  }
+
+  /** Lists and maps to rows; structs to columns. */
+  record Unnest(
+      Located column, boolean keepEmpty, Optional<Located> position, Optional<String> prefix)
+      implements Verb {
+    @Override
+    public String word() {
+      return "unnest";
+    }
+  }
+
+  /** Values of a column to columns. */
+  record Pivot(List<Located> by, Located names, List<Located> values, Map<Located, Located> set)
+      implements Verb {
+    @Override
+    public String word() {
+      return "pivot";
+    }
+  }
+
+  /** Columns to rows of name and value. */
+  record Unpivot(ColumnChoice columns, Located names, Located values, boolean dropNulls)
+      implements Verb {
+    @Override
+    public String word() {
+      return "unpivot";
+    }
+  }
+
+  /**
+   * Adds columns that look at a row's group: totals, ranks, running values.
+   *
+   * @param rows which rows of the group count, in SQL's words; empty for SQL's own choice
+   */
+  record Across(
+      List<Located> by, List<Located> order, Map<Located, Located> set, Optional<String> rows)
+      implements Verb {
+    @Override
+    public String word() {
+      return "across";
+    }
+  }
+
+  /** Holds rows, and all rows together, against rules. */
+  record Check(List<CheckRule> rules) implements Verb {
+    @Override
+    public String word() {
+      return "check";
     }
   }
 
@@ -50,12 +157,33 @@ sealed interface Verb {
     }
   }
 
-  /** Keeps one row per key. */
-  record Dedupe(List<Located> by, List<Located> order, boolean keepLast) implements Verb {
+  /**
+   * Keeps one row per key, or makes one of all.
+   *
+   * @param by what makes two rows the same; all columns when empty
+   * @param merge how the values of the rows become one, by column; {@code first} for the others
+   */
+  record Dedupe(
+      Optional<ColumnChoice> by,
+      List<Located> order,
+      boolean keepLast,
+      Optional<Map<Located, Located>> merge,
+      Optional<Likeness> alike)
+      implements Verb {
     @Override
     public String word() {
       return "dedupe";
     }
+
+    /**
+     * Rows that are the same although they are not equal.
+     *
+     * @param on a text column
+     * @param least the least share of likeness
+     * @param group a column that numbers the groups, if rows are to stay for a person to look at
+     */
+    record Likeness(
+        Located on, LikenessStep.Measure measure, double least, Optional<Located> group) {}
   }
 
   /**
@@ -64,13 +192,17 @@ sealed interface Verb {
    * @param on key columns, left to right
    * @param take the right side's columns that come out; all when empty
    * @param prefix put before right columns whose name the left side has too
+   * @param where a further condition over both sides' columns
+   * @param atMostOne whether a key that matches more than once stops the run
    */
   record JoinStep(
       Located with,
       Map<Located, Located> on,
       JoinKind kind,
       Optional<ColumnChoice> take,
-      Optional<String> prefix)
+      Optional<String> prefix,
+      Optional<Located> where,
+      boolean atMostOne)
       implements Verb {
     @Override
     public String word() {
@@ -78,16 +210,26 @@ sealed interface Verb {
     }
   }
 
-  /** Groups and aggregates. */
-  record AggregateStep(List<Located> by, Map<Located, Located> set) implements Verb {
+  /**
+   * Groups and aggregates.
+   *
+   * @param levels several sets of the columns to group by, for totals of totals; one when empty
+   */
+  record AggregateStep(List<Located> by, Map<Located, Located> set, List<List<Located>> levels)
+      implements Verb {
     @Override
     public String word() {
       return "aggregate";
     }
   }
 
-  /** All rows of all inputs, columns matched by name. */
-  record Stack() implements Verb {
+  /**
+   * All rows of all inputs.
+   *
+   * @param byPosition whether columns are matched by their place, rather than by name
+   * @param source a column that names the input that a row came from
+   */
+  record Stack(boolean byPosition, Optional<Located> source) implements Verb {
     @Override
     public String word() {
       return "stack";

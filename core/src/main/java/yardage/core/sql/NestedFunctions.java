@@ -33,6 +33,9 @@ final class NestedFunctions {
   static final String JSON_TYPE = "TYPE_OF_JSON";
   static final String XML_TYPE = "TYPE_OF_XML";
 
+  /** Runs of blanks, tabs and line ends to one blank, and none at the ends. */
+  static final String COLLAPSE = "COLLAPSE_BLANKS";
+
   static final String PERCENTILE = "PERCENTILE";
 
   private NestedFunctions() {}
@@ -43,6 +46,7 @@ final class NestedFunctions {
           text(XML_TEXT, OperandTypes.sequence(XML_TEXT, OperandTypes.ANY, OperandTypes.CHARACTER)),
           text(JSON_TYPE, OperandTypes.CHARACTER),
           text(XML_TYPE, OperandTypes.CHARACTER),
+          text(COLLAPSE, OperandTypes.CHARACTER),
           parse(PARSE_JSON),
           parse(PARSE_XML),
           SqlBasicAggFunction.create(

@@ -18,16 +18,22 @@ import org.apache.calcite.plan.hep.HepProgramBuilder;
 import org.apache.calcite.prepare.CalciteCatalogReader;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.rules.CoreRules;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.schema.SchemaPlus;
 import org.apache.calcite.schema.impl.AbstractSchema;
+import org.apache.calcite.sql.JoinConditionType;
+import org.apache.calcite.sql.JoinType;
 import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlJoin;
+import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlSelect;
@@ -42,6 +48,7 @@ import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
+import yardage.core.column.Type;
 import yardage.core.expr.Expression;
 
 /**
@@ -208,7 +215,11 @@ public final class PlanSession {
    * @throws SqlProblemException when it is no expression, or reads more than the row it stands for
    */
   public Expression expression(String sql, int line, int column, Schema schema) {
-    SqlNode node = parseExpression(sql, line, column);
+    return expression(parseExpression(sql, line, column), line, column, schema);
+  }
+
+  /** As {@link #expression(String, int, int, Schema)}, for an expression that is parsed. */
+  public Expression expression(SqlNode node, int line, int column, Schema schema) {
     SqlNodeList items = new SqlNodeList(List.of(node), SqlParserPos.ZERO);
     SqlNode query =
         new SqlSelect(
@@ -238,6 +249,58 @@ public final class PlanSession {
             line,
             column,
             "The condition may read only its own row, without aggregates and queries",
+            java.util.Optional.empty()),
+        null);
+  }
+
+  /**
+   * Compiles a condition over the columns of two inputs, the left one's first, as a join has it.
+   *
+   * @throws SqlProblemException when it is none, or names a column that both have without saying
+   *     whose
+   */
+  public RexNode joinCondition(
+      SqlNode condition, String left, Schema leftSchema, String right, Schema rightSchema) {
+    SqlNode from =
+        new SqlJoin(
+            SqlParserPos.ZERO,
+            new SqlIdentifier(left, SqlParserPos.ZERO),
+            SqlLiteral.createBoolean(false, SqlParserPos.ZERO),
+            JoinType.COMMA.symbol(SqlParserPos.ZERO),
+            new SqlIdentifier(right, SqlParserPos.ZERO),
+            JoinConditionType.NONE.symbol(SqlParserPos.ZERO),
+            null);
+    SqlNode query =
+        new SqlSelect(
+            SqlParserPos.ZERO,
+            null,
+            new SqlNodeList(List.of(condition), SqlParserPos.ZERO),
+            from,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null,
+            null);
+    Planned planned =
+        plan(
+            query,
+            new Scope(Map.of(left, new Columns(leftSchema), right, new Columns(rightSchema))));
+    if (planned.rel() instanceof Project project
+        && project.getInput() instanceof Join
+        && planned.schema().field(0).type().kind() == Type.Kind.BOOLEAN) {
+      return project.getProjects().get(0);
+    }
+    throw new SqlProblemException(
+        new SqlProblem(
+            line(condition),
+            column(condition),
+            line(condition),
+            column(condition),
+            "This must be a condition over the columns of both sides, without aggregates and queries",
             java.util.Optional.empty()),
         null);
   }

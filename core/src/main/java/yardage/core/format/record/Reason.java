@@ -27,6 +27,16 @@ public enum Reason {
     this.code = code;
   }
 
+  /** The reason of a code. */
+  public static Reason of(String code) {
+    for (Reason reason : values()) {
+      if (reason.code.equals(code)) {
+        return reason;
+      }
+    }
+    throw new IllegalArgumentException("There is no reason [%s]".formatted(code));
+  }
+
   public String code() {
     return code;
   }

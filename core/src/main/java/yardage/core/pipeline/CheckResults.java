@@ -1,0 +1,72 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import yardage.core.exec.StepTally;
+
+/** What came of the rules of a run's check steps. */
+public final class CheckResults {
+  private CheckResults() {}
+
+  /**
+   * One rule of one step.
+   *
+   * @param outcome {@code met}, {@code set-aside}, {@code warned} or {@code stopped}
+   * @param rows how many were held against it
+   * @param failed how many did not meet it; for a rule about all rows together 0 or all
+   * @param words what was found, for people
+   */
+  public record Result(
+      String step, String rule, String outcome, long rows, long failed, String words) {}
+
+  static List<Result> of(PipelineDocument document, Map<String, StepTally> tallies) {
+    List<Result> out = new ArrayList<>();
+    for (PipelineDocument.Step step : document.steps().values()) {
+      if (!(step.verb() instanceof Verb.Check check) || !tallies.containsKey(step.name())) {
+        continue;
+      }
+      Map<String, StepTally.Checked> checks = tallies.get(step.name()).checks();
+      for (CheckRule rule : check.rules()) {
+        StepTally.Checked seen =
+            checks.getOrDefault(rule.name().text(), new StepTally.Checked(0, 0, ""));
+        out.add(result(step.name(), rule, seen));
+      }
+    }
+    return out;
+  }
+
+  private static Result result(String step, CheckRule rule, StepTally.Checked seen) {
+    boolean met;
+    String found;
+    if (rule.kind() instanceof CheckRule.RowCount count) {
+      met =
+          count.least().map(n -> seen.rows() >= n).orElse(true)
+              && count.most().map(n -> seen.rows() <= n).orElse(true);
+      found = "there are %,d".formatted(seen.rows());
+    } else if (rule.kind() instanceof CheckRule.Share share) {
+      double held = seen.rows() == 0 ? 1 : 1 - (double) seen.failed() / seen.rows();
+      met = held >= share.least();
+      found = "it held for " + CheckCompiler.percent(held);
+    } else {
+      met = seen.failed() == 0;
+      found =
+          rule.kind() instanceof CheckRule.Together
+              ? ""
+              : "%,d of %,d rows, such as %s".formatted(seen.failed(), seen.rows(), seen.example());
+    }
+    String outcome =
+        met
+            ? "met"
+            : switch (rule.otherwise()) {
+              case SET_ASIDE -> "set-aside";
+              case WARN -> "warned";
+              case STOP -> "stopped";
+            };
+    String words =
+        met
+            ? "met by %,d rows".formatted(seen.rows())
+            : CheckCompiler.words(rule) + (found.isEmpty() ? "" : "; " + found);
+    return new Result(step, rule.name().text(), outcome, seen.rows(), seen.failed(), words);
+  }
+}

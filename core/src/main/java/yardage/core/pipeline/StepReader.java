@@ -1,0 +1,608 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Predicate;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import yardage.core.column.Type;
+import yardage.core.document.DocumentReader;
+import yardage.core.document.DocumentValue;
+import yardage.core.document.DocumentValue.ListValue;
+import yardage.core.document.DocumentValue.MapValue;
+import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Problem;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.lake.PartitionField;
+import yardage.core.lake.TableName;
+import yardage.core.lake.TableWriter;
+import yardage.core.lake.WriteMode;
+import yardage.core.step.CastStep;
+import yardage.core.step.LikenessStep;
+
+/** Reads what a step's verb says, noting what is wrong with it. */
+final class StepReader {
+  private static final Pattern SIZE = Pattern.compile("(\\d{1,9}) ?(kB|MB|GB)");
+  private static final Pattern SHARE = Pattern.compile("([0-9]+(?:\\.[0-9]+)?) ?%");
+
+  private final List<Problem> problems;
+
+  StepReader(List<Problem> problems) {
+    this.problems = problems;
+  }
+
+  Optional<Verb> verb(String word, DocumentReader step) {
+    if (word.equals("keep")) {
+      return step.text("keep").map(t -> new Verb.Keep(new Located(t, "keep")));
+    }
+    if (word.equals("sql")) {
+      return step.text("sql").map(t -> new Verb.Sql(new Located(t, "sql")));
+    }
+    if (word.equals("stack") && !(step.value("stack").orElse(null) instanceof MapValue)) {
+      return Optional.of(new Verb.Stack(false, Optional.empty()));
+    }
+    Optional<DocumentReader> body = step.reader(word);
+    if (body.isEmpty()) {
+      return Optional.empty();
+    }
+    DocumentReader r = body.get();
+    Optional<Verb> verb =
+        switch (word) {
+          case "read" -> read(r);
+          case "shape" -> shape(r);
+          case "fill" -> fill(r);
+          case "sample" -> sample(r);
+          case "unnest" -> unnest(r);
+          case "pivot" -> pivot(r);
+          case "unpivot" -> unpivot(r);
+          case "across" -> across(r);
+          case "check" -> check(r);
+          case "dedupe" -> dedupe(r);
+          case "join" -> join(r);
+          case "aggregate" -> aggregate(r);
+          case "stack" -> stack(r);
+          default -> write(r);
+        };
+    r.finish();
+    return verb;
+  }
+
+  private Optional<Verb> read(DocumentReader r) {
+    Optional<TextValue> feed = r.text("feed");
+    Optional<TextValue> table = r.text("table");
+    if (feed.isPresent() == table.isPresent()) {
+      r.error(
+          "missing-field",
+          "",
+          r.place(),
+          "A read names either a feed or a table, as in {feed: its-name} or {table: namespace.name}");
+      return Optional.empty();
+    }
+    if (feed.isPresent()) {
+      return Optional.of(new Verb.ReadFeed(new Located(feed.get(), "read.feed")));
+    }
+    return r.parsed("table", TableName::parse)
+        .map(t -> new Verb.ReadTable(t, new Located(table.get(), "read.table")));
+  }
+
+  private Optional<Verb> shape(DocumentReader r) {
+    Map<Located, Type> cast = new LinkedHashMap<>();
+    locatedPairs(r, "cast")
+        .forEach(
+            (column, type) ->
+                r.attempt(type.value(), "cast." + column.text(), Type::parse)
+                    .ifPresent(t -> cast.put(column, t)));
+    CastStep.Otherwise otherwise =
+        CastStep.Otherwise.valueOf(
+            constant(r.word("if-wrong", "stop", "stop", "null", "set-aside")));
+    return Optional.of(
+        new Verb.Shape(
+            choice(r, "trim"),
+            choice(r, "collapse"),
+            choice(r, "upper"),
+            choice(r, "lower"),
+            cast,
+            otherwise,
+            locatedPairs(r, "rename"),
+            locatedPairs(r, "set"),
+            choice(r, "drop"),
+            located(r, "order")));
+  }
+
+  private Optional<Verb> fill(DocumentReader r) {
+    Optional<ColumnChoice> columns =
+        needed(choice(r, "columns"), r, "columns", "the columns to fill");
+    List<Located> tokens = located(r, "empty");
+    Optional<Located> with = r.text("with").map(t -> new Located(t, r.field("with")));
+    Optional<Verb.Fill.GroupValue> group =
+        r.has("from")
+            ? Optional.of(
+                Verb.Fill.GroupValue.valueOf(
+                    constant(r.word("from", "common", "before", "behind", "common", "average"))))
+            : Optional.empty();
+    List<Located> by = located(r, "by");
+    List<Located> order = located(r, "order");
+    if (with.isPresent() == group.isPresent()) {
+      r.error(
+          "missing-field",
+          "with",
+          r.place(),
+          "A fill takes its value either from an expression, as in with: \"'unknown'\" or with: other_column, or from the group, as in from: before");
+      return Optional.empty();
+    }
+    boolean needsOrder =
+        group
+            .filter(g -> g == Verb.Fill.GroupValue.BEFORE || g == Verb.Fill.GroupValue.BEHIND)
+            .isPresent();
+    if (needsOrder && order.isEmpty()) {
+      r.error(
+          "missing-field",
+          "order",
+          r.place(),
+          "[order] is missing: what before and behind mean, as in order: [woven_at]");
+    }
+    return columns.map(c -> new Verb.Fill(c, tokens, with, group, by, order));
+  }
+
+  private Optional<Verb> sample(DocumentReader r) {
+    Optional<Double> share = r.parsed("share", StepReader::share);
+    Optional<Long> rows = r.parsed("rows", StepReader::count);
+    long seed = r.parsed("seed", StepReader::count).orElse(1L);
+    List<Located> by = located(r, "by");
+    if (r.has("share") == r.has("rows")) {
+      r.error(
+          "missing-field",
+          "share",
+          r.place(),
+          "A sample has either a share, as in share: 5%, or a number of rows, as in rows: 1000");
+      return Optional.empty();
+    }
+    return share.isEmpty() && rows.isEmpty()
+        ? Optional.empty()
+        : Optional.of(new Verb.Sample(share, rows, by, seed));
+  }
+
+  private Optional<Verb> unnest(DocumentReader r) {
+    Optional<TextValue> column =
+        r.required("column", "the column whose elements become rows, or whose fields columns");
+    boolean keepEmpty = r.truth("keep-empty", false);
+    Optional<Located> position = r.text("position").map(t -> new Located(t, r.field("position")));
+    Optional<String> prefix = r.text("prefix").map(TextValue::text);
+    return column.map(
+        c -> new Verb.Unnest(new Located(c, r.field("column")), keepEmpty, position, prefix));
+  }
+
+  private Optional<Verb> pivot(DocumentReader r) {
+    List<Located> by = located(r, "by");
+    Optional<TextValue> names =
+        r.required("names", "the column whose values become the names of columns");
+    List<Located> values = located(r, "values");
+    Map<Located, Located> set = locatedPairs(r, "set");
+    if (values.isEmpty()) {
+      r.error(
+          "missing-field",
+          "values",
+          r.place(),
+          "[values] is missing: the values that become columns, as in values: [A, B, C]. They are written out, so that the columns are known before a run");
+    }
+    if (set.isEmpty()) {
+      r.error(
+          "missing-field",
+          "set",
+          r.place(),
+          "[set] is missing: what stands in the columns, as in set: {metres: sum(metres)}");
+    }
+    return names.map(n -> new Verb.Pivot(by, new Located(n, r.field("names")), values, set));
+  }
+
+  private Optional<Verb> unpivot(DocumentReader r) {
+    Optional<ColumnChoice> columns =
+        needed(choice(r, "columns"), r, "columns", "the columns that become rows");
+    Optional<TextValue> names = r.required("names", "a column for the names of the columns");
+    Optional<TextValue> values = r.required("values", "a column for their values");
+    boolean dropNulls = !r.truth("keep-nulls", false);
+    return columns.isEmpty() || names.isEmpty() || values.isEmpty()
+        ? Optional.empty()
+        : Optional.of(
+            new Verb.Unpivot(
+                columns.get(),
+                new Located(names.get(), r.field("names")),
+                new Located(values.get(), r.field("values")),
+                dropNulls));
+  }
+
+  private Optional<Verb> across(DocumentReader r) {
+    List<Located> by = located(r, "by");
+    List<Located> order = located(r, "order");
+    Map<Located, Located> set = locatedPairs(r, "set");
+    if (set.isEmpty()) {
+      r.error(
+          "missing-field",
+          "set",
+          r.place(),
+          "[set] is missing: the columns to add, as in set: {hall_metres: sum(metres), place: rank()}");
+    }
+    Optional<String> rows = r.parsed("rows", StepReader::frame);
+    return Optional.of(new Verb.Across(by, order, set, rows));
+  }
+
+  private static String frame(String text) {
+    Matcher last = Pattern.compile("last ([1-9][0-9]{0,5})").matcher(text.strip());
+    if (text.strip().equals("all")) {
+      return "ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING";
+    } else if (text.strip().equals("so-far")) {
+      return "ROWS BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW";
+    } else if (last.matches()) {
+      return "ROWS BETWEEN %d PRECEDING AND CURRENT ROW"
+          .formatted(Integer.parseInt(last.group(1)) - 1);
+    }
+    throw new IllegalArgumentException(
+        "Invalid rows [%s]: write all, so-far, or a number as in last 7".formatted(text));
+  }
+
+  private Optional<Verb> check(DocumentReader r) {
+    List<CheckRule> rules = new ArrayList<>();
+    r.entries()
+        .forEach(
+            (name, value) -> {
+              if (!(value instanceof MapValue map)) {
+                r.error(
+                    "wrong-shape",
+                    name.text(),
+                    value.place(),
+                    "A rule is written by its name, as in positive: {is: metres > 0}");
+                return;
+              }
+              DocumentReader rule =
+                  new DocumentReader(map, r.step(), r.field(name.text()), problems);
+              rule(new Located(name, r.field(name.text())), rule).ifPresent(rules::add);
+              rule.finish();
+            });
+    if (r.entries().isEmpty()) {
+      r.error(
+          "missing-field",
+          "",
+          r.place(),
+          "A check needs rules by name, as in check: {positive: {is: metres > 0}}");
+    }
+    return Optional.of(new Verb.Check(rules));
+  }
+
+  private Optional<CheckRule> rule(Located name, DocumentReader r) {
+    List<String> kinds = List.of("is", "not-null", "in", "unique", "rows", "all");
+    List<String> present = kinds.stream().filter(r::has).toList();
+    if (present.size() != 1) {
+      r.error(
+          "missing-field",
+          "",
+          r.place(),
+          "A rule has one of %s; this has %s"
+              .formatted(
+                  String.join(", ", kinds),
+                  present.isEmpty() ? "none" : String.join(" and ", present)));
+      r.has("else");
+      r.has("share");
+      r.has("columns");
+      return Optional.empty();
+    }
+    Optional<CheckRule.Kind> kind =
+        switch (present.get(0)) {
+          case "is" -> r.text("is").map(t -> eachOrShare(r, new Located(t, r.field("is"))));
+          case "not-null" -> notNull(r);
+          case "in" -> in(r);
+          case "unique" -> Optional.of(new CheckRule.Unique(located(r, "unique")));
+          case "rows" -> rowCount(r);
+          default -> r.text("all").map(t -> new CheckRule.Together(new Located(t, r.field("all"))));
+        };
+    boolean ofRows =
+        kind.filter(k -> k instanceof CheckRule.EachRow || k instanceof CheckRule.Unique)
+            .isPresent();
+    String word =
+        ofRows
+            ? r.word("else", "set-aside", "set-aside", "warn", "stop")
+            : r.word("else", "stop", "warn", "stop");
+    return kind.map(k -> new CheckRule(name, k, CheckRule.Otherwise.valueOf(constant(word))));
+  }
+
+  private CheckRule.Kind eachOrShare(DocumentReader r, Located condition) {
+    Optional<Double> share = r.parsed("share", StepReader::share);
+    return share.isPresent()
+        ? new CheckRule.Share(condition, share.get())
+        : new CheckRule.EachRow(condition);
+  }
+
+  private Optional<CheckRule.Kind> notNull(DocumentReader r) {
+    List<Located> columns = located(r, "not-null");
+    String condition =
+        columns.stream()
+            .map(c -> StepTools.quoted(c.text()) + " IS NOT NULL")
+            .collect(java.util.stream.Collectors.joining(" AND "));
+    return columns.stream().findFirst().map(c -> eachOrShare(r, made(c, condition)));
+  }
+
+  private Optional<CheckRule.Kind> in(DocumentReader r) {
+    List<Located> values = located(r, "in");
+    Optional<TextValue> column = r.required("column", "the column whose values are in the list");
+    return column.map(
+        c ->
+            eachOrShare(
+                r,
+                made(
+                    new Located(c, r.field("column")),
+                    "CAST(%s AS VARCHAR) IN (%s)"
+                        .formatted(
+                            StepTools.quoted(c.text()),
+                            values.stream()
+                                .map(v -> StepTools.text(v.text()))
+                                .collect(java.util.stream.Collectors.joining(", "))))));
+  }
+
+  /** SQL that we write for a field, at the field's place. */
+  private static Located made(Located at, String sql) {
+    return new Located(at.value().withText(sql), at.field());
+  }
+
+  private Optional<CheckRule.Kind> rowCount(DocumentReader r) {
+    Optional<DocumentReader> rows = r.reader("rows");
+    Optional<CheckRule.Kind> out =
+        rows.map(
+            x ->
+                new CheckRule.RowCount(
+                    x.parsed("at-least", StepReader::count),
+                    x.parsed("at-most", StepReader::count)));
+    rows.ifPresent(DocumentReader::finish);
+    return out;
+  }
+
+  private Optional<Verb> dedupe(DocumentReader r) {
+    Optional<ColumnChoice> by = choice(r, "by");
+    String keep = r.word("keep", "first", "first", "last", "merged");
+    Map<Located, Located> merge = locatedPairs(r, "merge");
+    for (Map.Entry<Located, Located> e : merge.entrySet()) {
+      if (!DedupeCompiler.MERGES.contains(e.getValue().text())) {
+        r.error(
+            "unknown-word",
+            "merge." + e.getKey().text(),
+            e.getValue().place(),
+            "[%s] is not one of %s"
+                .formatted(e.getValue().text(), String.join(", ", DedupeCompiler.MERGES)));
+      }
+    }
+    if (!merge.isEmpty() && !keep.equals("merged")) {
+      r.error(
+          "wrong-value",
+          "merge",
+          r.value("merge").orElseThrow().place(),
+          "[merge] goes with keep: merged");
+    }
+    Optional<Verb.Dedupe.Likeness> alike = r.reader("alike").flatMap(this::alike);
+    return Optional.of(
+        new Verb.Dedupe(
+            by,
+            located(r, "order"),
+            keep.equals("last"),
+            keep.equals("merged") ? Optional.of(merge) : Optional.empty(),
+            alike));
+  }
+
+  private Optional<Verb.Dedupe.Likeness> alike(DocumentReader r) {
+    Optional<TextValue> on = r.required("on", "the text column whose values are alike");
+    LikenessStep.Measure measure =
+        LikenessStep.Measure.valueOf(
+            constant(r.word("measure", "trigrams", "trigrams", "edits", "sound")));
+    double least = r.parsed("least", StepReader::share).orElse(0.7);
+    if (least < 0.2) {
+      r.error(
+          "wrong-value",
+          "least",
+          r.value("least").orElseThrow().place(),
+          "A likeness below 20% makes nearly everything alike; write 20% or more");
+    }
+    Optional<Located> group = r.text("group").map(t -> new Located(t, r.field("group")));
+    r.finish();
+    return on.map(
+        o -> new Verb.Dedupe.Likeness(new Located(o, r.field("on")), measure, least, group));
+  }
+
+  private Optional<Verb> join(DocumentReader r) {
+    Optional<TextValue> with = r.required("with", "the step to join with");
+    Map<Located, Located> on = new LinkedHashMap<>();
+    if (r.value("on").orElse(null) instanceof MapValue) {
+      on.putAll(locatedPairs(r, "on"));
+    } else {
+      located(r, "on").forEach(l -> on.put(l, l));
+    }
+    Optional<Located> where = r.text("where").map(t -> new Located(t, r.field("where")));
+    if (on.isEmpty() && where.isEmpty()) {
+      r.error(
+          "missing-field",
+          "on",
+          r.place(),
+          "[on] is missing: the key columns, as in on: [loom_code], or on: {left_name: right_name}");
+    }
+    String kind =
+        r.word("kind", "inner", "inner", "left", "right", "full", "semi", "anti", "lookup");
+    Optional<ColumnChoice> take = choice(r, "take");
+    Optional<String> prefix = r.text("prefix").map(TextValue::text);
+    return with.map(
+        w ->
+            new Verb.JoinStep(
+                new Located(w, "join.with"),
+                on,
+                kind.equals("lookup") ? JoinKind.LEFT : JoinKind.valueOf(constant(kind)),
+                take,
+                prefix,
+                where,
+                kind.equals("lookup")));
+  }
+
+  private Optional<Verb> aggregate(DocumentReader r) {
+    List<Located> by = located(r, "by");
+    Map<Located, Located> set = locatedPairs(r, "set");
+    if (by.isEmpty() && set.isEmpty()) {
+      r.error(
+          "missing-field",
+          "set",
+          r.place(),
+          "An aggregate needs columns to group [by], or aggregates to [set], or both");
+    }
+    List<List<Located>> levels = new ArrayList<>();
+    DocumentValue value = r.value("levels").orElse(null);
+    if (value instanceof ListValue list
+        && list.items().stream().allMatch(i -> i instanceof ListValue)) {
+      for (DocumentValue level : list.items()) {
+        levels.add(
+            ((ListValue) level)
+                .items().stream()
+                    .filter(i -> i instanceof TextValue)
+                    .map(i -> new Located((TextValue) i, r.field("levels")))
+                    .toList());
+      }
+    } else if (value != null) {
+      r.error(
+          "wrong-shape",
+          "levels",
+          value.place(),
+          "[levels] is a list of lists of columns, as in levels: [[hall, day], [hall], []]");
+    }
+    return Optional.of(new Verb.AggregateStep(by, set, levels));
+  }
+
+  private Optional<Verb> stack(DocumentReader r) {
+    boolean byPosition = r.word("match", "name", "name", "position").equals("position");
+    return Optional.of(
+        new Verb.Stack(byPosition, r.text("source").map(t -> new Located(t, r.field("source")))));
+  }
+
+  private Optional<Verb> write(DocumentReader r) {
+    Optional<TextValue> name = r.required("table", "the table to write, as in mart.cloth");
+    Optional<TableName> table = r.parsed("table", TableName::parse);
+    WriteMode mode =
+        WriteMode.valueOf(
+            constant(r.word("mode", "append", "append", "replace", "replace-partitions")));
+    List<PartitionField> partition = new ArrayList<>();
+    List<Located> places = located(r, "partition");
+    for (Located p : places) {
+      r.attempt(p.value(), "partition", PartitionField::parse).ifPresent(partition::add);
+    }
+    if (mode == WriteMode.REPLACE_PARTITIONS && places.isEmpty()) {
+      r.error(
+          "missing-field",
+          "partition",
+          r.place(),
+          "[partition] is missing: replace-partitions needs to know them, as in partition: [year(day), month(day)]");
+    }
+    long target =
+        r.parsed("target-size", StepReader::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
+    boolean follow = r.word("columns", "fixed", "fixed", "follow").equals("follow");
+    return table.map(
+        t ->
+            new Verb.Write(
+                t,
+                new Located(name.get(), "write.table"),
+                mode,
+                partition,
+                places.stream().findFirst(),
+                follow,
+                target));
+  }
+
+  private static String constant(String word) {
+    return word.toUpperCase(Locale.ROOT).replace('-', '_');
+  }
+
+  private static long count(String text) {
+    if (!text.strip().matches("[0-9]{1,15}")) {
+      throw new IllegalArgumentException("Invalid number [%s]: write digits only".formatted(text));
+    }
+    return Long.parseLong(text.strip());
+  }
+
+  private static double share(String text) {
+    Matcher percent = SHARE.matcher(text.strip());
+    double share =
+        percent.matches()
+            ? Double.parseDouble(percent.group(1)) / 100
+            : text.strip().matches("0(\\.[0-9]+)?|1(\\.0+)?")
+                ? Double.parseDouble(text.strip())
+                : -1;
+    if (share < 0 || share > 1) {
+      throw new IllegalArgumentException(
+          "Invalid share [%s]: write a percentage, as in 5%%".formatted(text));
+    }
+    return share;
+  }
+
+  private static long size(String text) {
+    Matcher m = SIZE.matcher(text.trim());
+    if (!m.matches() || Long.parseLong(m.group(1)) == 0) {
+      throw new IllegalArgumentException(
+          "Invalid size [%s]: write a number and kB, MB or GB, as in 128 MB".formatted(text));
+    }
+    return Long.parseLong(m.group(1))
+        * switch (m.group(2)) {
+          case "kB" -> 1_000L;
+          case "MB" -> 1_000_000L;
+          default -> 1_000_000_000L;
+        };
+  }
+
+  static List<Located> located(DocumentReader r, String name) {
+    return r.texts(name).stream().map(t -> new Located(t, r.field(name))).toList();
+  }
+
+  private static Map<Located, Located> locatedPairs(DocumentReader r, String name) {
+    Map<Located, Located> out = new LinkedHashMap<>();
+    r.pairs(name)
+        .forEach(
+            (k, v) ->
+                out.put(
+                    new Located(k, r.field(name)), new Located(v, r.field(name) + "." + k.text())));
+    return out;
+  }
+
+  private static <T> Optional<T> needed(
+      Optional<T> value, DocumentReader r, String name, String what) {
+    if (value.isEmpty() && !r.has(name)) {
+      r.error("missing-field", name, r.place(), "[%s] is missing: %s".formatted(name, what));
+    }
+    return value;
+  }
+
+  private Optional<ColumnChoice> choice(DocumentReader r, String name) {
+    Optional<DocumentValue> value = r.value(name);
+    if (value.isEmpty()) {
+      return Optional.empty();
+    }
+    if (value.get() instanceof MapValue map) {
+      DocumentReader c = new DocumentReader(map, r.step(), r.field(name), problems);
+      List<Predicate<Type>> types = parsedAll(c, "of", ColumnChoice::types);
+      List<Pattern> like = parsedAll(c, "like", ColumnChoice::pattern);
+      List<ColumnChoice.Place> places = parsedAll(c, "at", ColumnChoice.Place::parse);
+      List<Located> names = located(c, "names");
+      List<Located> except = located(c, "except");
+      c.finish();
+      // What cannot be read must not count as said nothing, which would choose every column.
+      boolean sound =
+          types.size() == c.texts("of").size()
+              && like.size() == c.texts("like").size()
+              && places.size() == c.texts("at").size();
+      return sound
+          ? Optional.of(new ColumnChoice(names, types, like, places, except))
+          : Optional.empty();
+    }
+    return Optional.of(ColumnChoice.named(located(r, name)));
+  }
+
+  private static <T> List<T> parsedAll(
+      DocumentReader r, String name, java.util.function.Function<String, T> parser) {
+    return r.texts(name).stream()
+        .map(t -> r.attempt(t, name, parser))
+        .flatMap(Optional::stream)
+        .toList();
+  }
+}
