@@ -8,7 +8,7 @@ import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
 import { NEW_PIPELINE, range, stepAtLine, suggestions, withCounts } from './model'
-import { usePipeline, usePipelineCheck, useRunPipeline, useSavePipeline } from './queries'
+import { usePipeline, usePipelineCheck, useRunPipeline, useSavePipeline, useStepCatalog } from './queries'
 
 const CHECK_AFTER_MILLIS = 250
 
@@ -60,6 +60,7 @@ export default function PipelinePage() {
   const check = usePipelineCheck(settled)
   const feeds = useFeeds()
   const tables = useTables()
+  const catalog = useStepCatalog()
   const save = useSavePipeline()
   const run = useRunPipeline()
   const navigate = useNavigate()
@@ -176,6 +177,7 @@ export default function PipelinePage() {
               stepAtLine(steps, line),
               feeds.data?.map((f) => f.name) ?? [],
               tables.data?.map((t) => t.name) ?? [],
+              catalog.data,
             )
           }
         />

@@ -27,28 +27,51 @@ export function range(text: string, place: Schemas['Place']): { from: number; to
   return { from, to: Math.max(offset(place.endLine, place.endColumn), Math.min(text.length, from + 1)) }
 }
 
-const VERBS: { word: string; hint: string }[] = [
-  { word: 'read: {feed: }', hint: 'rows of a feed’s files' },
-  { word: 'read: {table: }', hint: 'rows of a table' },
-  { word: 'shape:', hint: 'trim, rename, set, drop columns' },
-  { word: 'keep: ', hint: 'rows for which a condition is true' },
-  { word: 'dedupe: {by: [], keep: last, order: []}', hint: 'one row per key' },
-  { word: 'join: {with: , on: []}', hint: 'join with another step' },
-  { word: 'aggregate: {by: [], set: {}}', hint: 'group and aggregate' },
-  { word: 'stack: {}', hint: 'all rows of several inputs' },
-  { word: 'sql: |', hint: 'a query over the inputs' },
-  { word: 'write: {table: , mode: append}', hint: 'write a table' },
-]
+type Description = Schemas['StepDescription']
+type Field = Schemas['Field']
 
-export type Suggestion = { label: string; detail: string; kind: 'step' | 'column' | 'verb' | 'name' }
+export type Suggestion = {
+  label: string
+  detail: string
+  kind: 'step' | 'column' | 'verb' | 'field' | 'word' | 'name'
+}
 
-/** What could stand at a place of the text: steps behind from and with, columns inside expressions, verbs at a step's first word. */
+/** The fields of a step, also where they stand under names of the document's own, as rules do. */
+function fieldsOf(verb: Description): Field[] {
+  const only = verb.fields.length === 1 ? verb.fields[0] : undefined
+  return only?.name === '' ? only.fields : verb.fields
+}
+
+function offered(f: Field): Suggestion {
+  const about = f.required
+    ? `${f.help}; needed`
+    : f.otherwise
+      ? `${f.help}; without it ${f.otherwise}`
+      : f.help
+  return { label: `${f.name}: `, detail: about, kind: 'field' }
+}
+
+/** The field whose value the caret is in: the last name with a colon that no comma or brace has ended. */
+function fieldBefore(lineBefore: string): string | undefined {
+  return /([\w-]+):\s*[\w.-]*$/.exec(lineBefore)?.[1]
+}
+
+/** Whether the caret stands where a name could be: at a line's start, or behind a brace or a comma. */
+function atName(lineBefore: string): boolean {
+  return /^\s{6,}[\w-]*$/.test(lineBefore) || /\w+:\s*\{([^{}[\]]*,)?\s*[\w-]*$/.test(lineBefore)
+}
+
+/**
+ * What could stand at a place of the text: steps behind from and with, verbs at a step's first word,
+ * fields and their words inside a verb, columns inside expressions.
+ */
 export function suggestions(
   lineBefore: string,
   steps: StepView[],
   stepAt: string | undefined,
   feeds: string[],
   tables: string[],
+  catalog: Description[] = [],
 ): Suggestion[] {
   if (/\b(from|with):\s*(\[[^\]]*)?\w*$/.test(lineBefore)) {
     return steps
@@ -62,9 +85,30 @@ export function suggestions(
     return tables.map((t) => ({ label: t, detail: 'table', kind: 'name' }))
   }
   if (/^ {4}\w*$/.test(lineBefore)) {
-    return VERBS.map((v) => ({ label: v.word, detail: v.hint, kind: 'verb' }))
+    return catalog.map((d) => ({
+      label: d.value || d.inputs === 'NONE' ? `${d.verb}: ` : `${d.verb}: {}`,
+      detail: d.about,
+      kind: 'verb',
+    }))
   }
   const current = steps.find((s) => s.name === stepAt)
+  const verbHere = /^ {4}([a-z]+):/.exec(lineBefore)?.[1] ?? current?.verb
+  const description = catalog.find((d) => d.verb === verbHere)
+  const fields = description ? fieldsOf(description) : []
+  const inside = fields.flatMap((f) => [f, ...f.fields])
+  const field = inside.find((f) => f.name === fieldBefore(lineBefore))
+  if (field?.words.length) {
+    return field.words.map((w) => ({ label: w, detail: field.name, kind: 'word' }))
+  }
+  if (field?.kind === 'TRUTH') {
+    return ['true', 'false'].map((w) => ({ label: w, detail: field.name, kind: 'word' }))
+  }
+  if (atName(lineBefore) && fields.length > 0) {
+    const holder = inside.find(
+      (f) => f.fields.length > 0 && new RegExp(`${f.name}:\\s*\\{[^}]*$`).test(lineBefore),
+    )
+    return (holder?.fields ?? fields).map(offered)
+  }
   const inputs = new Set([...(current?.from ?? []), ...(current?.with ? [current.with] : [])])
   const seen = new Set<string>()
   return steps

@@ -7,6 +7,15 @@ const pipelineKeys = {
   check: (text: string) => ['pipeline-check', text] as const,
 }
 
+/** What steps there are, for completion. */
+export function useStepCatalog() {
+  return useQuery({
+    queryKey: ['steps'],
+    queryFn: () => ask(api.GET('/api/v1/steps')),
+    staleTime: Infinity,
+  })
+}
+
 export function usePipelines() {
   return useQuery({
     queryKey: pipelineKeys.list,

@@ -4,6 +4,7 @@ import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/parts'
+import { ChecksPanel } from './ChecksPanel'
 import { flowSteps, tallyColumns, totals } from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
@@ -85,7 +86,7 @@ export default function RunPage() {
   const id = Number(useParams().id)
   const query = useRun(id)
   const cancel = useCancelRun(id)
-  const [tab, setTab] = useState<'log' | 'document' | 'set-aside'>('log')
+  const [tab, setTab] = useState<'log' | 'document' | 'set-aside' | 'checks'>('log')
   if (query.isPending) {
     return (
       <Page title={`Run ${id}`}>
@@ -105,6 +106,7 @@ export default function RunPage() {
   const tabs = [
     { key: 'log', label: 'Log' },
     { key: 'document', label: 'Document' },
+    ...(run.steps.some((step) => step.verb === 'check') ? [{ key: 'checks', label: 'Rules' }] : []),
     ...(s.setAside > 0 ? [{ key: 'set-aside', label: `Set aside · ${number(s.setAside)}` }] : []),
   ] as { key: typeof tab; label: string }[]
   return (
@@ -177,6 +179,7 @@ export default function RunPage() {
         {tab === 'document' && (
           <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>
         )}
+        {tab === 'checks' && <ChecksPanel pipeline={s.pipeline} run={id} ended={isEnd(s.state)} />}
         {tab === 'set-aside' && (
           <SetAsidePanel run={id} published={s.state === 'SUCCEEDED'} reasons={run.setAsideByReason} />
         )}

@@ -56,3 +56,19 @@ export function flowSteps(steps: Schemas['RunStep'][]): FlowStep[] {
     tally: s.tally,
   }))
 }
+
+type Outcome = Schemas['CheckOutcome']
+
+const MOST_RUNS_SHOWN = 24
+
+/** The rules of a run, each with its outcomes in the runs up to that one, oldest first. */
+export function byRule(all: Outcome[], run: number): { now: Outcome; before: Outcome[] }[] {
+  return all
+    .filter((c) => c.run === run)
+    .map((now) => ({
+      now,
+      before: all
+        .filter((c) => c.step === now.step && c.rule === now.rule && c.run <= run)
+        .slice(-MOST_RUNS_SHOWN),
+    }))
+}

@@ -8,6 +8,14 @@ export const runKeys = {
   log: (id: number) => ['run', id, 'log'] as const,
 }
 
+/** What came of the run's rules, each with the pipeline's runs before it. */
+export function useChecks(pipeline: string, run: number, ended: boolean) {
+  return useQuery({
+    queryKey: ['checks', pipeline, run, ended],
+    queryFn: () => ask(api.GET('/api/v1/pipelines/{name}/checks', { params: { path: { name: pipeline } } })),
+  })
+}
+
 const LIST_EVERY_MILLIS = 3000
 
 export function useRuns(pipeline = '', state = '') {

@@ -276,6 +276,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/{name}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["ofPipeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/{name}/runs": {
         parameters: {
             query?: never;
@@ -366,6 +382,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["cancel_1"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["ofRun"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -516,6 +548,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables": {
         parameters: {
             query?: never;
@@ -657,6 +705,20 @@ export interface components {
             paths: string[];
             pipeline: string;
         };
+        CheckOutcome: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            failed: number;
+            outcome: string;
+            /** Format: int64 */
+            rows: number;
+            rule: string;
+            /** Format: int64 */
+            run: number;
+            step: string;
+            words: string;
+        };
         CheckResult: {
             name: string;
             problems: components["schemas"]["Problem"][];
@@ -790,6 +852,16 @@ export interface components {
             savedBy: string;
             /** Format: int32 */
             version: number;
+        };
+        Field: {
+            fields: components["schemas"]["Field"][];
+            help: string;
+            /** @enum {string} */
+            kind: "COLUMN_CHOICE" | "COLUMN" | "COLUMNS" | "ORDER" | "KEYS" | "LISTS_OF_COLUMNS" | "RENAMES" | "TYPES" | "COLUMN_WORDS" | "NEW_COLUMN" | "EXPRESSION" | "CONDITION" | "EXPRESSIONS" | "QUERY" | "TEXT" | "TEXTS" | "WORD" | "TRUTH" | "COUNT" | "SHARE" | "SIZE" | "STEP" | "FEED" | "TABLE" | "PARTITIONS" | "FIELDS" | "NAMED_FIELDS";
+            name: string;
+            otherwise: string;
+            required: boolean;
+            words: string[];
         };
         FieldChangeView: {
             column: string;
@@ -1109,6 +1181,15 @@ export interface components {
         StepColumn: {
             name: string;
             type: string;
+        };
+        StepDescription: {
+            about: string;
+            examples: string[];
+            fields: components["schemas"]["Field"][];
+            /** @enum {string} */
+            inputs: "NONE" | "ONE" | "ONE_AND_ANOTHER" | "SEVERAL";
+            value?: components["schemas"]["Field"];
+            verb: string;
         };
         StepTally: {
             /** Format: int64 */
@@ -1652,6 +1733,28 @@ export interface operations {
             };
         };
     };
+    ofPipeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOutcome"][];
+                };
+            };
+        };
+    };
     run: {
         parameters: {
             query?: never;
@@ -1790,6 +1893,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunSummary"];
+                };
+            };
+        };
+    };
+    ofRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOutcome"][];
                 };
             };
         };
@@ -2074,6 +2199,26 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepDescription"][];
+                };
             };
         };
     };

@@ -168,7 +168,7 @@ final class FeedCommands {
   }
 
   private static String landed(JsonNode landing) {
-    return "pipeline %s lands in %s: run %s, watch it with: yardage run watch %s"
+    return "pipeline %s lands in %s: run %s, watch it with: yardage watch %s"
         .formatted(
             landing.path("pipeline").asString(),
             landing.path("table").asString(),

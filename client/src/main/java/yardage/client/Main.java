@@ -21,6 +21,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Runs.class,
       RunCommands.Watch.class,
       RunCommands.Tally.class,
+      RunCommands.Checks.class,
       RunCommands.Log.class,
       SetAsideCommands.SetAside.class,
       UploadCommand.class,

@@ -204,6 +204,51 @@ final class RunCommands {
     }
   }
 
+  @Command(
+      name = "checks",
+      description = "Print what came of a run's rules, or of a pipeline's rules run by run.")
+  static final class Checks implements Callable<Integer> {
+    @ParentCommand Main main;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(paramLabel = "RUN|PIPELINE", description = "A run's number, or a pipeline's name.")
+    String of;
+
+    @Override
+    public Integer call() {
+      boolean run = of.matches("[0-9]+");
+      JsonNode all = main.api().get((run ? "/runs/" : "/pipelines/") + of + "/checks");
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode c : all) {
+        rows.add(
+            List.of(
+                c.path("run").asString(),
+                c.path("step").asString(),
+                c.path("rule").asString(),
+                c.path("outcome").asString(),
+                "%,d".formatted(c.path("failed").asLong()),
+                "%,d".formatted(c.path("rows").asLong()),
+                c.path("words").asString()));
+      }
+      if (rows.isEmpty()) {
+        System.err.println("There are no results: a check step gives a pipeline rules");
+      }
+      Printing.print(
+          output.format,
+          all,
+          List.of(
+              Heading.right("run"),
+              Heading.left("step"),
+              Heading.left("rule"),
+              Heading.left("outcome"),
+              Heading.right("not met"),
+              Heading.right("of rows"),
+              Heading.left("found")),
+          rows);
+      return ExitCode.DONE;
+    }
+  }
+
   @Command(name = "log", description = "Print a run's log.")
   static final class Log implements Callable<Integer> {
     @ParentCommand Main main;

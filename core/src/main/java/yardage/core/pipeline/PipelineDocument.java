@@ -12,6 +12,7 @@ import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
+import yardage.core.pipeline.describe.StepCatalog;
 
 /** A pipeline's document: what its text says, before anything it names is looked up. */
 public final class PipelineDocument {

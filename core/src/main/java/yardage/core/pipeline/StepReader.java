@@ -286,7 +286,7 @@ final class StepReader {
                   present.isEmpty() ? "none" : String.join(" and ", present)));
       r.has("else");
       r.has("share");
-      r.has("columns");
+      r.has("column");
       return Optional.empty();
     }
     Optional<CheckRule.Kind> kind =

@@ -194,6 +194,7 @@ final class RunExecution {
               status -> {
                 shared.lake.swap(pointers);
                 intake.forEach(f -> shared.mapper.takeIn(row.pipeline(), row.id(), f));
+                keepChecks();
                 int ended =
                     shared.mapper.finish(
                         row.id(),
@@ -227,6 +228,7 @@ final class RunExecution {
     patiently(
         () -> {
           flushLog();
+          keepChecks();
           shared.mapper.finish(
               row.id(),
               owner,
@@ -239,6 +241,13 @@ final class RunExecution {
               step.isEmpty() ? null : step,
               message);
         });
+  }
+
+  private void keepChecks() {
+    PipelineRun r = run;
+    if (r != null) {
+      r.checkResults().forEach(c -> shared.checks.keep(row.id(), c));
+    }
   }
 
   private void patiently(Runnable action) {

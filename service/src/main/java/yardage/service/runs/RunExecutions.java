@@ -18,6 +18,7 @@ class RunExecutions {
   final DocumentStore documents;
   final FeedService feeds;
   final LakeService lake;
+  final CheckMapper checks;
   final EngineMemory memory;
   final TransactionTemplate transactions;
   final YardageProperties properties;
@@ -29,6 +30,7 @@ class RunExecutions {
       DocumentStore documents,
       FeedService feeds,
       LakeService lake,
+      CheckMapper checks,
       EngineMemory memory,
       TransactionTemplate transactions,
       YardageProperties properties,
@@ -38,6 +40,7 @@ class RunExecutions {
     this.documents = documents;
     this.feeds = feeds;
     this.lake = lake;
+    this.checks = checks;
     this.memory = memory;
     this.transactions = transactions;
     this.properties = properties;

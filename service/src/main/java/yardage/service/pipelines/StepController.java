@@ -1,0 +1,37 @@
+package yardage.service.pipelines;
+
+import io.swagger.v3.oas.annotations.Hidden;
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.List;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
+import yardage.core.pipeline.describe.StepCatalog;
+import yardage.core.pipeline.describe.StepDescription;
+import yardage.core.pipeline.describe.StepSchema;
+
+/** What steps there are: for completion and forms, and as a schema for editors. */
+@RestController
+class StepController {
+  private static final JsonMapper JSON = new JsonMapper();
+
+  @GetMapping("/api/v1/steps")
+  List<StepDescription> steps() {
+    return StepCatalog.all();
+  }
+
+  /** The document's frame is written by hand; its steps come from their descriptions. */
+  @Hidden
+  @GetMapping("/api/v1/schemas/pipeline.json")
+  JsonNode schema() throws IOException {
+    try (InputStream in = getClass().getResourceAsStream("/schemas/pipeline-frame.json")) {
+      JsonNode frame = JSON.readTree(in);
+      ((ObjectNode) frame.path("properties").path("steps"))
+          .set("additionalProperties", JSON.valueToTree(StepSchema.step()));
+      return frame;
+    }
+  }
+}
