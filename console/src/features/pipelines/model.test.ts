@@ -37,6 +37,50 @@ describe('suggestions', () => {
     ])
   })
 
+  it('offers verbs, fields and their words from the descriptions of steps', () => {
+    const field = (name: string, kind: string, words: string[] = [], fields: unknown[] = []) => ({
+      name,
+      kind,
+      required: false,
+      otherwise: '',
+      words,
+      help: `about ${name}`,
+      fields,
+    })
+    const catalog = [
+      {
+        verb: 'shape',
+        about: 'Shapes.',
+        inputs: 'ONE',
+        fields: [field('trim', 'COLUMN_CHOICE'), field('if-wrong', 'WORD', ['stop', 'null'])],
+        examples: [],
+      },
+      {
+        verb: 'check',
+        about: 'Checks.',
+        inputs: 'ONE',
+        fields: [
+          field(
+            '',
+            'NAMED_FIELDS',
+            [],
+            [field('is', 'CONDITION'), field('rows', 'FIELDS', [], [field('at-least', 'COUNT')])],
+          ),
+        ],
+        examples: [],
+      },
+    ] as unknown as Schemas['StepDescription'][]
+    const at = (before: string) => suggestions(before, steps, 'tidy', [], [], catalog).map((s) => s.label)
+
+    expect(at('    s')).toEqual(['shape: {}', 'check: {}'])
+    expect(at('      ')).toEqual(['trim: ', 'if-wrong: '])
+    expect(at('    shape: {trim: [roll_id], i')).toEqual(['trim: ', 'if-wrong: '])
+    expect(at('    shape: {if-wrong: ')).toEqual(['stop', 'null'])
+    expect(at('    check: {enough: {')).toEqual(['is: ', 'rows: '])
+    expect(at('    check: {enough: {rows: {')).toEqual(['at-least: '])
+    expect(at('    shape: {trim: [')).toEqual(['roll_id'])
+  })
+
   it('offers feeds by name', () => {
     expect(suggestions('    read: {feed: ', steps, 'rolls', ['looms'], []).map((s) => s.label)).toEqual([
       'looms',

@@ -56,9 +56,27 @@ function fieldBefore(lineBefore: string): string | undefined {
   return /([\w-]+):\s*[\w.-]*$/.exec(lineBefore)?.[1]
 }
 
-/** Whether the caret stands where a name could be: at a line's start, or behind a brace or a comma. */
+/** Whether the caret stands where a name could be: at a line's start, or in braces where no colon has come yet. */
 function atName(lineBefore: string): boolean {
-  return /^\s{6,}[\w-]*$/.test(lineBefore) || /\w+:\s*\{([^{}[\]]*,)?\s*[\w-]*$/.test(lineBefore)
+  if (/^\s{6,}[\w-]*$/.test(lineBefore)) {
+    return true
+  }
+  const open: string[] = []
+  let named = true
+  for (const c of lineBefore) {
+    if (c === '{' || c === '[') {
+      open.push(c)
+      named = c === '['
+    } else if (c === '}' || c === ']') {
+      open.pop()
+      named = true
+    } else if (c === ',') {
+      named = open[open.length - 1] !== '{'
+    } else if (c === ':') {
+      named = true
+    }
+  }
+  return open[open.length - 1] === '{' && !named
 }
 
 /**

@@ -5,7 +5,8 @@ import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/parts'
 import { ChecksPanel } from './ChecksPanel'
-import { flowSteps, tallyColumns, totals } from './model'
+import { JoinsPanel } from './JoinsPanel'
+import { flowSteps, tallyColumns, totals, joinSteps } from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
 
@@ -86,7 +87,7 @@ export default function RunPage() {
   const id = Number(useParams().id)
   const query = useRun(id)
   const cancel = useCancelRun(id)
-  const [tab, setTab] = useState<'log' | 'document' | 'set-aside' | 'checks'>('log')
+  const [tab, setTab] = useState<'log' | 'document' | 'set-aside' | 'checks' | 'joins'>('log')
   if (query.isPending) {
     return (
       <Page title={`Run ${id}`}>
@@ -106,6 +107,7 @@ export default function RunPage() {
   const tabs = [
     { key: 'log', label: 'Log' },
     { key: 'document', label: 'Document' },
+    ...(joinSteps(run.steps).length > 0 ? [{ key: 'joins', label: 'Joins' }] : []),
     ...(run.steps.some((step) => step.verb === 'check') ? [{ key: 'checks', label: 'Rules' }] : []),
     ...(s.setAside > 0 ? [{ key: 'set-aside', label: `Set aside · ${number(s.setAside)}` }] : []),
   ] as { key: typeof tab; label: string }[]
@@ -179,6 +181,7 @@ export default function RunPage() {
         {tab === 'document' && (
           <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>
         )}
+        {tab === 'joins' && <JoinsPanel run={run} />}
         {tab === 'checks' && <ChecksPanel pipeline={s.pipeline} run={id} ended={isEnd(s.state)} />}
         {tab === 'set-aside' && (
           <SetAsidePanel run={id} published={s.state === 'SUCCEEDED'} reasons={run.setAsideByReason} />

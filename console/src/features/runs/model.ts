@@ -72,3 +72,8 @@ export function byRule(all: Outcome[], run: number): { now: Outcome; before: Out
         .slice(-MOST_RUNS_SHOWN),
     }))
 }
+
+/** The steps that join. */
+export function joinSteps(steps: Schemas['RunStep'][]): Schemas['RunStep'][] {
+  return steps.filter((s) => s.verb === 'join')
+}

@@ -16,6 +16,15 @@ export function useChecks(pipeline: string, run: number, ended: boolean) {
   })
 }
 
+/** Why a join of a document finds what it finds, over all that is there now. */
+export function useDiagnosis(document: string, step: string) {
+  return useQuery({
+    queryKey: ['diagnosis', document, step],
+    queryFn: () => ask(api.POST('/api/v1/pipelines/diagnose', { body: { text: document, step } })),
+    gcTime: 60_000,
+  })
+}
+
 const LIST_EVERY_MILLIS = 3000
 
 export function useRuns(pipeline = '', state = '') {

@@ -260,6 +260,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/diagnose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["diagnose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/{name}": {
         parameters: {
             query?: never;
@@ -744,6 +760,10 @@ export interface components {
             fits: boolean;
             values: string[];
         };
+        DiagnosisRequest: {
+            step: string;
+            text: string;
+        };
         Failure: {
             code: string;
             message: string;
@@ -890,6 +910,22 @@ export interface components {
         Health: {
             status: string;
         };
+        JoinDiagnosis: {
+            left: components["schemas"]["Side"];
+            remedies: components["schemas"]["Remedy"][];
+            right: components["schemas"]["Side"];
+            worst: components["schemas"]["Worst"][];
+        };
+        JoinInsight: {
+            diagnosis: components["schemas"]["JoinDiagnosis"];
+            left: string;
+            leftKeys: string[];
+            offers: string[];
+            right: string;
+            rightKeys: string[];
+            sampled: boolean;
+            step: string;
+        };
         LandRequest: {
             table?: string;
         };
@@ -931,6 +967,10 @@ export interface components {
             running: number;
             /** Format: int32 */
             tables: number;
+        };
+        Pair: {
+            left: string;
+            right: string;
         };
         PartitionInfo: {
             /** Format: int64 */
@@ -1037,6 +1077,19 @@ export interface components {
             /** Format: int32 */
             limit?: number;
             sql: string;
+        };
+        Remedy: {
+            code: string;
+            examples: components["schemas"]["Pair"][];
+            set: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            sides: string[];
+            words: string;
+            /** Format: int64 */
+            wouldMatch: number;
         };
         ReplayAnswer: {
             /** Format: int64 */
@@ -1151,6 +1204,17 @@ export interface components {
             original: string;
             state: string;
             step: string;
+        };
+        Side: {
+            /** Format: int64 */
+            matched: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            unmatched: number;
+            unmatchedExamples: string[];
+            /** Format: int64 */
+            withNullKey: number;
         };
         SignIn: {
             name: string;
@@ -1288,6 +1352,15 @@ export interface components {
         };
         Uploaded: {
             path?: string;
+        };
+        Worst: {
+            key: string;
+            /** Format: int64 */
+            leftRows: number;
+            /** Format: int64 */
+            pairs: number;
+            /** Format: int64 */
+            rightRows: number;
         };
     };
     responses: never;
@@ -1681,6 +1754,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckResult"];
+                };
+            };
+        };
+    };
+    diagnose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnosisRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinInsight"];
                 };
             };
         };

@@ -40,7 +40,7 @@ export function time(iso: string | undefined): string {
 /** A piece of a value as it is shown: text, or a mark for what cannot be seen. */
 export type Piece = { kind: 'text' | 'mark'; text: string }
 
-/** Blanks at the ends become middle dots, tabs and control characters symbols: what cannot be seen can mislead. */
+/** Blanks at the ends and several in a row become middle dots, tabs and control characters symbols: what cannot be seen can mislead. */
 export function visible(value: string): Piece[] {
   const pieces: Piece[] = []
   const push = (kind: Piece['kind'], text: string) => {
@@ -55,12 +55,13 @@ export function visible(value: string): Piece[] {
   const end = value.trimEnd().length
   ;[...value].reduce((at, c) => {
     const code = c.codePointAt(0) ?? 0
-    const atEnd = at < start || at >= end
+    const notAlone = value[at - 1] === ' ' || value[at + 1] === ' '
+    const tells = at < start || at >= end || notAlone
     if (code < 0x20) {
       push('mark', code === 9 ? '\u00bb' : `\u27e8${code.toString(16).padStart(2, '0')}\u27e9`)
     } else if (code === 0x7f) {
       push('mark', '\u27e87f\u27e9')
-    } else if (c === ' ' && atEnd) {
+    } else if (c === ' ' && tells) {
       push('mark', '\u00b7')
     } else if (/[\u00a0\u200b-\u200f\u2028\u2029\u202f\u2060\ufeff]/.test(c)) {
       push('mark', `\u27e8${code.toString(16).padStart(4, '0')}\u27e9`)

@@ -22,6 +22,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Watch.class,
       RunCommands.Tally.class,
       RunCommands.Checks.class,
+      DiagnoseCommand.class,
       RunCommands.Log.class,
       SetAsideCommands.SetAside.class,
       UploadCommand.class,

@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
 import yardage.core.column.*;
@@ -61,7 +62,7 @@ public final class Texts {
 
   /**
    * Makes runs of white space one blank, with none at the ends; spaces of Unicode, such as the one
-   * that does not break, count too.
+   * that does not break, count too. Characters that cannot be seen go.
    */
   public static Expression collapseBlanks(Expression operand) {
     return new Map(
@@ -83,6 +84,7 @@ public final class Texts {
               new String(bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8);
           StringBuilder collapsed = new StringBuilder();
           text.codePoints()
+              .filter(c -> Character.getType(c) != Character.FORMAT)
               .map(c -> Character.isWhitespace(c) || Character.isSpaceChar(c) ? ' ' : c)
               .filter(
                   c ->
@@ -92,6 +94,39 @@ public final class Texts {
               .forEach(collapsed::appendCodePoint);
           out.append(collapsed.toString().stripTrailing());
         });
+  }
+
+  /** Letters and digits in lower case, without accents; anything else is one blank. */
+  public static Expression plain(Expression operand) {
+    return new Map(
+        "plain text",
+        operand,
+        (bytes, start, end, out) ->
+            out.append(
+                plain(
+                    new String(
+                        bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8))));
+  }
+
+  /** As {@link #plain(Expression)}, for one text. */
+  public static String plain(String text) {
+    String decomposed = Normalizer.normalize(text, Normalizer.Form.NFKD);
+    StringBuilder out = new StringBuilder(decomposed.length());
+    boolean blank = true;
+    for (int i = 0; i < decomposed.length(); i++) {
+      char c = decomposed.charAt(i);
+      if (Character.getType(c) == Character.NON_SPACING_MARK) {
+        continue;
+      }
+      if (Character.isLetterOrDigit(c) || Character.isSurrogate(c)) {
+        out.append(c);
+        blank = false;
+      } else if (!blank) {
+        out.append(' ');
+        blank = true;
+      }
+    }
+    return out.toString().strip().toLowerCase(Locale.ROOT);
   }
 
   public static Expression upper(Expression operand) {

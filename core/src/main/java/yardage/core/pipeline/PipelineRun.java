@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiConsumer;
 import org.apache.calcite.rel.RelNode;
+import yardage.core.column.Batch;
 import yardage.core.column.Schema;
 import yardage.core.exec.CancelledException;
 import yardage.core.exec.ExecutionContext;
@@ -404,6 +405,27 @@ public final class PipelineRun {
                   keys,
                   join.with().text()),
           null);
+    }
+  }
+
+  /**
+   * The first rows that a step gives, over all files of its feeds, without publishing anything.
+   *
+   * @param enough how many rows are read before it stops; a few more may come
+   */
+  List<Batch> rowsOf(String step, long enough) {
+    StepTally tally = tallies.getOrDefault(step, new StepTally(step, ""));
+    try (Executor executor = new Executor(setting.execution())) {
+      RelNode root =
+          check
+              .session()
+              .optimize(new StepBorder(algebra(step), Optional.of(step), Optional.empty(), false));
+      return executor.collect(
+          check.session().physical().plan(root, tally, tallies::get), tally, enough);
+    } catch (Exception | OutOfMemoryError e) {
+      throw failure(e);
+    } finally {
+      scans.values().forEach(FeedScan::close);
     }
   }
 

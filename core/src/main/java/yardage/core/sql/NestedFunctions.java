@@ -36,6 +36,9 @@ final class NestedFunctions {
   /** Runs of blanks, tabs and line ends to one blank, and none at the ends. */
   static final String COLLAPSE = "COLLAPSE_BLANKS";
 
+  /** Letters and digits in lower case, without accents; anything else is one blank. */
+  static final String PLAIN = "PLAIN_TEXT";
+
   static final String PERCENTILE = "PERCENTILE";
 
   private NestedFunctions() {}
@@ -47,6 +50,7 @@ final class NestedFunctions {
           text(JSON_TYPE, OperandTypes.CHARACTER),
           text(XML_TYPE, OperandTypes.CHARACTER),
           text(COLLAPSE, OperandTypes.CHARACTER),
+          text(PLAIN, OperandTypes.CHARACTER),
           parse(PARSE_JSON),
           parse(PARSE_XML),
           SqlBasicAggFunction.create(

@@ -191,6 +191,8 @@ final class RexTranslator {
         return new JsonValues.TextOf(translate(o.get(0)));
       case NestedFunctions.PARSE_JSON:
         return new JsonValues.Parse(translate(o.get(0)), type);
+      case NestedFunctions.PLAIN:
+        return Texts.plain(translate(o.get(0)));
       case NestedFunctions.COLLAPSE:
         return Texts.collapseBlanks(translate(o.get(0)));
       case NestedFunctions.PARSE_XML:

@@ -1,8 +1,6 @@
 package yardage.core.step;
 
-import java.text.Normalizer;
 import java.util.Arrays;
-import java.util.Locale;
 
 /**
  * How alike two texts are, from 0 to 1. Texts are compared without accents, case, punctuation and
@@ -10,26 +8,6 @@ import java.util.Locale;
  */
 final class Likeness {
   private Likeness() {}
-
-  static String plain(String text) {
-    String decomposed = Normalizer.normalize(text, Normalizer.Form.NFKD);
-    StringBuilder out = new StringBuilder(decomposed.length());
-    boolean blank = true;
-    for (int i = 0; i < decomposed.length(); i++) {
-      char c = decomposed.charAt(i);
-      if (Character.getType(c) == Character.NON_SPACING_MARK) {
-        continue;
-      }
-      if (Character.isLetterOrDigit(c) || Character.isSurrogate(c)) {
-        out.append(c);
-        blank = false;
-      } else if (!blank) {
-        out.append(' ');
-        blank = true;
-      }
-    }
-    return out.toString().strip().toLowerCase(Locale.ROOT);
-  }
 
   /**
    * The distinct trigrams of a text, sorted, with two blanks before it and one behind, so that

@@ -15,6 +15,7 @@ import yardage.core.exec.CancelToken;
 import yardage.core.exec.KeyNumbers;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.WholeStep;
+import yardage.core.expr.Texts;
 
 /**
  * Groups rows that are equal in some columns and alike in a text: whoever is like a member is a
@@ -57,7 +58,7 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
         textOf[r] = -1;
         continue;
       }
-      String p = plainOf.computeIfAbsent(texts.value(r), Likeness::plain);
+      String p = plainOf.computeIfAbsent(texts.value(r), Texts::plain);
       int b = block[r];
       textOf[r] =
           numbers.computeIfAbsent(

@@ -10,12 +10,12 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.EnumSource;
 import yardage.core.column.Column;
-import yardage.core.column.ColumnBuilder;
 import yardage.core.column.IntColumn;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.StepTally;
+import yardage.core.expr.Texts;
 
 /**
  * Likeness against its definition: every pair compared, groups closed by going on until no change.
@@ -85,7 +85,6 @@ class LikenessTest {
     List<Column> out =
         new LikenessStep(new int[] {0}, 1, measure, least)
             .apply(columns, new StepTally("s", "dedupe"), new CancelToken());
-    ColumnBuilder.of(Type.INT);
     return ((IntColumn) out.get(2)).values();
   }
 
@@ -126,8 +125,8 @@ class LikenessTest {
   }
 
   private static boolean alike(String x, String y, LikenessStep.Measure measure, double least) {
-    String a = Likeness.plain(x);
-    String b = Likeness.plain(y);
+    String a = Texts.plain(x);
+    String b = Texts.plain(y);
     if (a.equals(b)) {
       return true;
     }
@@ -149,12 +148,12 @@ class LikenessTest {
     "Honeyman, h555"
   })
   void soundsAreThoseOfTheCensus(String name, String code) {
-    assertEquals(code, Likeness.sound(Likeness.plain(name)));
+    assertEquals(code, Likeness.sound(Texts.plain(name)));
   }
 
   @Test
   void editsAreThoseOfTheTextbook() {
     assertEquals(3, Likeness.edits("kitten", "sitting", 10));
-    assertEquals("fiacao do norte lda", Likeness.plain("  Fiação do NORTE,   Lda. "));
+    assertEquals("fiacao do norte lda", Texts.plain("  Fiação do NORTE,   Lda. "));
   }
 }

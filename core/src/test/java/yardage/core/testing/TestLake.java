@@ -30,6 +30,7 @@ import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
@@ -129,6 +130,26 @@ public final class TestLake implements PointerStore, Catalog {
     Map<String, Tally> out = new LinkedHashMap<>();
     lastRun.tallies().forEach(t -> out.put(t.step(), t));
     return out;
+  }
+
+  /** What a join of a pipeline finds, over all files of its feeds. */
+  public JoinInsight diagnose(String pipeline, String step) {
+    PipelineCheck check = check(pipeline);
+    var execution =
+        new ExecutionContext(MemoryPool.root("the look", 256L << 20), new CancelToken(), 2);
+    PipelineRun run =
+        new PipelineRun(
+            check,
+            new PipelineRun.Setting(
+                "look",
+                STARTED_AT,
+                lake,
+                this,
+                feed -> Map.of(),
+                folder.resolve("set-aside/look.jsonl"),
+                execution,
+                log::add));
+    return JoinInsight.of(check, run, step);
   }
 
   private void publish(String pipeline, List<PointerChange> changes, List<IntakeFile> intake) {

@@ -5,10 +5,13 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.util.List;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ObjectNode;
+import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
 import yardage.core.pipeline.describe.StepSchema;
@@ -17,10 +20,24 @@ import yardage.core.pipeline.describe.StepSchema;
 @RestController
 class StepController {
   private static final JsonMapper JSON = new JsonMapper();
+  private final DiagnosisService diagnosis;
+
+  StepController(DiagnosisService diagnosis) {
+    this.diagnosis = diagnosis;
+  }
 
   @GetMapping("/api/v1/steps")
   List<StepDescription> steps() {
     return StepCatalog.all();
+  }
+
+  record DiagnosisRequest(String text, String step) {}
+
+  /** What a join finds, what it does not, and what would mend that; over all that is there. */
+  @PostMapping("/api/v1/pipelines/diagnose")
+  JoinInsight diagnose(@RequestBody DiagnosisRequest body) {
+    return diagnosis.join(
+        body.text() == null ? "" : body.text(), body.step() == null ? "" : body.step());
   }
 
   /** The document's frame is written by hand; its steps come from their descriptions. */

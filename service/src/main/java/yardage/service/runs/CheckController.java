@@ -13,8 +13,11 @@ class CheckController {
 
   private final CheckMapper mapper;
 
-  CheckController(CheckMapper mapper) {
+  private final RunService runs;
+
+  CheckController(CheckMapper mapper, RunService runs) {
     this.mapper = mapper;
+    this.runs = runs;
   }
 
   /**
@@ -46,6 +49,7 @@ class CheckController {
 
   @GetMapping("/api/v1/runs/{id}/checks")
   List<CheckOutcome> ofRun(@PathVariable long id) {
+    runs.find(id);
     return mapper.ofRun(id).stream().map(CheckOutcome::of).toList();
   }
 

@@ -1,0 +1,95 @@
+package yardage.core.pipeline;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.ColumnBuilder;
+import yardage.core.column.Schema;
+import yardage.core.insight.JoinDiagnosis;
+
+/**
+ * The diagnosis of a join step, with the steps that would mend it.
+ *
+ * @param sampled whether an input was too long to be read whole
+ * @param offers a step's text for each remedy that SQL can say, in the same order; empty for others
+ */
+public record JoinInsight(
+    String step,
+    String left,
+    String right,
+    List<String> leftKeys,
+    List<String> rightKeys,
+    boolean sampled,
+    JoinDiagnosis diagnosis,
+    List<String> offers) {
+  private static final long ENOUGH_ROWS = 500_000;
+
+  /** The steps of a document that can be diagnosed. */
+  public static List<String> joins(PipelineDocument document) {
+    return document.steps().values().stream()
+        .filter(s -> s.verb() instanceof Verb.JoinStep j && !j.on().isEmpty())
+        .map(PipelineDocument.Step::name)
+        .toList();
+  }
+
+  /**
+   * @param run over a checked document; one that takes all files, not only new ones
+   * @throws IllegalArgumentException when the step is no join on keys
+   */
+  public static JoinInsight of(PipelineCheck check, PipelineRun run, String step) {
+    PipelineDocument.Step s = check.document().steps().get(step);
+    if (s == null || !(s.verb() instanceof Verb.JoinStep join) || join.on().isEmpty()) {
+      throw new IllegalArgumentException(
+          "Step [%s] is no join on keys; there are %s"
+              .formatted(step, String.join(", ", joins(check.document()))));
+    }
+    String left = s.from().get(0).text();
+    String right = join.with().text();
+    List<String> leftKeys = join.on().keySet().stream().map(Located::text).toList();
+    List<String> rightKeys = join.on().values().stream().map(Located::text).toList();
+    List<Column> a = keys(run.rowsOf(left, ENOUGH_ROWS), check.schema(left), leftKeys);
+    List<Column> b = keys(run.rowsOf(right, ENOUGH_ROWS), check.schema(right), rightKeys);
+    boolean sampled = a.get(0).size() >= ENOUGH_ROWS || b.get(0).size() >= ENOUGH_ROWS;
+    JoinDiagnosis diagnosis = JoinDiagnosis.of(a, leftKeys, b, rightKeys);
+    List<String> offers = new ArrayList<>();
+    for (JoinDiagnosis.Remedy r : diagnosis.remedies()) {
+      offers.add(
+          r.set().entrySet().stream()
+              .filter(e -> !e.getValue().isEmpty())
+              .map(e -> offer(e.getKey().equals("left") ? left : right, r.code(), e.getValue()))
+              .collect(Collectors.joining("\n")));
+    }
+    return new JoinInsight(step, left, right, leftKeys, rightKeys, sampled, diagnosis, offers);
+  }
+
+  /** A shape step behind an input, as a document has it. */
+  private static String offer(String input, String code, Map<String, String> set) {
+    String shape =
+        code.equals("blanks")
+            ? "trim: " + List.copyOf(set.keySet())
+            : code.equals("case")
+                ? "lower: " + List.copyOf(set.keySet())
+                : "set: {"
+                    + set.entrySet().stream()
+                        .map(e -> "%s: \"%s\"".formatted(e.getKey(), e.getValue()))
+                        .collect(Collectors.joining(", "))
+                    + "}";
+    return "  %s_mended:\n    from: %s\n    shape: {%s}".formatted(input, input, shape);
+  }
+
+  private static List<Column> keys(List<Batch> batches, Schema schema, List<String> names) {
+    List<Column> out = new ArrayList<>();
+    for (String name : names) {
+      int at = schema.indexOf(name);
+      List<Column> parts = batches.stream().map(x -> x.column(at)).toList();
+      out.add(
+          parts.isEmpty()
+              ? ColumnBuilder.of(schema.field(at).type()).build()
+              : ColumnBuilder.concat(schema.field(at).type(), parts));
+    }
+    return out;
+  }
+}
