@@ -54,12 +54,12 @@ public final class Staging implements AutoCloseable {
   }
 
   /** How many files were noted so far; a mark for {@link #discardSince}. */
-  synchronized int mark() {
+  public synchronized int mark() {
     return files.size();
   }
 
   /** Removes the files noted since a mark: those of an attempt that was not published. */
-  synchronized void discardSince(int mark) {
+  public synchronized void discardSince(int mark) {
     List<Path> late = files.subList(mark, files.size());
     late.forEach(Staging::delete);
     late.clear();

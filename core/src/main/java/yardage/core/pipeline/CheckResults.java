@@ -23,6 +23,9 @@ public final class CheckResults {
   static List<Result> of(PipelineDocument document, Map<String, StepTally> tallies) {
     List<Result> out = new ArrayList<>();
     for (PipelineDocument.Step step : document.steps().values()) {
+      if (step.verb() instanceof Verb.Fact fact && tallies.containsKey(step.name())) {
+        out.add(grain(step.name(), fact, tallies.get(step.name())));
+      }
       if (!(step.verb() instanceof Verb.Check check) || !tallies.containsKey(step.name())) {
         continue;
       }
@@ -34,6 +37,23 @@ public final class CheckResults {
       }
     }
     return out;
+  }
+
+  private static Result grain(String step, Verb.Fact fact, StepTally tally) {
+    StepTally.Checked seen =
+        tally.checks().getOrDefault(StarCompiler.GRAIN, new StepTally.Checked(0, 0, ""));
+    String columns =
+        fact.grain().stream().map(Located::text).collect(java.util.stream.Collectors.joining(", "));
+    return new Result(
+        step,
+        StarCompiler.GRAIN,
+        seen.failed() == 0 ? "met" : "stopped",
+        seen.rows(),
+        seen.failed(),
+        seen.failed() == 0
+            ? "one row for each %s, %,d of them".formatted(columns, seen.rows())
+            : "several rows have the same %s: %,d of %,d, such as %s"
+                .formatted(columns, seen.failed(), seen.rows(), seen.example()));
   }
 
   private static Result result(String step, CheckRule rule, StepTally.Checked seen) {

@@ -19,6 +19,7 @@ import yardage.core.lake.Partitioning;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
 import yardage.core.sql.PlanSession;
+import yardage.core.star.Calendar;
 
 /**
  * All that can be known about a pipeline without running it: its problems, and every step's
@@ -99,7 +100,8 @@ public final class PipelineCheck {
                     s.name(),
                     s.verb().word(),
                     detail(s.verb()),
-                    s.from().stream().map(Located::text).toList(),
+                    (s.verb() instanceof Verb.Fact ? s.inputs() : s.from())
+                        .stream().map(Located::text).distinct().toList(),
                     s.verb() instanceof Verb.JoinStep j
                         ? Optional.of(j.with().text())
                         : Optional.empty(),
@@ -115,6 +117,10 @@ public final class PipelineCheck {
       return "table " + read.table();
     } else if (verb instanceof Verb.Write write) {
       return write.table().toString();
+    } else if (verb instanceof Verb.Dimension dimension) {
+      return dimension.table().toString();
+    } else if (verb instanceof Verb.CalendarDays days) {
+      return days.calendar().from() + " to " + days.calendar().to();
     } else if (verb instanceof Verb.JoinStep join) {
       return join.kind().name().toLowerCase(java.util.Locale.ROOT);
     }
@@ -168,7 +174,8 @@ public final class PipelineCheck {
     if (problems.stream().anyMatch(p -> p.field().startsWith("parameters."))) {
       sound.clear();
     }
-    StepCompiler compiler = new StepCompiler(session, document.parameters(), sound, problems);
+    StepCompiler compiler =
+        new StepCompiler(session, catalog, document.parameters(), sound, problems);
     Map<String, Integer> state = new HashMap<>();
     for (String name : steps.keySet()) {
       visit(name, state, compiler, new ArrayList<>());
@@ -325,6 +332,8 @@ public final class PipelineCheck {
             catalog.tables().stream().map(TableName::toString).toList(),
             "unknown-table");
       }
+    } else if (step.verb() instanceof Verb.CalendarDays) {
+      read = Optional.of(Calendar.SCHEMA);
     } else {
       if (step.from().isEmpty()) {
         return false;
@@ -343,6 +352,19 @@ public final class PipelineCheck {
   }
 
   private void checkWrite(PipelineDocument.Step step, Verb.Write write, Schema schema) {
+    PipelineDocument.Step from = document.steps().get(step.from().get(0).text());
+    if (from != null
+        && from.verb() instanceof Verb.Dimension dimension
+        && (write.mode() != WriteMode.REPLACE || !write.table().equals(dimension.table()))) {
+      problems.add(
+          PipelineDocument.error(
+              step.name(),
+              "write",
+              "not-the-dimension",
+              write.name().place(),
+              "Step [%s] gives all rows of [%s], so it is written whole and there: {table: %s, mode: replace}"
+                  .formatted(from.name(), dimension.table(), dimension.table())));
+    }
     try {
       Partitioning partitioning = new Partitioning(schema, write.partition());
       catalog

@@ -28,12 +28,18 @@ public final class PipelineDocument {
   record Step(String name, Place place, List<Located> from, Verb verb) {
     /** All inputs, a join's second one included. */
     List<Located> inputs() {
+      List<Located> all = new ArrayList<>(from);
       if (verb instanceof Verb.JoinStep join) {
-        List<Located> all = new ArrayList<>(from);
         all.add(join.with());
-        return all;
+      } else if (verb instanceof Verb.Fact fact) {
+        fact.keys().values().forEach(k -> all.add(k.dimension()));
       }
-      return from;
+      return all;
+    }
+
+    /** Whether an input serves as a look-up for the first. */
+    boolean isLookUp(int input) {
+      return input > 0 && (verb instanceof Verb.JoinStep || verb instanceof Verb.Fact);
     }
   }
 
@@ -220,7 +226,7 @@ public final class PipelineDocument {
       String word = present.get(0);
       Optional<Verb> verb = new StepReader(problems).verb(word, reader);
       reader.finish();
-      boolean reads = word.equals("read");
+      boolean reads = word.equals("read") || word.equals("calendar");
       boolean several = word.equals("stack") || word.equals("sql");
       if (reads && !from.isEmpty()) {
         problems.add(

@@ -45,6 +45,7 @@ import yardage.core.lake.Staging;
 import yardage.core.lake.TableWriter;
 import yardage.core.sql.Relation;
 import yardage.core.sql.StepBorder;
+import yardage.core.star.DimensionStep;
 
 /**
  * One run of a pipeline: reads, computes, checks that the books balance, publishes. {@link
@@ -157,7 +158,18 @@ public final class PipelineRun {
           new Publication(setting.lake(), staging, setting.run(), check.document().name());
       for (PipelineDocument.Step step : check.document().steps().values()) {
         if (step.verb() instanceof Verb.Write write) {
-          publication.add(write(step, write, executor, staging));
+          int mark = staging.mark();
+          TableWriter writer = write(step, write, executor, staging);
+          if (isUnchanged(step)) {
+            staging.discardSince(mark);
+            setting
+                .listener()
+                .log(
+                    "%s: %s is as it was, so it is left alone"
+                        .formatted(step.name(), write.table()));
+          } else {
+            publication.add(writer);
+          }
         }
       }
       List<IntakeFile> intake =
@@ -195,6 +207,13 @@ public final class PipelineRun {
         staging.abandon();
       }
     }
+  }
+
+  /** Whether a step writes a dimension that nothing has changed in. */
+  private boolean isUnchanged(PipelineDocument.Step write) {
+    String from = write.from().get(0).text();
+    return check.document().steps().get(from).verb() instanceof Verb.Dimension
+        && !tallies.get(from).changedValues().containsKey(DimensionStep.CHANGES);
   }
 
   private TableWriter write(
@@ -263,10 +282,13 @@ public final class PipelineRun {
           .session()
           .scan(name, new TableRelation(setting.catalog().table(read.table()).orElseThrow()));
     }
+    if (step.verb() instanceof Verb.CalendarDays days) {
+      return check.session().scan(name, new CalendarRelation(days.calendar()));
+    }
     List<RelNode> inputs = new ArrayList<>();
     List<Located> all = step.inputs();
     for (int i = 0; i < all.size(); i++) {
-      inputs.add(input(all.get(i).text(), name, step.verb() instanceof Verb.JoinStep && i == 1));
+      inputs.add(input(all.get(i).text(), name, step.isLookUp(i)));
     }
     return check.body(name).build().apply(inputs);
   }
@@ -466,7 +488,7 @@ public final class PipelineRun {
       PipelineDocument.Step step = check.document().steps().get(e.getKey());
       for (int i = 0; i < step.inputs().size(); i++) {
         long out = tallies.get(step.inputs().get(i).text()).snapshot().rowsOut();
-        if (step.verb() instanceof Verb.JoinStep && i == 1) {
+        if (step.isLookUp(i)) {
           expectedRight += out;
         } else {
           expectedIn += out;

@@ -28,13 +28,19 @@ final class StepCompiler {
   private final StepProblems problems;
   private final PlacedSql placed;
   private final StepTools tools;
+  private final Catalog catalog;
 
+  /**
+   * @param catalog where dimensions are looked up
+   */
   StepCompiler(
       PlanSession session,
+      Catalog catalog,
       Map<String, PipelineDocument.Parameter> declared,
       Map<String, String> parameters,
       List<Problem> problems) {
     this.session = session;
+    this.catalog = catalog;
     this.problems = new StepProblems(problems);
     this.placed = new PlacedSql(session, declared, parameters);
     this.tools = new StepTools(session, this.problems, placed);
@@ -66,6 +72,10 @@ final class StepCompiler {
       body = rows.across(across, inputs.get(0));
     } else if (verb instanceof Verb.Check check) {
       body = new CheckCompiler(tools, step, check).compile(inputs.get(0));
+    } else if (verb instanceof Verb.Dimension dimension) {
+      body = new StarCompiler(tools, step).dimension(dimension, catalog, inputs.get(0));
+    } else if (verb instanceof Verb.Fact fact) {
+      body = new StarCompiler(tools, step).fact(fact, inputs);
     } else if (verb instanceof Verb.JoinStep join) {
       body = new JoinCompiler(tools).compile(step, join, inputs.get(0), inputs.get(1), names);
     } else if (verb instanceof Verb.AggregateStep aggregate) {

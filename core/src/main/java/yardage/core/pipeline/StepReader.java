@@ -1,5 +1,6 @@
 package yardage.core.pipeline;
 
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -21,11 +22,13 @@ import yardage.core.lake.PartitionField;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
+import yardage.core.star.Calendar;
 import yardage.core.step.CastStep;
 import yardage.core.step.LikenessStep;
 
 /** Reads what a step's verb says, noting what is wrong with it. */
 final class StepReader {
+  private static final int MOST_DAYS = 200_000;
   private static final Pattern SIZE = Pattern.compile("(\\d{1,9}) ?(kB|MB|GB)");
   private static final Pattern SHARE = Pattern.compile("([0-9]+(?:\\.[0-9]+)?) ?%");
 
@@ -61,6 +64,9 @@ final class StepReader {
           case "unpivot" -> unpivot(r);
           case "across" -> across(r);
           case "check" -> check(r);
+          case "calendar" -> calendar(r);
+          case "dimension" -> dimension(r);
+          case "fact" -> fact(r);
           case "dedupe" -> dedupe(r);
           case "join" -> join(r);
           case "aggregate" -> aggregate(r);
@@ -294,7 +300,7 @@ final class StepReader {
           case "is" -> r.text("is").map(t -> eachOrShare(r, new Located(t, r.field("is"))));
           case "not-null" -> notNull(r);
           case "in" -> in(r);
-          case "unique" -> Optional.of(new CheckRule.Unique(located(r, "unique")));
+          case "unique" -> unique(r);
           case "rows" -> rowCount(r);
           default -> r.text("all").map(t -> new CheckRule.Together(new Located(t, r.field("all"))));
         };
@@ -346,6 +352,16 @@ final class StepReader {
     return new Located(at.value().withText(sql), at.field());
   }
 
+  private static Optional<CheckRule.Kind> unique(DocumentReader r) {
+    List<Located> columns = located(r, "unique");
+    if (columns.isEmpty()) {
+      r.error(
+          "missing-field", "unique", r.place(), "[unique] needs columns, as in unique: [roll_id]");
+      return Optional.empty();
+    }
+    return Optional.of(new CheckRule.Unique(columns));
+  }
+
   private Optional<CheckRule.Kind> rowCount(DocumentReader r) {
     Optional<DocumentReader> rows = r.reader("rows");
     Optional<CheckRule.Kind> out =
@@ -356,6 +372,132 @@ final class StepReader {
                     x.parsed("at-most", StepReader::count)));
     rows.ifPresent(DocumentReader::finish);
     return out;
+  }
+
+  private Optional<Verb> calendar(DocumentReader r) {
+    Optional<TextValue> first = r.required("first", "the first day, as in 2026-01-01");
+    Optional<TextValue> last = r.required("last", "the last day, as in 2030-12-31");
+    Optional<LocalDate> from = r.parsed("first", LocalDate::parse);
+    Optional<LocalDate> to = r.parsed("last", LocalDate::parse);
+    long start = r.parsed("fiscal-start", StepReader::count).orElse(1L);
+    if (start < 1 || start > 12) {
+      r.error(
+          "wrong-value",
+          "fiscal-start",
+          r.value("fiscal-start").orElseThrow().place(),
+          "A fiscal year starts with a month, 1 to 12");
+      return Optional.empty();
+    }
+    if (first.isEmpty() || last.isEmpty() || from.isEmpty() || to.isEmpty()) {
+      return Optional.empty();
+    }
+    long days = to.get().toEpochDay() - from.get().toEpochDay() + 1;
+    if (days < 1 || days > MOST_DAYS) {
+      r.error(
+          "wrong-value",
+          "last",
+          last.get().place(),
+          "From %s to %s there are %,d days; a calendar has 1 to %,d"
+              .formatted(from.get(), to.get(), days, MOST_DAYS));
+      return Optional.empty();
+    }
+    return Optional.of(new Verb.CalendarDays(new Calendar(from.get(), to.get(), (int) start)));
+  }
+
+  private Optional<Verb> dimension(DocumentReader r) {
+    Optional<TextValue> name = r.required("table", "the dimension's table, as in mart.dim_loom");
+    Optional<TableName> table = r.parsed("table", TableName::parse);
+    List<Located> key = located(r, "key");
+    if (key.isEmpty()) {
+      r.error(
+          "missing-field",
+          "key",
+          r.place(),
+          "[key] is missing: the columns of the natural key, as in key: [loom_code]");
+    }
+    Optional<ColumnChoice> history = choice(r, "history");
+    Optional<Located> changedAt =
+        r.text("changed-at").map(t -> new Located(t, r.field("changed-at")));
+    boolean marks = r.word("gone", "keep", "keep", "mark").equals("mark");
+    Optional<String> surrogate = r.text("surrogate").map(TextValue::text);
+    return table.map(
+        t ->
+            new Verb.Dimension(
+                t,
+                new Located(name.get(), r.field("table")),
+                surrogate.orElse(t.name().replaceFirst("^dim_", "") + "_key"),
+                key,
+                history,
+                changedAt,
+                marks));
+  }
+
+  private Optional<Verb> fact(DocumentReader r) {
+    List<Located> grain = located(r, "grain");
+    if (grain.isEmpty()) {
+      r.error(
+          "missing-field",
+          "grain",
+          r.place(),
+          "[grain] is missing: the columns that no two rows of the fact share, as in grain: [roll_id]");
+    }
+    Map<Located, Verb.Fact.Key> keys = new LinkedHashMap<>();
+    Optional<DocumentReader> declared = r.reader("keys");
+    if (declared.isEmpty() && !r.has("keys")) {
+      r.error(
+          "missing-field",
+          "keys",
+          r.place(),
+          "[keys] is missing: the surrogate keys by name, as in keys: {loom_key: {dimension: looms, on: [loom_code]}}");
+    }
+    declared.ifPresent(
+        d ->
+            d.entries()
+                .forEach(
+                    (name, value) -> {
+                      if (value instanceof MapValue map) {
+                        DocumentReader k =
+                            new DocumentReader(map, r.step(), d.field(name.text()), problems);
+                        factKey(k)
+                            .ifPresent(x -> keys.put(new Located(name, d.field(name.text())), x));
+                        k.finish();
+                      } else {
+                        d.error(
+                            "wrong-shape",
+                            name.text(),
+                            value.place(),
+                            "A key is written {dimension: its-step, on: [columns], at: a_time}");
+                      }
+                    }));
+    return Optional.of(new Verb.Fact(grain, keys, located(r, "measures"), located(r, "keep")));
+  }
+
+  private Optional<Verb.Fact.Key> factKey(DocumentReader r) {
+    Optional<TextValue> dimension =
+        r.required("dimension", "the step that gives the dimension's rows");
+    Map<Located, Located> on = keys(r);
+    if (on.isEmpty()) {
+      r.error(
+          "missing-field",
+          "on",
+          r.place(),
+          "[on] is missing: the natural key, as in on: [loom_code], or on: {here: there}");
+    }
+    Optional<Located> at = r.text("at").map(t -> new Located(t, r.field("at")));
+    boolean aside = r.word("orphans", "unknown", "unknown", "set-aside").equals("set-aside");
+    return dimension.map(
+        d -> new Verb.Fact.Key(new Located(d, r.field("dimension")), on, at, aside));
+  }
+
+  /** Columns that both sides have, or left names to right names. */
+  private static Map<Located, Located> keys(DocumentReader r) {
+    Map<Located, Located> on = new LinkedHashMap<>();
+    if (r.value("on").orElse(null) instanceof MapValue) {
+      on.putAll(locatedPairs(r, "on"));
+    } else {
+      located(r, "on").forEach(l -> on.put(l, l));
+    }
+    return on;
   }
 
   private Optional<Verb> dedupe(DocumentReader r) {
@@ -410,12 +552,7 @@ final class StepReader {
 
   private Optional<Verb> join(DocumentReader r) {
     Optional<TextValue> with = r.required("with", "the step to join with");
-    Map<Located, Located> on = new LinkedHashMap<>();
-    if (r.value("on").orElse(null) instanceof MapValue) {
-      on.putAll(locatedPairs(r, "on"));
-    } else {
-      located(r, "on").forEach(l -> on.put(l, l));
-    }
+    Map<Located, Located> on = keys(r);
     Optional<Located> where = r.text("where").map(t -> new Located(t, r.field("where")));
     if (on.isEmpty() && where.isEmpty()) {
       r.error(

@@ -8,6 +8,7 @@ import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
+import yardage.core.star.Calendar;
 import yardage.core.step.CastStep;
 import yardage.core.step.LikenessStep;
 
@@ -208,6 +209,63 @@ sealed interface Verb {
     public String word() {
       return "join";
     }
+  }
+
+  /** The days of a range. */
+  record CalendarDays(Calendar calendar) implements Verb {
+    @Override
+    public String word() {
+      return "calendar";
+    }
+  }
+
+  /**
+   * Brings a dimension up to date; all its rows come out.
+   *
+   * @param surrogate the name of its surrogate key
+   * @param history attributes whose changes make new versions
+   * @param changedAt the column that says since when a row holds
+   */
+  record Dimension(
+      TableName table,
+      Located name,
+      String surrogate,
+      List<Located> key,
+      Optional<ColumnChoice> history,
+      Optional<Located> changedAt,
+      boolean marksGone)
+      implements Verb {
+    @Override
+    public String word() {
+      return "dimension";
+    }
+  }
+
+  /**
+   * Resolves natural keys to surrogate keys, and keeps keys, measures and little else.
+   *
+   * @param grain the columns that no two rows share
+   * @param keep columns that stay as they are
+   */
+  record Fact(
+      List<Located> grain, Map<Located, Key> keys, List<Located> measures, List<Located> keep)
+      implements Verb {
+    @Override
+    public String word() {
+      return "fact";
+    }
+
+    /**
+     * One surrogate key.
+     *
+     * @param dimension the step that gives the dimension's rows; its first column is the key
+     * @param on columns here to columns there
+     * @param at the time for which the member is wanted
+     * @param setsAside whether a row without a member is set aside, rather than given the unknown
+     *     one
+     */
+    record Key(
+        Located dimension, Map<Located, Located> on, Optional<Located> at, boolean setsAside) {}
   }
 
   /**

@@ -87,7 +87,8 @@ class StepCatalogTest {
     String inner = "{" + field + "}";
     for (Field holder : named ? step.fields().get(0).fields() : step.fields()) {
       if (holder.fields() == fields) {
-        inner = "{" + holder.name() + ": " + inner + "}";
+        boolean byName = holder.kind() == StepDescription.Kind.NAMED_FIELDS;
+        inner = "{" + holder.name() + ": " + (byName ? "{x: " + inner + "}" : inner) + "}";
       }
     }
     return named ? "{rule: " + inner + "}" : inner;

@@ -265,6 +265,68 @@ public final class StepCatalog {
                       Field.of("else", WORD, "what happens when it is not met")
                           .words("set-aside", "warn", "stop")
                           .otherwise("set-aside for rules of rows, stop for the others"))),
+          fields(
+              "calendar",
+              "A row for each day of a range: ISO weeks, quarters, a fiscal year.",
+              Inputs.NONE,
+              List.of("{first: 2026-01-01, last: 2030-12-31, fiscal-start: 4}"),
+              Field.of("first", TEXT, "the first day").needed(),
+              Field.of("last", TEXT, "the last day").needed(),
+              Field.of(
+                      "fiscal-start",
+                      COUNT,
+                      "the month that a fiscal year starts with; it is named by the year it ends in")
+                  .otherwise("1")),
+          fields(
+              "dimension",
+              "Brings a dimension up to date: surrogate keys stay, changes are overwritten or kept as history. All its rows come out, to be written with mode: replace.",
+              Inputs.ONE,
+              List.of(
+                  "{table: mart.dim_loom, key: [loom_code], history: [hall, mill_code], changed-at: since, gone: mark}"),
+              Field.of("table", TABLE, "the dimension's table, as it is now").needed(),
+              Field.of("key", COLUMNS, "the natural key").needed(),
+              Field.of("surrogate", NEW_COLUMN, "the surrogate key's name")
+                  .otherwise("the table's name without dim_, and _key"),
+              Field.of(
+                  "history",
+                  COLUMN_CHOICE,
+                  "attributes whose changes make a new version, with valid_from, valid_to and is_current; the others are overwritten"),
+              Field.of("changed-at", COLUMN, "since when a row holds; a change may come late")
+                  .otherwise("the time of the run"),
+              Field.of(
+                      "gone",
+                      WORD,
+                      "what happens to members that are no longer in the input; mark gives them gone_at")
+                  .words("keep", "mark")
+                  .otherwise("keep")),
+          fields(
+              "fact",
+              "Resolves natural keys to surrogate keys, as of the event's time, and keeps keys and measures.",
+              Inputs.ONE_AND_ANOTHER,
+              List.of(
+                  "{grain: [roll_id], keys: {loom_key: {dimension: dim_loom, on: [loom_code], at: woven_at}}, measures: [metres], keep: [roll_id]}"),
+              Field.of("grain", COLUMNS, "what no two rows share; a run stops where they do")
+                  .needed(),
+              Field.of(
+                      "keys",
+                      NAMED_FIELDS,
+                      "the surrogate keys by name; -1 is the unknown member, -2 none at all")
+                  .needed()
+                  .holding(
+                      Field.of(
+                              "dimension",
+                              STEP,
+                              "the step that gives the dimension's rows, a dimension or a read; its first column is the key")
+                          .needed(),
+                      Field.of("on", KEYS, "the natural key: columns, or names here to names there")
+                          .needed(),
+                      Field.of("at", COLUMN, "the event's time, where the dimension keeps history"),
+                      Field.of("orphans", WORD, "what a row without a member gets")
+                          .words("unknown", "set-aside")
+                          .otherwise("unknown")),
+              Field.of("measures", COLUMNS, "numbers"),
+              Field.of(
+                  "keep", COLUMNS, "columns that stay as they are, such as a document's number")),
           new StepDescription(
               "sql",
               "A query over the inputs, by the names of their steps.",

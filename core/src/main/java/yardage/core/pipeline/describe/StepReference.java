@@ -39,9 +39,8 @@ public final class StepReference {
     out.append(
         "| `%s` | %s | %s | %s |\n"
             .formatted(name, holds(f), f.help(), f.required() ? "an error" : f.otherwise()));
-    if (f.kind() == Kind.FIELDS) {
-      f.fields().forEach(inner -> row(inner, name + ".", out));
-    }
+    String inside = f.kind() == Kind.NAMED_FIELDS ? name + ".*." : name + ".";
+    f.fields().forEach(inner -> row(inner, inside, out));
   }
 
   private static String holds(Field f) {
@@ -73,7 +72,8 @@ public final class StepReference {
       case FEED -> "a feed";
       case TABLE -> "a table";
       case PARTITIONS -> "columns and transforms";
-      case FIELDS, NAMED_FIELDS -> "fields";
+      case FIELDS -> "fields";
+      case NAMED_FIELDS -> "names, each with fields";
     };
   }
 }

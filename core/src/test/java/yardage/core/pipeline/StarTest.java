@@ -1,0 +1,246 @@
+package yardage.core.pipeline;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.SplittableRandom;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.document.Problem;
+import yardage.core.testing.TestLake;
+
+/** Dimensions, facts and the calendar; history against a replay of all changes. */
+class StarTest {
+  private static final long SEED = Long.getLong("yardage.seed", 42);
+  private static final String DIMENSION =
+      """
+      pipeline: d
+      steps:
+        looms: {read: {feed: looms}}
+        dim:
+          from: looms
+          dimension: {table: mart.dim_loom, key: [code], history: [hall], changed-at: since, gone: mark}
+        out: {from: dim, write: {table: mart.dim_loom, mode: replace}}
+      """;
+
+  @TempDir Path folder;
+  private TestLake lake;
+
+  @BeforeEach
+  void makeLake() {
+    lake = new TestLake(folder);
+    lake.declare(
+        "feed: looms\nfiles: looms/*\nintake: {replaced: take}\ntake: all\ntext: {}\ncolumns: {code: varchar, hall: varchar, maker: varchar, since: date}\n");
+  }
+
+  private void looms(String rows) {
+    lake.file("looms/1", "code,hall,maker,since\n" + rows);
+  }
+
+  private String members() {
+    return lake
+        .query(
+            "select loom_key, code, hall, maker, cast(valid_from as date), cast(valid_to as date), is_current, gone_at is not null from mart.dim_loom where loom_key > 0 order by code, valid_from")
+        .stream()
+        .map(r -> r.stream().map(String::valueOf).collect(Collectors.joining(" ")) + "\n")
+        .collect(Collectors.joining());
+  }
+
+  @Test
+  void keysStayHistoryGrowsAndTheSameInputChangesNothing() {
+    looms("L1,north,Veloz,2026-01-01\nL2,south,Veloz,2026-01-01\n");
+    lake.run(DIMENSION);
+    looms("L1,east,Rapid,2026-03-01\nL3,west,Rapid,2026-02-01\n");
+    lake.run(DIMENSION);
+    String after = members();
+    String snapshot =
+        lake.table(yardage.core.lake.TableName.parse("mart.dim_loom"))
+            .orElseThrow()
+            .snapshots()
+            .toString();
+    lake.run(DIMENSION);
+
+    assertEquals(
+        """
+        1 L1 north Rapid 2026-01-01 2026-03-01 false false
+        3 L1 east Rapid 2026-03-01 null true false
+        2 L2 south Veloz 2026-01-01 null true true
+        4 L3 west Rapid 2026-02-01 null true false
+        """,
+        after);
+    assertEquals(after, members());
+    assertEquals(
+        snapshot,
+        lake.table(yardage.core.lake.TableName.parse("mart.dim_loom"))
+            .orElseThrow()
+            .snapshots()
+            .toString(),
+        "nothing was published");
+    assertTrue(lake.log().contains("out: mart.dim_loom is as it was, so it is left alone"));
+    assertEquals(
+        "[[-2, null, not applicable], [-1, null, unknown]]",
+        lake.query("select loom_key, code, hall from mart.dim_loom where loom_key < 0 order by 1")
+            .toString());
+
+    looms("L1,attic,Rapid,2026-02-01\nL2,south,Veloz,2026-01-01\nL3,west,Rapid,2026-02-01\n");
+    lake.run(DIMENSION);
+
+    assertEquals(
+        """
+        1 L1 north Rapid 2026-01-01 2026-02-01 false false
+        5 L1 attic Rapid 2026-02-01 2026-03-01 false false
+        3 L1 east Rapid 2026-03-01 null true false
+        2 L2 south Veloz 2026-01-01 null true false
+        4 L3 west Rapid 2026-02-01 null true false
+        """,
+        members(),
+        "a late change comes between, and a member comes back");
+  }
+
+  /** Changes in any order of arrival, in several runs, give what they give in the order of time. */
+  @Test
+  void historyIsThatOfAReplay() {
+    SplittableRandom random = new SplittableRandom(SEED);
+    List<String> changes = new ArrayList<>();
+    Map<String, TreeMap<LocalDate, String>> replay = new TreeMap<>();
+    for (int i = 0; i < 120; i++) {
+      String code = "L" + random.nextInt(8);
+      LocalDate since = LocalDate.of(2026, 1, 1).plusDays(i);
+      String hall = "hall" + i;
+      changes.add("%s,%s,Veloz,%s".formatted(code, hall, since));
+      replay.computeIfAbsent(code, c -> new TreeMap<>()).put(since, hall);
+    }
+    java.util.Collections.shuffle(changes, new java.util.Random(SEED));
+    for (int run = 0; run < 4; run++) {
+      looms(String.join("\n", changes.subList(run * 30, run * 30 + 30)) + "\n");
+      lake.run(DIMENSION);
+    }
+
+    List<String> expected = new ArrayList<>();
+    replay.forEach(
+        (code, byDay) ->
+            byDay.forEach(
+                (day, hall) -> {
+                  LocalDate next = byDay.higherKey(day);
+                  expected.add(
+                      "[%s, %s, %s, %s, %s]".formatted(code, hall, day, next, next == null));
+                }));
+    List<String> found =
+        lake
+            .query(
+                "select code, hall, cast(valid_from as date), cast(valid_to as date), is_current from mart.dim_loom where loom_key > 0")
+            .stream()
+            .map(Object::toString)
+            .sorted(Comparator.naturalOrder())
+            .toList();
+    assertEquals(
+        String.join("\n", expected.stream().sorted().toList()),
+        String.join("\n", found),
+        "seed " + SEED);
+    assertEquals(
+        List.of(List.of(122L)),
+        lake.query("select count(distinct loom_key) from mart.dim_loom"),
+        "every version has a key of its own");
+  }
+
+  @Test
+  void factsFindTheMemberOfTheirTime() {
+    looms("L1,north,Veloz,2026-01-01\n");
+    lake.run(DIMENSION);
+    looms("L1,east,Veloz,2026-03-01\n");
+    lake.declare(
+        "feed: rolls\nfiles: rolls/*\ntake: all\ntext: {}\ncolumns: {roll: varchar, loom: varchar, woven: date, metres: int, note: varchar}\n");
+    lake.file(
+        "rolls/1",
+        "roll,loom,woven,metres,note\nR1,L1,2026-02-28,5,x\nR2,L1,2026-03-01,6,x\nR3,L9,2026-03-01,7,x\nR4,,2026-03-01,8,x\nR5,L1,2025-12-31,9,x\n");
+    String fact =
+        """
+        pipeline: f
+        steps:
+          looms: {read: {feed: looms}}
+          dim:
+            from: looms
+            dimension: {table: mart.dim_loom, key: [code], history: [hall], changed-at: since, gone: mark}
+          out: {from: dim, write: {table: mart.dim_loom, mode: replace}}
+          rolls: {read: {feed: rolls}}
+          facts:
+            from: rolls
+            fact: {grain: [roll], keys: {loom_key: {dimension: dim, on: {loom: code}, at: woven%s}}, measures: [metres], keep: [roll]}
+          mart: {from: facts, write: {table: mart.%s, mode: replace}}
+        """;
+
+    lake.run(fact.formatted("", "rolls"));
+    var aside = lake.run(fact.formatted(", orphans: set-aside", "known"));
+
+    assertEquals(
+        "[[1, R1, 5], [2, R2, 6], [-1, R3, 7], [-2, R4, 8], [-1, R5, 9]]",
+        lake.query("select * from mart.rolls order by roll").toString());
+    assertEquals(
+        "[[1, R1, 5], [2, R2, 6], [-2, R4, 8]]",
+        lake.query("select * from mart.known order by roll").toString());
+    assertEquals(2, aside.get("facts").setAside());
+
+    lake.file("rolls/2", "roll,loom,woven,metres,note\nR1,L1,2026-02-28,5,x\n");
+    RunFailedException twice =
+        assertThrows(RunFailedException.class, () -> lake.run(fact.formatted("", "rolls")));
+    assertTrue(
+        twice.getMessage().contains("several rows have the same roll: 2 of 6"), twice.getMessage());
+  }
+
+  @Test
+  void aCalendarCountsWeeksAsTheStandardDoes() {
+    lake.run(
+        "pipeline: c\nsteps:\n  days: {calendar: {first: 2026-12-27, last: 2027-01-05, fiscal-start: 4}}\n  out: {from: days, write: {table: mart.dim_day}}\n");
+
+    assertEquals(
+        "[[20261227, 2026, 52, 7, Sunday, true, 2027, 3], [20261231, 2026, 53, 4, Thursday, false, 2027, 3], [20270101, 2026, 53, 5, Friday, false, 2027, 4], [20270104, 2027, 1, 1, Monday, false, 2027, 4]]",
+        lake.query(
+                "select day_key, iso_year, iso_week, day_of_week, weekday_name, is_weekend, fiscal_year, fiscal_quarter from mart.dim_day where day_of_month in (27, 31, 1, 4) order by 1")
+            .toString());
+    assertEquals(
+        "[[10, 1]]",
+        lake.query("select count(*), count(case when is_month_end then 1 end) from mart.dim_day")
+            .toString());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '`',
+      value = {
+        "dimension: {table: mart.d} ` [key] is missing",
+        "dimension: {table: mart.d, key: [nothing]} ` There is no column [nothing]",
+        "dimension: {table: mart.d, key: [code], changed-at: hall} ` a time of change is a date",
+        "dimension: {table: mart.d, key: [code], surrogate: maker} ` choose another surrogate",
+        "fact: {grain: [code], keys: {k: {dimension: looms, on: [code]}}} ` first column of a dimension is its surrogate key",
+        "fact: {grain: [code], keys: {code: {dimension: looms, on: [code]}}} ` There is a column [code] already",
+        "fact: {grain: [code], measures: [hall], keys: {}} ` a measure is a number",
+        "fact: {keys: {k: {on: [code]}}} ` [grain] is missing",
+      })
+  void saysWhatIsWrong(String step, String expected) {
+    List<String> problems =
+        lake
+            .check(
+                "pipeline: p\nsteps:\n  looms: {read: {feed: looms}}\n  s: {from: looms, "
+                    + step
+                    + "}\n  out: {from: s, write: {table: mart.d, mode: replace}}\n")
+            .problems()
+            .stream()
+            .filter(p -> p.severity() == Problem.Severity.ERROR)
+            .map(Problem::message)
+            .toList();
+
+    assertTrue(problems.stream().anyMatch(p -> p.contains(expected)), problems.toString());
+  }
+}
