@@ -43,6 +43,7 @@ public final class Publication {
       boolean follow,
       org.apache.iceberg.Schema fileSchema,
       Optional<LakeTable> rewritten,
+      List<DataFile> replaced,
       List<DataFile> files) {}
 
   private final Lake lake;
@@ -69,6 +70,7 @@ public final class Publication {
             writer.follow(),
             writer.iceberg(),
             writer.rewritten(),
+            writer.replaced(),
             writer.files()));
   }
 
@@ -107,6 +109,7 @@ public final class Publication {
     if (before.isPresent()) {
       TableMetadata metadata = lake.load(change.table(), before.get()).metadata();
       checkFits(change.table(), change.schema(), change.partitioning(), metadata, change.follow());
+      checkNotMoved(change, metadata);
       ops = new StagedOperations(io, metadata);
       if (change.follow()) {
         follow(change, metadata, ops);
@@ -127,6 +130,7 @@ public final class Publication {
     BaseTable table = new BaseTable(ops, change.table().toString());
     boolean nothing =
         change.files().isEmpty()
+            && change.replaced().isEmpty()
             && (change.mode() != WriteMode.REPLACE || table.currentSnapshot() == null);
     if (nothing && before.isPresent()) {
       return Optional.empty();
@@ -138,15 +142,8 @@ public final class Publication {
         new PointerChange(change.table(), before, ops.current().metadataFileLocation()));
   }
 
-  /** Gives the table the columns that the files were written with. */
-  private static void follow(Change change, TableMetadata metadata, StagedOperations ops) {
-    SchemaChange now = SchemaChange.of(change.table(), metadata, change.schema());
-    if (!now.iceberg().sameSchema(change.fileSchema())) {
-      throw new LakeException(
-          "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
-              .formatted(change.table()));
-    }
-    // A retyped column gets a number of its own, so it must be told from a table that moved on.
+  /** What was written again was read from a state that the table must still have. */
+  private static void checkNotMoved(Change change, TableMetadata metadata) {
     boolean moved =
         change.rewritten().isPresent()
             && !change
@@ -156,7 +153,17 @@ public final class Publication {
                 .equals(Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId));
     if (moved) {
       throw new LakeException(
-          "Table [%s] was written by another run while its columns were being changed; nothing was published. Run again"
+          "Table [%s] was written by another run while this one worked on rows of it; nothing was published. Run again"
+              .formatted(change.table()));
+    }
+  }
+
+  /** Gives the table the columns that the files were written with. */
+  private static void follow(Change change, TableMetadata metadata, StagedOperations ops) {
+    SchemaChange now = SchemaChange.of(change.table(), metadata, change.schema());
+    if (!now.iceberg().sameSchema(change.fileSchema())) {
+      throw new LakeException(
+          "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
               .formatted(change.table()));
     }
     if (now.isChange()) {
@@ -168,13 +175,13 @@ public final class Publication {
     SnapshotUpdate<?> update;
     if (change.rewritten().isPresent()) {
       OverwriteFiles overwrite = table.newOverwrite();
-      change.rewritten().get().dataFiles().forEach(overwrite::deleteFile);
+      change.replaced().forEach(overwrite::deleteFile);
       change.files().forEach(overwrite::addFile);
       commit(overwrite);
       return;
     }
     switch (change.mode()) {
-      case APPEND -> {
+      case APPEND, UPSERT, DELETE -> {
         AppendFiles append = table.newAppend();
         change.files().forEach(append::appendFile);
         update = append;

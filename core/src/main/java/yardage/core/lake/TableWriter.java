@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.atomic.LongAdder;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.apache.iceberg.DataFile;
@@ -31,6 +32,7 @@ import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.KeySet;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
 import yardage.core.exec.ScanSource;
@@ -80,8 +82,14 @@ public final class TableWriter implements Sink {
   private final Map<List<Object>, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
   private final StepTally older = new StepTally("", "");
+  private final LongAdder carriedRows = new LongAdder();
+  private final boolean retypes;
+  private final int[] keyOrdinals;
+  private final KeySet keys;
+  private List<DataFile> replaced = List.of();
 
   /**
+   * @param key the columns by which rows are matched with those that are there, for modes that do
    * @param run names the files; must be unlike that of any other run
    * @param follow whether a table that is there gets the columns that it lacks, and wider types
    * @param targetBytes the size at which a partition's file is closed and the next one begun
@@ -93,6 +101,7 @@ public final class TableWriter implements Sink {
       Schema schema,
       Partitioning partitioning,
       WriteMode mode,
+      List<String> key,
       boolean follow,
       long targetBytes,
       String run,
@@ -114,6 +123,7 @@ public final class TableWriter implements Sink {
     LakeTable existing = lake.table(table).orElse(null);
     org.apache.iceberg.Schema icebergSchema;
     boolean rewrites = false;
+    boolean retypes = false;
     if (existing == null) {
       icebergSchema = IcebergTypes.toIceberg(schema);
       spec = partitioning.spec(icebergSchema);
@@ -125,6 +135,7 @@ public final class TableWriter implements Sink {
         icebergSchema = change.iceberg();
         this.schema = change.schema();
         rewrites = !change.retyped().isEmpty() && mode != WriteMode.REPLACE;
+        retypes = rewrites;
       } else {
         icebergSchema = existing.metadata().schema();
         this.schema = schema;
@@ -132,6 +143,14 @@ public final class TableWriter implements Sink {
       spec = existing.metadata().spec();
     }
     this.iceberg = icebergSchema;
+    this.retypes = retypes;
+    this.keyOrdinals = key.stream().mapToInt(this.schema::indexOf).toArray();
+    this.keys =
+        new KeySet(
+            Arrays.stream(keyOrdinals)
+                .mapToObj(k -> this.schema.field(k).type())
+                .toArray(Type[]::new));
+    rewrites |= existing != null && mode.isByKey();
     this.rewritten = rewrites ? Optional.of(existing) : Optional.empty();
     this.routing = new Partitioning(this.schema, partitioning.fields());
     fileSchema = ParquetSchemaUtil.convert(icebergSchema, "table");
@@ -181,7 +200,17 @@ public final class TableWriter implements Sink {
 
   /** How many rows were there before and were written again. */
   public long rewrittenRows() {
-    return older.rowsIn.sum();
+    return carriedRows.sum();
+  }
+
+  /** Whether they were because a column got another type. */
+  public boolean retypes() {
+    return retypes;
+  }
+
+  /** Files of {@link #rewritten} that are not part of the table any more. */
+  List<DataFile> replaced() {
+    return replaced;
   }
 
   Partitioning partitioning() {
@@ -200,7 +229,31 @@ public final class TableWriter implements Sink {
   @Override
   public BatchConsumer consumer(Worker worker) {
     BatchConsumer router = router();
-    return batch -> router.accept(conformed(batch));
+    return batch -> {
+      Batch rows = conformed(batch);
+      addKeys(rows);
+      if (mode != WriteMode.DELETE) {
+        router.accept(rows);
+      }
+    };
+  }
+
+  private void addKeys(Batch rows) {
+    if (!mode.isByKey()) {
+      return;
+    }
+    try {
+      keys.add(keyColumns(rows), rows.rowCount());
+    } catch (IllegalArgumentException e) {
+      throw new LakeException(
+          "Rows for table [%s] cannot be matched by their key: %s; dedupe them, or drop those without a key, in a step before"
+              .formatted(table, e.getMessage()),
+          e);
+    }
+  }
+
+  private Column[] keyColumns(Batch rows) {
+    return Arrays.stream(keyOrdinals).mapToObj(rows::column).toArray(Column[]::new);
   }
 
   /** Takes batches with the table's columns. */
@@ -279,7 +332,8 @@ public final class TableWriter implements Sink {
     Parallel.forEach(all, context, Partition::closeFile);
     files.sort(java.util.Comparator.comparing(DataFile::location));
     // The footers' counts, not the counters on the way: this is what readers will find.
-    tally.rowsOut.add(files.stream().mapToLong(DataFile::recordCount).sum() - rewrittenRows());
+    long written = files.stream().mapToLong(DataFile::recordCount).sum() - rewrittenRows();
+    tally.rowsOut.add(mode == WriteMode.DELETE ? tally.rowsIn.sum() : written);
     tally.bytesWritten.add(files.stream().mapToLong(DataFile::fileSizeInBytes).sum());
     tally.filesWritten.add(files.size());
     reservation.close();
@@ -287,20 +341,80 @@ public final class TableWriter implements Sink {
 
   /** Takes in what the table has, but for partitions that this write replaces. */
   private void rewriteOlder(LakeTable table) {
-    Set<PartitionData> replaced = new HashSet<>();
+    Set<PartitionData> gone = new HashSet<>();
     if (mode == WriteMode.REPLACE_PARTITIONS) {
-      partitions.keySet().forEach(key -> replaced.add(partitioning.data(spec, key)));
+      partitions.keySet().forEach(key -> gone.add(partitioning.data(spec, key)));
     }
+    List<DataFile> all = table.dataFiles();
+    Set<String> untouched = retypes ? Set.of() : withoutTheKeys(table, all);
+    replaced = all.stream().filter(f -> !untouched.contains(f.location())).toList();
     int[] columns = IntStream.range(0, table.schema().size()).toArray();
     ScanSource source =
-        table.scan(columns, List.of(), older, f -> !replaced.contains(partitionOf(f)));
+        table.scan(
+            columns,
+            List.of(),
+            older,
+            f -> !untouched.contains(f.location()) && !gone.contains(partitionOf(f)));
     Parallel.drain(
         source,
         () -> {
           BatchConsumer router = router();
-          return batch -> router.accept(retyped(table, batch));
+          KeySet.Finder finder = keys.new Finder();
+          return batch -> {
+            Batch rows = retyped(table, batch);
+            if (mode.isByKey()) {
+              int[] kept = new int[rows.rowCount()];
+              int n = finder.missing(keyColumns(rows), rows.rowCount(), kept);
+              if (n == 0) {
+                return;
+              }
+              rows = n == rows.rowCount() ? rows : rows.gather(kept, n);
+            }
+            carriedRows.add(rows.rowCount());
+            router.accept(rows);
+          };
         },
         context);
+  }
+
+  /** The files in which no row has a key that comes: those stay as they are. */
+  private Set<String> withoutTheKeys(LakeTable table, List<DataFile> all) {
+    int[] columns =
+        Arrays.stream(keyOrdinals)
+            .map(k -> table.schema().indexOf(schema.field(k).name()))
+            .toArray();
+    Set<String> out = ConcurrentHashMap.newKeySet();
+    Parallel.forEach(
+        all,
+        context,
+        file -> {
+          KeySet.Finder finder = keys.new Finder();
+          boolean[] any = {false};
+          ScanSource source =
+              table.scan(
+                  columns,
+                  List.of(),
+                  new StepTally("", ""),
+                  f -> f.location().equals(file.location()));
+          for (ScanSource.Split split : source.splits()) {
+            split.read(
+                null,
+                batch -> {
+                  int[] missing = new int[batch.rowCount()];
+                  Column[] columnsOfKey =
+                      IntStream.range(0, columns.length)
+                          .mapToObj(
+                              c -> Conform.to(batch.column(c), schema.field(keyOrdinals[c]).type()))
+                          .toArray(Column[]::new);
+                  any[0] |=
+                      finder.missing(columnsOfKey, batch.rowCount(), missing) < batch.rowCount();
+                });
+          }
+          if (!any[0]) {
+            out.add(file.location());
+          }
+        });
+    return out;
   }
 
   private PartitionData partitionOf(DataFile file) {

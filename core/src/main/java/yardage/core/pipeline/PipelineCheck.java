@@ -352,6 +352,17 @@ public final class PipelineCheck {
   }
 
   private void checkWrite(PipelineDocument.Step step, Verb.Write write, Schema schema) {
+    StepProblems noted = new StepProblems(problems);
+    for (Located k : write.key()) {
+      int at = noted.column(step, k, schema);
+      if (at >= 0 && schema.field(at).type().isNested()) {
+        noted.problem(
+            step,
+            k,
+            "wrong-type",
+            "[%s] is %s and cannot be a key".formatted(k.text(), schema.field(at).type()));
+      }
+    }
     PipelineDocument.Step from = document.steps().get(step.from().get(0).text());
     if (from != null
         && from.verb() instanceof Verb.Dimension dimension
@@ -378,7 +389,7 @@ public final class PipelineCheck {
       problems.add(
           PipelineDocument.error(step.name(), "write", "table-mismatch", at, e.getMessage()));
     }
-    if (write.mode() != WriteMode.APPEND) {
+    if (write.mode() == WriteMode.REPLACE || write.mode() == WriteMode.REPLACE_PARTITIONS) {
       newOnlyFeeds(step, new LinkedHashSet<>())
           .forEach(
               feed ->

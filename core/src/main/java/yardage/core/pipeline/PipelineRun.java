@@ -228,6 +228,7 @@ public final class PipelineRun {
             schema,
             new Partitioning(schema, write.partition()),
             write.mode(),
+            write.key().stream().map(Located::text).toList(),
             write.follow(),
             write.targetBytes(),
             setting.run() + "-" + step.name(),
@@ -242,8 +243,14 @@ public final class PipelineRun {
       setting
           .listener()
           .log(
-              "%s: %,d rows that were in %s were written again, because a column has another type now"
-                  .formatted(step.name(), writer.rewrittenRows(), write.table()));
+              "%s: %,d rows that were in %s were written again, because %s"
+                  .formatted(
+                      step.name(),
+                      writer.rewrittenRows(),
+                      write.table(),
+                      writer.retypes()
+                          ? "a column has another type now"
+                          : "their files had rows that were replaced"));
     }
     setting
         .listener()

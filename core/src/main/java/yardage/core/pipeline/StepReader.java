@@ -620,7 +620,25 @@ final class StepReader {
     Optional<TableName> table = r.parsed("table", TableName::parse);
     WriteMode mode =
         WriteMode.valueOf(
-            constant(r.word("mode", "append", "append", "replace", "replace-partitions")));
+            constant(
+                r.word(
+                    "mode",
+                    "append",
+                    "append",
+                    "replace",
+                    "replace-partitions",
+                    "upsert",
+                    "delete")));
+    List<Located> key = located(r, "key");
+    if (mode.isByKey() == key.isEmpty()) {
+      r.error(
+          mode.isByKey() ? "missing-field" : "wrong-value",
+          "key",
+          r.place(),
+          mode.isByKey()
+              ? "[key] is missing: the columns by which rows are matched, as in key: [roll_id]"
+              : "[key] goes with mode: upsert or delete");
+    }
     List<PartitionField> partition = new ArrayList<>();
     List<Located> places = located(r, "partition");
     for (Located p : places) {
@@ -642,6 +660,7 @@ final class StepReader {
                 t,
                 new Located(name.get(), "write.table"),
                 mode,
+                key,
                 partition,
                 places.stream().findFirst(),
                 follow,

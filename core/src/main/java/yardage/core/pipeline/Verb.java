@@ -307,6 +307,7 @@ sealed interface Verb {
       TableName table,
       Located name,
       WriteMode mode,
+      List<Located> key,
       List<PartitionField> partition,
       Optional<Located> partitionPlace,
       boolean follow,

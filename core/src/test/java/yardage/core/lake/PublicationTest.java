@@ -77,6 +77,7 @@ class PublicationTest {
             SCHEMA,
             partitioning,
             mode,
+            List.of(),
             false,
             targetBytes,
             run,

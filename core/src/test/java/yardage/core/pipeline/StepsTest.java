@@ -237,6 +237,47 @@ class StepsTest {
   }
 
   @Test
+  void writesByKeyReplaceAndTakeAwayRows() {
+    String write =
+        "pipeline: %s\nsteps:\n  rolls: {read: {feed: rolls}}\n  out: {from: rolls, write: {table: t.keyed, mode: %s, key: [roll], partition: [loom]}}\n";
+    lake.run(write.formatted("u", "upsert"));
+    String header = "roll,loom,woven,metres,note\n";
+    lake.file("rolls/1", header + "R2,L2,2026-05-01,22.00,moved\nR9,L9,2026-05-01,9.00,new\n");
+    lake.declare(
+        "feed: rolls\nfiles: rolls/*\ntake: all\ntext: {}\ncolumns: {roll: varchar, loom: varchar, woven: date, metres: \"decimal(9, 2)\", note: varchar}\n");
+    Tally upserted = lake.run(write.formatted("u", "upsert")).get("out");
+    String keyed = "select roll, loom, metres from t.keyed order by 1";
+
+    assertEquals(2, upserted.rowsOut());
+    assertEquals(
+        "[[R1, L1, 10.00], [R2, L2, 22.00], [R3, L2, 30.00], [R4, L1, 5.50], [R5, L2, 2.00], [R9, L9, 9.00]]",
+        lake.query(keyed).toString());
+    assertTrue(
+        lake.log()
+            .contains(
+                "out: 2 rows that were in t.keyed were written again, because their files had rows that were replaced"),
+        lake.log().toString());
+
+    lake.file(
+        "rolls/1", header + "R2,L2,2026-05-01,0,\nR9,L9,2026-05-01,0,\nR77,L1,2026-05-01,0,\n");
+    lake.run(write.formatted("d", "delete"));
+
+    assertEquals(
+        "[[R1, L1, 10.00], [R3, L2, 30.00], [R4, L1, 5.50], [R5, L2, 2.00]]",
+        lake.query(keyed).toString());
+    lake.file("rolls/1", header + "R1,L1,2026-05-01,0,\nR1,L2,2026-05-01,0,\n");
+    assertTrue(
+        assertThrows(RunFailedException.class, () -> lake.run(write.formatted("u", "upsert")))
+            .getMessage()
+            .contains("several rows have the key [R1]"));
+    lake.file("rolls/1", header + ",L1,2026-05-01,0,\n");
+    assertTrue(
+        assertThrows(RunFailedException.class, () -> lake.run(write.formatted("u", "upsert")))
+            .getMessage()
+            .contains("a row has no value in its key"));
+  }
+
+  @Test
   void stacksByPositionWithTheSource() {
     assertEquals(
         "[[R1, 10.00, a], [R3, 30.00, a], [R4, null, b]]",

@@ -339,11 +339,16 @@ public final class StepCatalog {
               "Writes a table; all tables of a run are published together.",
               Inputs.ONE,
               List.of(
-                  "{table: mart.cloth_by_day, mode: replace-partitions, partition: [year(woven_on), month(woven_on)]}"),
+                  "{table: mart.cloth_by_day, mode: replace-partitions, partition: [year(woven_on), month(woven_on)]}",
+                  "{table: mart.rolls, mode: upsert, key: [roll_id]}"),
               Field.of("table", TABLE, "the table").needed(),
               Field.of("mode", WORD, "what happens to rows that are there")
-                  .words("append", "replace", "replace-partitions")
+                  .words("append", "replace", "replace-partitions", "upsert", "delete")
                   .otherwise("append"),
+              Field.of(
+                  "key",
+                  COLUMNS,
+                  "for upsert and delete: the columns by which rows are matched with those that are there"),
               Field.of("partition", PARTITIONS, "columns, or year(c), month(c), day(c)"),
               Field.of(
                       "columns",
