@@ -47,6 +47,22 @@ public final class WeavingMills {
   };
   private static final String[] DEFECTS = {"slub", "hole", "stain", "float", "broken end"};
   private static final String[] FIBRES = {"cotton", "linen", "wool", "hemp"};
+  private static final int SUPPLIERS = 45;
+  private static final String[] HALLS = {"North", "South", "East"};
+  private static final String[] SUPPLIER_KINDS = {
+    "Tinturaria",
+    "Peças Rápidas",
+    "Carvões",
+    "Máquinas",
+    "Embalagens",
+    "Óleos",
+    "Transportes",
+    "Fios",
+    "Botões"
+  };
+  private static final String[] SUPPLIER_NAMES = {
+    "Moreira", "Vale Fundo", "Quintanilha", "Estrela do Norte", "Zambujal"
+  };
   private static final String[] SPINNERS = {
     "Fia\u00e7\u00e3o da Serra", "Twine &amp; Sons", "Lindt Spinnerei", "Filatures r\u00e9unies"
   };
@@ -127,6 +143,9 @@ public final class WeavingMills {
     mills.ledger(inbox);
     mills.yarnLots(inbox);
     mills.gates(inbox);
+    mills.suppliers(inbox);
+    mills.loomMoves(inbox);
+    mills.shipments(inbox);
     return mills.expected;
   }
 
@@ -429,6 +448,95 @@ public final class WeavingMills {
                       random.nextInt(9) == 0 ? " with a cart" : "");
           out.write(garbled ? line.substring(0, 14) + "??\n" : line + "\n");
           expected.add(garbled ? "gates.broken" : "gates.good", 1);
+        }
+      }
+    }
+  }
+
+  /** Suppliers as several mills know them: one supplier stands there under several spellings. */
+  private void suppliers(Path inbox) throws IOException {
+    try (Writer out = open(inbox.resolve("reference/suppliers.csv"), false)) {
+      out.write("supplier_no;name;town;seen_on\n");
+      int number = 0;
+      for (int s = 0; s < SUPPLIERS; s++) {
+        SplittableRandom random = new SplittableRandom(seed * 131 + s);
+        String name =
+            "%s %s %s"
+                .formatted(
+                    SUPPLIER_KINDS[s / SUPPLIER_NAMES.length],
+                    SUPPLIER_NAMES[s % SUPPLIER_NAMES.length],
+                    s % 2 == 0 ? "Lda" : "& Filhos");
+        int spellings = 1 + random.nextInt(4);
+        for (int k = 0; k < spellings; k++) {
+          out.write(
+              "%d;%s;%s;%s\n"
+                  .formatted(
+                      ++number,
+                      k == 0 ? name : respelt(name, random),
+                      TOWNS[s / SUPPLIER_NAMES.length % TOWNS.length],
+                      FIRST_DAY.plusDays(random.nextInt(DAYS))));
+        }
+        expected.add("supplier-rows", spellings);
+      }
+      expected.add("suppliers", SUPPLIERS);
+    }
+  }
+
+  private static String respelt(String name, SplittableRandom random) {
+    return switch (random.nextInt(5)) {
+      case 0 -> name.toUpperCase(java.util.Locale.ROOT);
+      case 1 -> name.replace(" ", "  ") + " ";
+      case 2 -> name.replace("ã", "a").replace("ç", "c").replace("õ", "o");
+      case 3 -> name.replace("Lda", "Lda.").replace("&", "e");
+      default -> {
+        int at = name.length() / 2;
+        yield name.substring(0, at) + name.substring(at + 1);
+      }
+    };
+  }
+
+  /** The hall that each loom stood in, and since when: some looms moved. */
+  private void loomMoves(Path inbox) throws IOException {
+    try (Writer out = open(inbox.resolve("reference/loom-moves.csv"), false)) {
+      out.write("loom_code,hall,since\n");
+      for (int l = 0; l < LOOMS; l++) {
+        SplittableRandom random = new SplittableRandom(seed * 57 + l);
+        int hall = l / MILLS % 3;
+        out.write("%s,%s,2020-01-01\n".formatted(loomCode(l), HALLS[hall]));
+        if (random.nextInt(4) == 0) {
+          out.write(
+              "%s,%s,%s\n"
+                  .formatted(
+                      loomCode(l),
+                      HALLS[(hall + 1) % 3],
+                      FIRST_DAY.plusDays(random.nextInt(DAYS))));
+          expected.add("looms-moved", 1);
+        }
+      }
+    }
+  }
+
+  /**
+   * Cloth that left by the metre, a file a month; a few orders name a pattern that is not known.
+   */
+  private void shipments(Path inbox) throws IOException {
+    long number = 0;
+    for (int month = 1; month <= 4; month++) {
+      try (Writer out =
+          open(inbox.resolve("shipments/shipments-2026-%02d.csv".formatted(month)), false)) {
+        out.write("shipment_no,pattern_code,mill_code,shipped_on,metres\n");
+        for (int n = 0; n < 600; n++) {
+          SplittableRandom random = new SplittableRandom(seed * 71 + ++number);
+          boolean unknown = random.nextInt(80) == 0;
+          out.write(
+              "S%06d,%s,M%d,%s,%s\n"
+                  .formatted(
+                      number,
+                      unknown ? "P9" + random.nextInt(90) : patternCode(random.nextInt(PATTERNS)),
+                      1 + random.nextInt(MILLS),
+                      LocalDate.of(2026, month, 1 + random.nextInt(28)),
+                      BigDecimal.valueOf(500 + random.nextInt(20_000), 2)));
+          expected.add(unknown ? "shipments.unknown" : "shipments.known", 1);
         }
       }
     }

@@ -36,7 +36,16 @@ class WeavingMillsTest {
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
     for (String feed :
         List.of(
-            "mills", "looms", "patterns", "roll-ledger", "inspections", "yarn-lots", "gate-log")) {
+            "mills",
+            "looms",
+            "patterns",
+            "roll-ledger",
+            "inspections",
+            "yarn-lots",
+            "gate-log",
+            "suppliers",
+            "loom-moves",
+            "shipments")) {
       lake.declare(document("feeds/" + feed + ".yaml"));
     }
 
@@ -86,6 +95,57 @@ class WeavingMillsTest {
             .stream()
             .map(f -> "data/" + f.partition())
             .toList());
+  }
+
+  @Test
+  void theStarHoldsWhatTheGeneratorCounted() throws IOException {
+    TestLake lake = new TestLake(folder);
+    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 3000, 7);
+    for (String feed :
+        List.of(
+            "mills",
+            "looms",
+            "patterns",
+            "roll-ledger",
+            "inspections",
+            "suppliers",
+            "loom-moves",
+            "shipments")) {
+      lake.declare(document("feeds/" + feed + ".yaml"));
+    }
+    lake.run(document("pipelines/land-reference.yaml"));
+    lake.run(document("pipelines/land-ledger.yaml"));
+
+    lake.run(document("pipelines/cloth-star.yaml"));
+    long snapshots =
+        lake.table(yardage.core.lake.TableName.parse("star.dim_loom"))
+            .orElseThrow()
+            .snapshots()
+            .size();
+    Map<String, Tally> again = lake.run(document("pipelines/cloth-star.yaml"));
+
+    assertEquals(expected.count("supplier-rows"), again.get("one_each").rowsIn());
+    assertEquals(expected.count("suppliers"), again.get("one_each").rowsOut());
+    assertEquals(
+        List.of(List.of(expected.count("looms") + expected.count("looms-moved"))),
+        lake.query("select count(*) from star.dim_loom where loom_key > 0"));
+    assertEquals(1, snapshots, "a dimension that did not change was written once");
+    assertEquals(
+        lake.query(
+            "select m.hall, count(*), sum(f.metres) from star.fact_roll f join star.dim_loom m on f.loom_key = m.loom_key where m.loom_key > 0 group by m.hall order by 1"),
+        lake.query(
+            "select m.hall, count(*), sum(r.len_m) from (select trim(loom_code) as l, len_m, woven_at, row_number() over (partition by roll_id order by received_at desc) as n from raw.rolls where len_m > 0) r join star.dim_loom m on m.loom_code = r.l and r.woven_at >= m.valid_from and (m.valid_to is null or r.woven_at < m.valid_to) where n = 1 group by m.hall order by 1"));
+    assertEquals(
+        List.of(List.of(expected.count("rolls"), expected.count("unknown-loom"))),
+        lake.query(
+            "select count(*), count(case when loom_key = -1 then 1 end) from star.fact_roll"));
+    assertEquals(
+        List.of(
+            List.of(
+                expected.count("shipments.known") + expected.count("shipments.unknown"),
+                expected.count("shipments.unknown"))),
+        lake.query(
+            "select count(*), count(case when pattern_key = -1 then 1 end) from star.fact_shipment"));
   }
 
   @Test
