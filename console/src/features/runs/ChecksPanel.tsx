@@ -29,7 +29,7 @@ export function ChecksPanel({ pipeline, run, ended }: { pipeline: string; run: n
     )
   }
   return (
-    <table className="table table-sm">
+    <table className="ledger">
       <thead>
         <tr>
           <th>Step</th>

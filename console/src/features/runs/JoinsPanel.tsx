@@ -32,7 +32,7 @@ function Remedy({ remedy, offer }: { remedy: Schemas['Remedy']; offer: string })
       <p className="font-semibold">
         {number(remedy.wouldMatch)} rows more would match without {remedy.words}
       </p>
-      <table className="table table-sm w-auto">
+      <table className="ledger w-auto!">
         <thead>
           <tr>
             <th>Here</th>

@@ -158,7 +158,11 @@ export function place(steps: FlowStep[]): Map<string, Placed> {
     if (chain.length > 0) {
       const start = placed.get(chain[0]?.from[0] ?? '')
       const last = Math.max(depthOf.get(end.name) ?? 0, (start?.column ?? -1) + chain.length)
-      put(chain, last, 0)
+      // A step stands behind every input that has its place already, so that ribbons run forwards.
+      const behind = chain.flatMap((s, i) =>
+        inputsOf(s).map((input) => (placed.get(input)?.column ?? -1) + chain.length - i),
+      )
+      put(chain, Math.max(last, ...behind), 0)
     }
   })
   return placed

@@ -85,7 +85,9 @@ public final class CheckResults {
             };
     String words =
         met
-            ? "met by %,d rows".formatted(seen.rows())
+            ? rule.kind() instanceof CheckRule.Share || rule.kind() instanceof CheckRule.RowCount
+                ? found
+                : "met by %,d rows".formatted(seen.rows())
             : CheckCompiler.words(rule) + (found.isEmpty() ? "" : "; " + found);
     return new Result(step, rule.name().text(), outcome, seen.rows(), seen.failed(), words);
   }

@@ -101,7 +101,7 @@ public final class PipelineCheck {
                     s.verb().word(),
                     detail(s.verb()),
                     (s.verb() instanceof Verb.Fact ? s.inputs() : s.from())
-                        .stream().map(Located::text).distinct().toList(),
+                        .stream().map(Located::text).toList(),
                     s.verb() instanceof Verb.JoinStep j
                         ? Optional.of(j.with().text())
                         : Optional.empty(),

@@ -29,7 +29,7 @@ final class Balance {
     if (!wrong.isEmpty()) {
       return "The books do not balance in " + String.join(", ", wrong);
     }
-    long in = sum(steps.stream().filter(s -> s.verb().equals("read")).toList(), StepTally::rowsIn);
+    long in = sum(steps.stream().filter(s -> s.from().isEmpty()).toList(), StepTally::rowsIn);
     long out =
         sum(steps.stream().filter(s -> s.verb().equals("write")).toList(), StepTally::rowsOut);
     // A step that several others read gives its rows to each of them.
