@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react'
 import { Editor } from '../../shared/ui/Editor'
 import { Failed } from '../../shared/ui/parts'
+import { withType } from './model'
 import { PreviewPanel } from './PreviewPanel'
 import { useFeedPreview } from './queries'
 
@@ -36,7 +37,12 @@ export function FeedEditor({ text, onChange }: { text: string; onChange: (text: 
         {preview.error ? (
           <Failed error={preview.error} />
         ) : (
-          preview.data && <PreviewPanel preview={preview.data} />
+          preview.data && (
+            <PreviewPanel
+              preview={preview.data}
+              onType={(column, type) => onChange(withType(text, column, type))}
+            />
+          )
         )}
       </div>
     </div>

@@ -1,11 +1,18 @@
 import type { Schemas } from '../../shared/api/client'
 import { number, visible } from '../../shared/lib/format'
 import { Value } from '../../shared/ui/parts'
+import { typeChoices } from './model'
 
 type Preview = Schemas['FeedPreviewView']
 
-/** A file's bytes as they are, and beside them what the document makes of them. */
-export function PreviewPanel({ preview }: { preview: Preview }) {
+/** A file's bytes as they are, and beside them what the document makes of them; each column's type can be changed. */
+export function PreviewPanel({
+  preview,
+  onType,
+}: {
+  preview: Preview
+  onType: (column: string, type: string) => void
+}) {
   return (
     <div className="grid min-w-0 grid-cols-[minmax(0,1fr)] gap-3">
       <section aria-label="Parsed rows">
@@ -19,7 +26,17 @@ export function PreviewPanel({ preview }: { preview: Preview }) {
               <tr>
                 {preview.columns.map((c) => (
                   <th key={c.name}>
-                    {c.name} <span className="text-[0.8em] font-normal">{c.type}</span>
+                    {c.name}
+                    <select
+                      className="select select-xs ml-1 w-auto font-normal"
+                      aria-label={`Type of ${c.name}`}
+                      value={c.type}
+                      onChange={(e) => onType(c.name, e.target.value)}
+                    >
+                      {typeChoices(c.type).map((t) => (
+                        <option key={t}>{t}</option>
+                      ))}
+                    </select>
                   </th>
                 ))}
               </tr>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { ago, diff, share, shareBars } from './model'
+import { ago, diff, share, shareBars, withType } from './model'
 
 describe('share', () => {
   it('tells none from almost none', () => {
@@ -39,5 +39,26 @@ describe('shareBars', () => {
 describe('diff', () => {
   it('keeps what is common in place', () => {
     expect(diff('a\nb\nc', 'a\nc\nd').map((l) => `${l.kind[0]}${l.text}`)).toEqual(['sa', 'lb', 'sc', 'md'])
+  })
+})
+
+describe('withType', () => {
+  const text = [
+    'feed: f',
+    'files: x',
+    'columns:',
+    '  # a note',
+    '  roll: varchar   # whose',
+    '  m: {type: int, from: "m m", required: true}',
+    '  d: {type: "decimal(6, 1)", trim: false}',
+  ].join('\n')
+
+  it('changes a type where it stands, and nothing else', () => {
+    expect(withType(text, 'roll', 'date').split('\n')[4]).toBe('  roll: date   # whose')
+    expect(withType(text, 'm', 'decimal(9, 2)').split('\n')[5]).toBe(
+      '  m: {type: "decimal(9, 2)", from: "m m", required: true}',
+    )
+    expect(withType(text, 'd', 'int').split('\n')[6]).toBe('  d: {type: int, trim: false}')
+    expect(withType(text, 'files', 'int')).toBe(text)
   })
 })

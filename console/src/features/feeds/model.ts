@@ -80,3 +80,39 @@ export function diff(before: string, after: string): DiffLine[] {
   }
   return out
 }
+
+/** The plain types that a column may be given; one with parts or of its own is offered as it is. */
+export function typeChoices(now: string): string[] {
+  const plain = [
+    'varchar',
+    'int',
+    'bigint',
+    'decimal(9, 2)',
+    'decimal(18, 6)',
+    'double',
+    'date',
+    'timestamp',
+    'boolean',
+  ]
+  return plain.includes(now) ? plain : [now, ...plain]
+}
+
+/** A feed's document with another type for a column; the same document where the column is not written on a line of its own. */
+export function withType(text: string, column: string, type: string): string {
+  const quoted = /[(,]/.test(type) ? `"${type}"` : type
+  const name = column.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+  const line = new RegExp(`^(\\s+(?:${name}|"${name}"):\\s*)(.*)$`, 'm')
+  const start = text.search(/^columns:/m)
+  if (start < 0) {
+    return text
+  }
+  const columns = text.slice(start).replace(line, (_all, before: string, rest: string) => {
+    const comment = /\s+#.*$/.exec(rest)?.[0] ?? ''
+    const value = rest.slice(0, rest.length - comment.length)
+    const settings = value.startsWith('{')
+      ? value.replace(/(\btype:\s*)("[^"]*"|[^,}]+)/, `$1${quoted}`)
+      : quoted
+    return before + settings + comment
+  })
+  return text.slice(0, start) + columns
+}

@@ -50,7 +50,7 @@ public final class Main {
   public static void main(String[] args) throws Exception {
     List<String> wanted =
         args.length == 0
-            ? List.of("parse", "transcode", "scan", "feeds", "aggregate", "join")
+            ? List.of("parse", "transcode", "scan", "feeds", "aggregate", "join", "steps")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -75,11 +75,29 @@ public final class Main {
       if (wanted.contains("join")) {
         new OperatorBench(main.db, main.folder).join();
       }
+      steps(wanted, new StepBench());
     } finally {
       main.db.close();
       try (Stream<Path> files = Files.walk(main.folder)) {
         files.sorted(Comparator.reverseOrder()).forEach(f -> f.toFile().delete());
       }
+    }
+  }
+
+  /** All steps, or those that are named. */
+  private static void steps(List<String> wanted, StepBench steps) throws Exception {
+    boolean all = wanted.contains("steps");
+    if (all || wanted.contains("dedupe")) {
+      steps.dedupe();
+    }
+    if (all || wanted.contains("likeness")) {
+      steps.likeness();
+    }
+    if (all || wanted.contains("dimension")) {
+      steps.dimension();
+    }
+    if (all || wanted.contains("fact")) {
+      steps.fact();
     }
   }
 

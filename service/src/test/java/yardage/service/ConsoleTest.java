@@ -9,7 +9,9 @@ import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.FilePayload;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -180,6 +182,43 @@ class ConsoleTest {
                     new Page.LocatorOptions().setHasText(Pattern.compile("^L-\\d{4}\u00b7+$")))
                 .first())
         .isVisible();
+
+    // A join that was looked into, from the run's page.
+    page.navigate(service.server + "/runs/3");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Joins")).click();
+    button(page, "Look into it").first().click();
+    assertThat(page.getByText("Nothing that is known to keep keys apart")).isVisible();
+
+    // Files that are dropped become a feed: proposed, changed beside what it reads, and kept.
+    page.navigate(service.server + "/feeds/new");
+    page.getByLabel("Files")
+        .setInputFiles(
+            new FilePayload(
+                "pallets.csv",
+                "text/csv",
+                "pallet;m\n 01 ;5\n02;7\n03;8\n".getBytes(StandardCharsets.UTF_8)));
+    assertThat(page.locator("td", new Page.LocatorOptions().setHasText("in the inbox")))
+        .isVisible();
+    assertThat(page.getByLabel("Raw text")).containsText("02;7");
+    assertThat(page.getByLabel("Parsed rows").locator("tbody tr")).hasCount(3);
+    page.getByLabel("Type of m").selectOption("date");
+    assertThat(page.getByText("line 3 would be set aside: m: wrong-type")).isVisible();
+    assertThat(page.getByLabel("Parsed rows").locator("tbody tr")).hasCount(0);
+    page.getByLabel("Type of m").selectOption("bigint");
+    assertThat(page.getByLabel("Parsed rows").locator("tbody tr")).hasCount(3);
+    button(page, "Keep the feed").click();
+    page.getByRole(AriaRole.STATUS).getByRole(AriaRole.LINK).first().click();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^Files")))
+        .click();
+    assertThat(page.getByText("pallets.csv")).isVisible();
+
+    // A feed's rows that were set aside, and its versions.
+    page.navigate(service.server + "/feeds/roll-ledger");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Set aside")).click();
+    assertThat(page.getByText("too-few-fields").first()).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^Versions")))
+        .click();
+    assertThat(page.getByText("version 1").first()).isVisible();
 
     // Light and dark, and out again.
     button(page, "Dark").click();

@@ -20,7 +20,7 @@ import yardage.core.expr.Texts;
 /**
  * Groups rows that are equal in some columns and alike in a text: whoever is like a member is a
  * member. Appends the group's number, counted from 1 in the order of the input, and how alike the
- * row is to the one of its group that it is most like (1 where it is alone, null without a text).
+ * row is to the member that it was grouped by (1 where it is alone, null without a text).
  *
  * <p>No pair that is alike is missed: candidates come from prefix filters (Chaudhuri, Ganti and
  * Kaushik, ICDE 2006; Bayardo, Ma and Srikant, WWW 2007), which rule out only what cannot reach the

@@ -1,13 +1,14 @@
 package yardage.core.step;
 
 import java.util.Arrays;
-import java.util.stream.IntStream;
 import yardage.core.exec.CancelToken;
 
 /**
  * All pairs of texts whose share of common trigrams is large enough. Trigrams are ordered by how
- * rare they are; two texts that are alike have one of their first, rare ones in common, so only
- * those are looked up. Shorter texts come first, so that lengths rule out most of the rest.
+ * rare they are; two texts that are alike have two of their first, rare ones in common (the
+ * extended prefix of Wang, Li and Feng, SIGMOD 2012), so texts are looked up by pairs of those.
+ * Pairs are taken in passes, so that the index stays small however many texts there are. Texts that
+ * are grouped already are not compared again.
  */
 final class TrigramPairs {
   private final String[] texts;
@@ -58,78 +59,165 @@ final class TrigramPairs {
       }
       Arrays.sort(set);
     }
-    int[] order =
-        IntStream.range(0, n)
-            .mapToObj(i -> (long) sets[i].length << 32 | i)
-            .mapToLong(Long::longValue)
-            .sorted()
-            .mapToInt(l -> (int) l)
-            .toArray();
-    Postings[] index = new Postings[counts.length];
-    int[] seenBy = new int[n];
-    Arrays.fill(seenBy, -1);
-    for (int k = 0; k < n; k++) {
-      if ((k & 1023) == 0) {
-        cancel.check();
-      }
-      int i = order[k];
-      int[] set = sets[i];
-      int shortest = (int) Math.ceil(least * set.length - 1e-9);
-      int prefix = set.length - shortest + 1;
-      for (int g = 0; g < Math.min(prefix, set.length); g++) {
-        Postings posting = index[set[g]];
-        if (posting == null) {
-          index[set[g]] = posting = new Postings();
+    // Shorter texts first: what is too short for one text is so for all that follow.
+    long[] bySize = new long[n];
+    long entries = 0;
+    for (int i = 0; i < n; i++) {
+      bySize[i] = (long) sets[i].length << 32 | i;
+      long p = prefix(sets[i].length);
+      entries += p * (p - 1) / 2;
+    }
+    Arrays.sort(bySize);
+    int passes = (int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS));
+    Index index = new Index((int) Math.min(1 << 24, 2 * (entries / passes + 1024)));
+    for (int pass = 0; pass < passes; pass++) {
+      index.clear();
+      for (int k = 0; k < n; k++) {
+        if ((k & 1023) == 0) {
+          cancel.check();
         }
-        posting.dropShorterThan(shortest, sets);
-        for (int p = posting.from; p < posting.size; p++) {
-          int j = posting.items[p];
-          if (seenBy[j] != i && blockOf[j] == blockOf[i]) {
-            seenBy[j] = i;
-            double share = share(sets[i], sets[j]);
-            if (share >= least) {
-              groups.join(i, j, share);
+        int i = (int) bySize[k];
+        int[] set = sets[i];
+        int p = prefix(set.length);
+        // Texts of other blocks are never met; what hashes alike by chance is told apart later.
+        long block = blockOf[i] * 0xD1B54A32D192ED03L;
+        for (int x = 0; x < p; x++) {
+          for (int y = x + 1; y < p; y++) {
+            long key = mixed(((long) set[x] << 32 | set[y]) + block);
+            if (Math.floorMod(key, passes) == pass) {
+              visit(index, key, i, sets);
             }
           }
+          // Texts with hardly a trigram may have just one in common.
+          if (isTiny(set.length) && pass == 0) {
+            visit(index, mixed(set[x] + block), i, sets);
+          }
         }
-        posting.add(i);
       }
     }
   }
 
-  private static double share(int[] a, int[] b) {
+  private static final long ENTRIES_A_PASS = 2_000_000;
+
+  /** So many of a text's first trigrams hold two that it has in common with any text it is like. */
+  private int prefix(int size) {
+    return Math.min(size, size - Math.max(2, shortest(size)) + 2);
+  }
+
+  private int shortest(int size) {
+    return (int) Math.ceil(least * size - 1e-9);
+  }
+
+  private boolean isTiny(int size) {
+    return shortest(size) < 2;
+  }
+
+  private static long mixed(long key) {
+    key *= 0x9E3779B97F4A7C15L;
+    return (key ^ key >>> 29) * 0xBF58476D1CE4E5B9L;
+  }
+
+  /** Compares a text with those of the same key before it, and adds it to them. */
+  private void visit(Index index, long key, int i, int[][] sets) {
+    int slot = index.slot(key);
+    int shortest = shortest(sets[i].length);
+    for (int e = index.heads[slot] - 1; e >= 0; e = index.next[e] - 1) {
+      int j = index.items[e];
+      // Newer entries come first and are longer: behind one that is too short all are.
+      if (sets[j].length < shortest) {
+        break;
+      }
+      if (blockOf[j] == blockOf[i] && groups.of(i) != groups.of(j)) {
+        double share = share(sets[i], sets[j], least);
+        if (share >= least) {
+          groups.join(i, j, share);
+        }
+      }
+    }
+    index.add(slot, key, i);
+  }
+
+  /** The share, or 0 as soon as it cannot be large enough. */
+  static double share(int[] a, int[] b, double least) {
+    int needed = (int) Math.ceil(least / (1 + least) * (a.length + b.length) - 1e-9);
     int common = 0;
     for (int i = 0, j = 0; i < a.length && j < b.length; ) {
       if (a[i] == b[j]) {
         common++;
         i++;
         j++;
-      } else if (a[i] < b[j]) {
-        i++;
       } else {
-        j++;
+        if (a[i] < b[j]) {
+          i++;
+        } else {
+          j++;
+        }
+        if (common + Math.min(a.length - i, b.length - j) < needed) {
+          return 0;
+        }
       }
     }
     return (double) common / (a.length + b.length - common);
   }
 
-  /** The texts that have a trigram among their first ones, shorter ones first. */
-  private static final class Postings {
-    private int[] items = new int[4];
-    private int from;
+  /** Texts by key: open addressing to chains in arrays, no boxes. */
+  private static final class Index {
+    private long[] keys;
+    private int[] heads;
+    private int[] next = new int[1 << 16];
+    private int[] items = new int[1 << 16];
     private int size;
+    private int used;
 
-    void add(int item) {
-      if (size == items.length) {
-        items = Arrays.copyOf(items, size * 2);
-      }
-      items[size++] = item;
+    Index(int atLeast) {
+      int slots = Integer.highestOneBit(Math.max(1 << 10, atLeast) - 1) << 1;
+      keys = new long[slots];
+      heads = new int[slots];
     }
 
-    /** Texts only get longer, so what is too short now stays so. */
-    void dropShorterThan(int length, int[][] sets) {
-      while (from < size && sets[items[from]].length < length) {
-        from++;
+    void clear() {
+      Arrays.fill(heads, 0);
+      size = 0;
+      used = 0;
+    }
+
+    int slot(long key) {
+      int mask = keys.length - 1;
+      int at = (int) (key >>> 32) & mask;
+      while (heads[at] != 0 && keys[at] != key) {
+        at = at + 1 & mask;
+      }
+      return at;
+    }
+
+    void add(int slot, long key, int item) {
+      if (size == items.length) {
+        next = Arrays.copyOf(next, size * 2);
+        items = Arrays.copyOf(items, size * 2);
+      }
+      items[size] = item;
+      next[size] = heads[slot];
+      if (heads[slot] == 0) {
+        keys[slot] = key;
+        used++;
+      }
+      heads[slot] = ++size;
+      if (used * 2 > keys.length) {
+        grow();
+      }
+    }
+
+    private void grow() {
+      long[] oldKeys = keys;
+      int[] oldHeads = heads;
+      keys = new long[oldKeys.length * 2];
+      heads = new int[keys.length];
+      for (int i = 0; i < oldKeys.length; i++) {
+        if (oldHeads[i] != 0) {
+          int at = slot(oldKeys[i]);
+          keys[at] = oldKeys[i];
+          heads[at] = oldHeads[i];
+        }
       }
     }
   }
