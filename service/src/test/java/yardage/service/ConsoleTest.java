@@ -210,7 +210,10 @@ class ConsoleTest {
     page.getByRole(AriaRole.STATUS).getByRole(AriaRole.LINK).first().click();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^Files")))
         .click();
-    assertThat(page.getByText("pallets.csv")).isVisible();
+    assertThat(
+            page.getByRole(
+                AriaRole.CELL, new Page.GetByRoleOptions().setName("uploads/pallets.csv")))
+        .isVisible();
 
     // A feed's rows that were set aside, and its versions.
     page.navigate(service.server + "/feeds/roll-ledger");
@@ -218,7 +221,10 @@ class ConsoleTest {
     assertThat(page.getByText("too-few-fields").first()).isVisible();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^Versions")))
         .click();
-    assertThat(page.getByText("version 1").first()).isVisible();
+    assertThat(
+            page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^v1 admin"))))
+        .isVisible();
 
     // Light and dark, and out again.
     button(page, "Dark").click();

@@ -223,6 +223,59 @@ class FeedsServiceTest {
   }
 
   @Test
+  void joinsAreDiagnosedAndRulesAreKeptRunByRun() {
+    apply(
+        "bolts",
+        "feed: bolts\nfiles: bolts/*\ntake: all\ntrim: false\ntext: {}\ncolumns: {bolt: varchar, loom: varchar, m: int}\n");
+    apply(
+        "frames", "feed: frames\nfiles: frames/*\ntake: all\ntext: {}\ncolumns: {code: varchar}\n");
+    service.put("bolts/1.csv", "bolt,loom,m\nB1,F1 ,5\nB2,F2,-6\nB3,F9,7\n");
+    service.put("frames/1.csv", "code\nF1\nF2\n");
+    TestService.Said applied =
+        service.client(
+            "pipeline",
+            "apply",
+            service.file(
+                "framed.yaml",
+                """
+                pipeline: framed
+                steps:
+                  bolts: {read: {feed: bolts}}
+                  frames: {read: {feed: frames}}
+                  sound: {from: bolts, check: {long: {is: m > 0}, few: {rows: {at-most: 2}, else: warn}}}
+                  placed: {from: sound, join: {with: frames, on: {loom: code}, kind: left}}
+                  out: {from: placed, write: {table: raw.framed, mode: upsert, key: [bolt]}}
+                """));
+    assertEquals(0, applied.code(), applied.err());
+    long run = run("framed");
+
+    TestService.Said said = service.client("diagnose", "framed", "placed");
+    TestService.Said wrong = service.client("diagnose", "framed", "sound");
+    TestService.Said checks = service.client("checks", String.valueOf(run));
+    JsonNode history = service.get("/api/v1/pipelines/framed/checks").body();
+    TestService.Answer replayed =
+        service.post("/api/v1/runs/%d/set-aside/replay".formatted(run), Map.of("rows", List.of(1)));
+    TestService.Answer all =
+        service.post("/api/v1/runs/%d/set-aside/replay".formatted(run), Map.of());
+
+    assertTrue(
+        said.out().contains("sound by loom: 0 of 2 rows match; 2 do not, such as [F1·] [F9]"),
+        said.out());
+    assertTrue(
+        said.out().contains("1 rows more would match without blanks at the ends"), said.out());
+    assertTrue(said.out().contains("shape: {trim: [loom]}"), said.out());
+    assertEquals(1, wrong.code());
+    assertTrue(wrong.err().contains("There are placed"), wrong.err());
+    assertTrue(
+        checks.out().contains("set-aside") && checks.out().contains("not so: m > 0"), checks.out());
+    assertEquals("[warned, set-aside]", history.findValuesAsString("outcome").toString());
+    assertEquals(404, service.get("/api/v1/runs/999999/checks").status());
+    assertEquals("no-record", replayed.body().path("code").asString());
+    assertEquals(0, all.body().path("replayed").asLong());
+    assertEquals("[[\"B1\"],[\"B3\"]]", rows("select bolt from raw.framed order by 1"));
+  }
+
+  @Test
   void aFeedThatWantsItTakesNewColumnsAtOnce() {
     apply(
         "growing",

@@ -113,6 +113,13 @@ class SetAsideService {
   }
 
   private FeedDefinition feed(String name) {
+    if (name.isEmpty()) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "no-record",
+          "This row was set aside by a step further on, so it is no record of a file that could be taken in again",
+          "Mend the step or what it reads, then run the pipeline again");
+    }
     return feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name));
   }
 
@@ -192,7 +199,9 @@ class SetAsideService {
         row -> {
           if ((numbers.isEmpty() || numbers.contains(row.number()))
               && row.hasReason(reason)
-              && !row.hasReason("damaged-file")) {
+              && !row.hasReason("damaged-file")
+              // Rows of steps are no records; asked for by number, they are refused in words.
+              && (!row.feed().isEmpty() || !numbers.isEmpty())) {
             if ("replayed".equals(state(fates.get(row.number())))) {
               before[0]++;
             } else {
