@@ -235,12 +235,7 @@ abstract sealed class Accumulator
         if (nulls && argument.isNull(i)) {
           continue;
         }
-        double v =
-            argument instanceof DoubleColumn d
-                ? d.values()[i]
-                : argument instanceof IntColumn c
-                    ? c.values()[i]
-                    : ((LongColumn) argument).values()[i] / unit;
+        double v = number(argument, i, unit);
         sums[groups[i]] += v;
         counts[groups[i]]++;
       }
@@ -308,12 +303,7 @@ abstract sealed class Accumulator
         if (argument.isNull(i)) {
           continue;
         }
-        double v =
-            argument instanceof DoubleColumn d
-                ? d.values()[i]
-                : argument instanceof IntColumn c
-                    ? c.values()[i]
-                    : ((LongColumn) argument).values()[i] / unit;
+        double v = number(argument, i, unit);
         int g = groups[i];
         double distance = v - means[g];
         means[g] += distance / ++counts[g];
@@ -510,6 +500,15 @@ abstract sealed class Accumulator
     long sizeBytes() {
       return pairs.sizeBytes();
     }
+  }
+
+  /** A number as a double; {@code unit} is ten to the power of the column's scale. */
+  private static double number(Column argument, int row, double unit) {
+    return argument instanceof DoubleColumn d
+        ? d.values()[row]
+        : argument instanceof IntColumn c
+            ? c.values()[row]
+            : ((LongColumn) argument).values()[row] / unit;
   }
 
   static long[] unseen(byte[] seen, int groups) {

@@ -3,6 +3,8 @@ package yardage.core.expr;
 import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
+import java.util.function.BiConsumer;
+import java.util.function.UnaryOperator;
 import yardage.core.column.*;
 
 /** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
@@ -38,6 +40,44 @@ public final class Texts {
           out.appendNull();
         } else {
           rewrite.apply(text.bytes(), text.start(i), text.end(i), out);
+        }
+      }
+      return out.build();
+    }
+  }
+
+  /** A function from text to text, for those that want whole texts. */
+  public static Expression mapped(String name, Expression operand, UnaryOperator<String> function) {
+    return new Map(
+        name,
+        operand,
+        (bytes, start, end, out) ->
+            out.append(
+                function.apply(
+                    new String(
+                        bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8))));
+  }
+
+  /** Any value written as text; null stays null. */
+  public record Written(Expression operand, BiConsumer<Object, StringBuilder> writer)
+      implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      Column values = operand.evaluate(batch);
+      TextBuilder out = new TextBuilder();
+      StringBuilder text = new StringBuilder();
+      for (int r = 0; r < values.size(); r++) {
+        if (values.isNull(r)) {
+          out.appendNull();
+        } else {
+          text.setLength(0);
+          writer.accept(values.value(r), text);
+          out.append(text.toString());
         }
       }
       return out.build();
@@ -98,14 +138,7 @@ public final class Texts {
 
   /** Letters and digits in lower case, without accents; anything else is one blank. */
   public static Expression plain(Expression operand) {
-    return new Map(
-        "plain text",
-        operand,
-        (bytes, start, end, out) ->
-            out.append(
-                plain(
-                    new String(
-                        bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8))));
+    return mapped("plain text", operand, Texts::plain);
   }
 
   /** As {@link #plain(Expression)}, for one text. */

@@ -8,7 +8,6 @@ import java.util.Optional;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
-import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Schema;
@@ -197,20 +196,7 @@ final class StepTools {
   }
 
   static SqlNode select(List<SqlNode> items, String from, SqlNode where, SqlNodeList groupBy) {
-    return new SqlSelect(
-        SqlParserPos.ZERO,
-        null,
-        new SqlNodeList(items, SqlParserPos.ZERO),
-        identifier(from),
-        where,
-        groupBy,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null);
+    return PlanSession.select(items, identifier(from), where, groupBy);
   }
 
   static SqlIdentifier identifier(String name) {

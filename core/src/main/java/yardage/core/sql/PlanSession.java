@@ -220,22 +220,7 @@ public final class PlanSession {
 
   /** As {@link #expression(String, int, int, Schema)}, for an expression that is parsed. */
   public Expression expression(SqlNode node, int line, int column, Schema schema) {
-    SqlNodeList items = new SqlNodeList(List.of(node), SqlParserPos.ZERO);
-    SqlNode query =
-        new SqlSelect(
-            SqlParserPos.ZERO,
-            null,
-            items,
-            new SqlIdentifier("row", SqlParserPos.ZERO),
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null);
+    SqlNode query = select(List.of(node), new SqlIdentifier("row", SqlParserPos.ZERO), null, null);
     Planned planned = plan(query, new Scope(Map.of("row", new Columns(schema))));
     if (planned.rel() instanceof Project project
         && project.getInput() instanceof TableScan
@@ -270,21 +255,7 @@ public final class PlanSession {
             new SqlIdentifier(right, SqlParserPos.ZERO),
             JoinConditionType.NONE.symbol(SqlParserPos.ZERO),
             null);
-    SqlNode query =
-        new SqlSelect(
-            SqlParserPos.ZERO,
-            null,
-            new SqlNodeList(List.of(condition), SqlParserPos.ZERO),
-            from,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null,
-            null);
+    SqlNode query = select(List.of(condition), from, null, null);
     Planned planned =
         plan(
             query,
@@ -302,6 +273,25 @@ public final class PlanSession {
             column(condition),
             "This must be a condition over the columns of both sides, without aggregates and queries",
             java.util.Optional.empty()),
+        null);
+  }
+
+  /** A query of one level. */
+  public static SqlNode select(
+      List<SqlNode> items, SqlNode from, SqlNode where, SqlNodeList groupBy) {
+    return new SqlSelect(
+        SqlParserPos.ZERO,
+        null,
+        new SqlNodeList(items, SqlParserPos.ZERO),
+        from,
+        where,
+        groupBy,
+        null,
+        null,
+        null,
+        null,
+        null,
+        null,
         null);
   }
 

@@ -188,7 +188,7 @@ final class RexTranslator {
       case "CHAR_LENGTH", "CHARACTER_LENGTH":
         return new Texts.Length(translate(o.get(0)));
       case NestedFunctions.JSON_TEXT:
-        return new JsonValues.TextOf(translate(o.get(0)));
+        return JsonValues.textOf(translate(o.get(0)));
       case NestedFunctions.PARSE_JSON:
         return new JsonValues.Parse(translate(o.get(0)), type);
       case NestedFunctions.PLAIN:

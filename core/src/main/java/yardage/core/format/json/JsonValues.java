@@ -11,11 +11,11 @@ import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Json;
-import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
+import yardage.core.expr.Texts;
 import yardage.core.format.record.FieldRule;
 import yardage.core.format.record.ParsedRecords;
 import yardage.core.format.record.RecordOutput;
@@ -26,28 +26,8 @@ public final class JsonValues {
   private JsonValues() {}
 
   /** Any value as JSON; null stays null. */
-  public record TextOf(Expression operand) implements Expression {
-    @Override
-    public Type type() {
-      return Type.VARCHAR;
-    }
-
-    @Override
-    public Column evaluate(Batch batch) {
-      Column values = operand.evaluate(batch);
-      TextBuilder out = new TextBuilder();
-      StringBuilder json = new StringBuilder();
-      for (int r = 0; r < values.size(); r++) {
-        if (values.isNull(r)) {
-          out.appendNull();
-        } else {
-          json.setLength(0);
-          Json.write(values.value(r), json);
-          out.append(json.toString());
-        }
-      }
-      return out.build();
-    }
+  public static Expression textOf(Expression operand) {
+    return new Texts.Written(operand, Json::write);
   }
 
   /**
