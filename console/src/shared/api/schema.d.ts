@@ -612,6 +612,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tables/{name}/roll-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["rollBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables/{name}/sample": {
         parameters: {
             query?: never;
@@ -1113,6 +1129,9 @@ export interface components {
             elapsedMillis: number;
             rows: unknown[][];
             truncated: boolean;
+        };
+        RollBack: {
+            snapshot: string;
         };
         RunDetail: {
             balance: string;
@@ -2349,6 +2368,32 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableDetail"];
+                };
+            };
+        };
+    };
+    rollBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RollBack"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -19,7 +19,7 @@ final class TableCommands {
   @Command(
       name = "table",
       description = "Tables in the lake.",
-      subcommands = {TableList.class, TableShow.class, TableSample.class},
+      subcommands = {TableList.class, TableShow.class, TableSample.class, TableRollBack.class},
       synopsisSubcommandLabel = "COMMAND")
   static final class Table implements Runnable {
     @ParentCommand Main main;
@@ -163,6 +163,30 @@ final class TableCommands {
     public Integer call() {
       Printing.rows(
           output.format, parent.main.api().get("/tables/%s/sample?rows=%d".formatted(name, rows)));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "roll-back",
+      description =
+          "Make an older state of a table its current one; the newer ones stay, so that it can be taken back.")
+  static final class TableRollBack implements Callable<Integer> {
+    @ParentCommand Table parent;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Parameters(paramLabel = "SNAPSHOT", description = "As table show lists them.")
+    String snapshot;
+
+    @Override
+    public Integer call() {
+      JsonNode now =
+          parent.main.api().post("/tables/" + name + "/roll-back", Map.of("snapshot", snapshot));
+      System.out.println(
+          "Table %s is as it was at snapshot %s, with %s rows"
+              .formatted(name, snapshot, Output.number(now.path("summary").path("rows").asLong())));
       return ExitCode.DONE;
     }
   }

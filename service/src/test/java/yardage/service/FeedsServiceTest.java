@@ -276,6 +276,36 @@ class FeedsServiceTest {
   }
 
   @Test
+  void aTableGoesBackToAnOlderStateAndForwardAgain() {
+    apply("older", "feed: older\nfiles: older/*\ntake: all\ntext: {}\ncolumns: {n: int}\n");
+    applyPipeline("older", "mode: replace, columns: follow");
+    service.put("older/1.csv", "n\n1\n2\n");
+    run("older");
+    apply(
+        "older",
+        "feed: older\nfiles: older/*\ntake: all\ntext: {}\ncolumns: {n: \"decimal(12, 1)\"}\n");
+    service.put("older/1.csv", "n\n7.5\n");
+    run("older");
+    JsonNode snapshots = service.get("/api/v1/tables/raw.older").body().path("snapshots");
+    String newest = snapshots.get(0).path("id").asString();
+    String first = snapshots.get(1).path("id").asString();
+
+    TestService.Said back = service.client("table", "roll-back", "raw.older", first);
+    String then = rows("select n from raw.older order by 1");
+    TestService.Said again = service.client("table", "roll-back", "raw.older", first);
+    TestService.Said nowhere = service.client("table", "roll-back", "raw.older", "12");
+    TestService.Said forward = service.client("table", "roll-back", "raw.older", newest);
+
+    assertEquals(0, back.code(), back.err());
+    assertTrue(back.out().contains("with 2 rows"), back.out());
+    assertEquals("[[1],[2]]", then);
+    assertTrue(again.err().contains("is what table [raw.older] has now"), again.err());
+    assertTrue(nowhere.err().contains("has no snapshot [12]"), nowhere.err());
+    assertEquals(0, forward.code(), forward.err());
+    assertEquals("[[\"7.5\"]]", rows("select n from raw.older order by 1"));
+  }
+
+  @Test
   void aFeedThatWantsItTakesNewColumnsAtOnce() {
     apply(
         "growing",

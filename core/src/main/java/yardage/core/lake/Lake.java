@@ -7,6 +7,10 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
+import org.apache.iceberg.BaseTable;
+import org.apache.iceberg.Snapshot;
+import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
 
@@ -78,6 +82,52 @@ public final class Lake {
 
   Optional<String> pointer(TableName name) {
     return pointers.metadataLocation(name);
+  }
+
+  /**
+   * Makes an older state of a table its current one again; the newer ones stay, so that this can be
+   * taken back. The columns are those of that state.
+   *
+   * @param run unlike that of any run, for the files that are made
+   * @param swap moves the pointer, or throws {@link Publication.ConflictException}
+   * @throws LakeException when the table has no such state, or has it already
+   */
+  public void rollBack(
+      TableName name, long snapshot, String run, Consumer<List<PointerChange>> swap) {
+    String before =
+        pointer(name)
+            .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
+    TableMetadata metadata = load(name, before).metadata();
+    Snapshot wanted = metadata.snapshot(snapshot);
+    if (wanted == null) {
+      throw new LakeException(
+          "Table [%s] has no snapshot [%d]; see them with: yardage table show %s"
+              .formatted(name, snapshot, name));
+    }
+    if (metadata.currentSnapshot() != null && metadata.currentSnapshot().snapshotId() == snapshot) {
+      throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
+    }
+    Staging staging = stage(run);
+    boolean done = false;
+    try {
+      StagedOperations ops = new StagedOperations(new StagedFiles(staging), metadata);
+      new BaseTable(ops, name.toString()).manageSnapshots().setCurrentSnapshot(snapshot).commit();
+      if (wanted.schemaId() != null && wanted.schemaId() != ops.current().currentSchemaId()) {
+        ops.commit(
+            ops.current(),
+            TableMetadata.buildFrom(ops.current()).setCurrentSchema(wanted.schemaId()).build());
+      }
+      staging.force();
+      swap.accept(
+          List.of(
+              new PointerChange(name, Optional.of(before), ops.current().metadataFileLocation())));
+      staging.published();
+      done = true;
+    } finally {
+      if (!done) {
+        staging.abandon();
+      }
+    }
   }
 
   /** Opens the staging area of a run. */

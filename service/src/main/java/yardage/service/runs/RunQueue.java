@@ -106,6 +106,11 @@ public class RunQueue {
       }
     }
     for (String run : lake.lake().unsettledRuns()) {
+      if (!run.matches("r[0-9]+")) {
+        // A table that was being rolled back: whether that was published only its pointer tells,
+        // and a metadata file too many harms nobody.
+        continue;
+      }
       long id = Long.parseLong(run.substring(1));
       if (atWork.containsKey(id)) {
         continue;

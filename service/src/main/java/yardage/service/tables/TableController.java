@@ -9,12 +9,16 @@ import java.util.Optional;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.column.Schema;
+import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PartitionField;
+import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
 import yardage.service.query.QueryService;
 import yardage.service.query.ResultRows;
@@ -107,6 +111,35 @@ class TableController {
   @GetMapping("/{name}/sample")
   ResultRows sample(@PathVariable String name, @RequestParam(defaultValue = "50") int rows) {
     return queries.sample(find(name), Math.max(1, Math.min(rows, 1000)));
+  }
+
+  /**
+   * An older state.
+   *
+   * @param snapshot its number, as text since it has 63 bits
+   */
+  record RollBack(String snapshot) {}
+
+  /** Makes an older state the current one; the newer ones stay, so that it can be taken back. */
+  @PostMapping("/{name}/roll-back")
+  TableDetail rollBack(@PathVariable String name, @RequestBody RollBack body) {
+    LakeTable table = find(name);
+    try {
+      lake.rollBack(table.name(), Long.parseLong(body.snapshot() == null ? "" : body.snapshot()));
+    } catch (NumberFormatException e) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "no-snapshot",
+          "[%s] is no snapshot's number".formatted(body.snapshot()),
+          "See the snapshots with: yardage table show " + name);
+    } catch (LakeException | Publication.ConflictException e) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "not-rolled-back",
+          e.getMessage(),
+          "See the snapshots with: yardage table show " + name);
+    }
+    return detail(name);
   }
 
   private LakeTable find(String name) {
