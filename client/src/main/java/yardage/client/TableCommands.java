@@ -129,7 +129,8 @@ final class TableCommands {
                           x.path("run").asString(""),
                           Output.count(x.path("addedRows").asLong()),
                           Output.count(x.path("removedRows").asLong()),
-                          Output.number(x.path("totalRows").asLong()))));
+                          Output.number(x.path("totalRows").asLong()),
+                          x.path("current").asBoolean() ? "now" : "")));
       Output.table(
           System.out,
           List.of(
@@ -139,7 +140,8 @@ final class TableCommands {
               Heading.right("run"),
               Heading.right("rows added"),
               Heading.right("removed"),
-              Heading.right("rows then")),
+              Heading.right("rows then"),
+              Heading.left("")),
           snapshots);
       return ExitCode.DONE;
     }
