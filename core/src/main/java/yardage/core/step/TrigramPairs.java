@@ -59,37 +59,71 @@ final class TrigramPairs {
       }
       Arrays.sort(set);
     }
-    // Shorter texts first: what is too short for one text is so for all that follow.
+    int[] order = byBlockAndSize(sets);
+    Index index = new Index(1 << 16);
+    int from = 0;
+    while (from < n) {
+      // Small blocks are looked through together, large ones in several passes.
+      long entries = 0;
+      int to = from;
+      while (to < n && (entries < ENTRIES_A_PASS || blockOf[order[to]] == blockOf[order[to - 1]])) {
+        long p = prefix(sets[order[to++]].length);
+        entries += p * (p - 1) / 2;
+      }
+      part(index, order, from, to, sets, entries);
+      from = to;
+    }
+  }
+
+  /**
+   * Block by block, and in it shorter texts first: what is too short for one is so for the rest.
+   */
+  private int[] byBlockAndSize(int[][] sets) {
+    int n = sets.length;
     long[] bySize = new long[n];
-    long entries = 0;
+    int blocks = 0;
     for (int i = 0; i < n; i++) {
       bySize[i] = (long) sets[i].length << 32 | i;
-      long p = prefix(sets[i].length);
-      entries += p * (p - 1) / 2;
+      blocks = Math.max(blocks, blockOf[i] + 1);
     }
     Arrays.sort(bySize);
-    int passes = (int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS));
-    Index index = new Index((int) Math.min(1 << 24, 2 * (entries / passes + 1024)));
+    int[] at = new int[blocks + 1];
+    for (int block : blockOf) {
+      at[block + 1]++;
+    }
+    for (int block = 0; block < blocks; block++) {
+      at[block + 1] += at[block];
+    }
+    int[] out = new int[n];
+    for (long sized : bySize) {
+      out[at[blockOf[(int) sized]]++] = (int) sized;
+    }
+    return out;
+  }
+
+  private void part(Index index, int[] order, int from, int to, int[][] sets, long entries) {
+    // A power of two, so that a trigram's pass costs no division.
+    int passes = Integer.highestOneBit((int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS)));
     for (int pass = 0; pass < passes; pass++) {
       index.clear();
-      for (int k = 0; k < n; k++) {
+      for (int k = from; k < to; k++) {
         if ((k & 1023) == 0) {
           cancel.check();
         }
-        int i = (int) bySize[k];
+        int i = order[k];
         int[] set = sets[i];
         int p = prefix(set.length);
         // Texts of other blocks are never met; what hashes alike by chance is told apart later.
         long block = blockOf[i] * 0xD1B54A32D192ED03L;
         for (int x = 0; x < p; x++) {
+          if ((set[x] & passes - 1) != pass) {
+            continue;
+          }
           for (int y = x + 1; y < p; y++) {
-            long key = mixed(((long) set[x] << 32 | set[y]) + block);
-            if (Math.floorMod(key, passes) == pass) {
-              visit(index, key, i, sets);
-            }
+            visit(index, mixed(((long) set[x] << 32 | set[y]) + block), i, sets);
           }
           // Texts with hardly a trigram may have just one in common.
-          if (isTiny(set.length) && pass == 0) {
+          if (isTiny(set.length)) {
             visit(index, mixed(set[x] + block), i, sets);
           }
         }
@@ -97,7 +131,7 @@ final class TrigramPairs {
     }
   }
 
-  private static final long ENTRIES_A_PASS = 2_000_000;
+  private static final long ENTRIES_A_PASS = 500_000;
 
   /** So many of a text's first trigrams hold two that it has in common with any text it is like. */
   private int prefix(int size) {
@@ -123,11 +157,14 @@ final class TrigramPairs {
     int shortest = shortest(sets[i].length);
     for (int e = index.heads[slot] - 1; e >= 0; e = index.next[e] - 1) {
       int j = index.items[e];
+      if (blockOf[j] != blockOf[i]) {
+        continue;
+      }
       // Newer entries come first and are longer: behind one that is too short all are.
       if (sets[j].length < shortest) {
         break;
       }
-      if (blockOf[j] == blockOf[i] && groups.of(i) != groups.of(j)) {
+      if (groups.of(i) != groups.of(j)) {
         double share = share(sets[i], sets[j], least);
         if (share >= least) {
           groups.join(i, j, share);
