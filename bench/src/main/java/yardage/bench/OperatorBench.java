@@ -63,7 +63,8 @@ final class OperatorBench {
   private static final Schema KEYED =
       Schema.of(new Schema.Field("k", Type.BIGINT), new Schema.Field("v", Type.BIGINT));
 
-  private static Object run(PhysicalNode plan) {
+  /** Runs a plan and gives how many rows came out. */
+  static Object run(PhysicalNode plan) {
     StepTally tally = new StepTally("bench", "sql");
     try (Executor executor =
         new Executor(

@@ -14,8 +14,6 @@ import yardage.core.column.LongColumn;
 import yardage.core.column.Schema;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
-import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.Executor;
 import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
@@ -38,22 +36,6 @@ final class StepBench {
         batches.stream()
             .<ScanSource.Split>map(b -> (worker, out) -> out.accept(b.withSequence(0)))
             .toList();
-  }
-
-  private static long run(PhysicalNode plan) {
-    try (Executor executor = new Executor(ExecutionContext.standalone(8L << 30))) {
-      long[] rows = {0};
-      executor.run(
-          plan,
-          worker ->
-              batch -> {
-                synchronized (rows) {
-                  rows[0] += batch.rowCount();
-                }
-              },
-          new StepTally("sink", "bench"));
-      return rows[0];
-    }
   }
 
   private static List<Batch> longs(int rows, int columns, int keys, long seed) {
@@ -96,13 +78,13 @@ final class StepBench {
               List.of(),
               false,
               new StepTally("d", "dedupe"));
-      double ours = Measure.seconds(1, 3, () -> run(plan));
+      double ours = Measure.seconds(1, 3, () -> OperatorBench.run(plan));
       double scan =
           Measure.seconds(
               1,
               3,
               () ->
-                  run(
+                  OperatorBench.run(
                       new PhysicalNode.Scan(
                           source(input), schema(width), new StepTally("s", "read"))));
       double other = Measure.seconds(1, 3, () -> byHashSet(input, keys));
@@ -342,7 +324,7 @@ final class StepBench {
       node = new PhysicalNode.Project(node, kept, schema(width + 1));
     }
     PhysicalNode plan = node;
-    double ours = Measure.seconds(1, 3, () -> run(plan));
+    double ours = Measure.seconds(1, 3, () -> OperatorBench.run(plan));
     double other =
         Measure.seconds(
             1,

@@ -43,15 +43,14 @@ abstract sealed class Accumulator
    */
   static Accumulator of(AggregateCall call, Type... types) {
     Type argument = types[0];
-    switch (call.function()) {
-      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST:
-        return new GatheredValues(call, types);
-      default:
-        break;
-    }
-    if (call.distinct()
-        && call.function() != AggregateCall.Function.MIN
-        && call.function() != AggregateCall.Function.MAX) {
+    boolean overDistinct =
+        switch (call.function()) {
+          case COUNT, SUM, AVG, VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, SINGLE_VALUE ->
+              call.distinct();
+          // The extremes of distinct values are those of all; gathered values see to it themselves.
+          case MIN, MAX, FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> false;
+        };
+    if (overDistinct) {
       return new Distinct(call, argument);
     }
     return switch (call.function()) {
@@ -61,7 +60,7 @@ abstract sealed class Accumulator
       case AVG -> new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
-      default -> throw new AssertionError(call.function());
+      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, types);
     };
   }
 

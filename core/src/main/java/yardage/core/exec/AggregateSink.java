@@ -101,27 +101,14 @@ final class AggregateSink implements Sink {
       node.tally().folded.add(rows - (count - before));
       for (int a = 0; a < accumulators.length; a++) {
         AggregateCall call = node.calls().get(a);
-        Column argument = call.argument() < 0 ? null : batch.column(call.argument());
-        if (!call.order().isEmpty()) {
-          ordered(accumulators[a], call, batch, rows);
-        } else if (call.filter() < 0) {
-          accumulators[a].add(numbers, rows, argument);
-        } else {
-          int[] chosen = new int[rows];
-          int n = Logic.select((BooleanColumn) batch.column(call.filter()), chosen);
-          int[] groups = new int[n];
-          for (int i = 0; i < n; i++) {
-            groups[i] = numbers[chosen[i]];
-          }
-          accumulators[a].add(groups, n, argument == null ? null : argument.gather(chosen, n));
-        }
+        add(accumulators[a], call, batch, rows);
       }
       reserve();
     }
 
-    private void ordered(Accumulator accumulator, AggregateCall call, Batch batch, int rows) {
+    private void add(Accumulator accumulator, AggregateCall call, Batch batch, int rows) {
       Column[] columns = new Column[1 + call.order().size()];
-      columns[0] = batch.column(call.argument());
+      columns[0] = call.argument() < 0 ? null : batch.column(call.argument());
       for (int o = 0; o < call.order().size(); o++) {
         columns[o + 1] = batch.column(call.order().get(o).ordinal());
       }
@@ -135,8 +122,10 @@ final class AggregateSink implements Sink {
       for (int i = 0; i < n; i++) {
         groups[i] = numbers[chosen[i]];
       }
-      accumulator.addOrdered(
-          groups, n, Arrays.stream(columns).map(c -> c.gather(chosen, n)).toArray(Column[]::new));
+      for (int c = 0; c < columns.length; c++) {
+        columns[c] = columns[c] == null ? null : columns[c].gather(chosen, n);
+      }
+      accumulator.addOrdered(groups, n, columns);
     }
 
     private Column[] columns(Batch batch) {

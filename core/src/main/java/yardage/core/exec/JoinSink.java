@@ -259,18 +259,11 @@ final class JoinSink implements Sink {
           joined = null;
         }
       }
-      if (unique || existence) {
-        for (int i = 0; i < n; i++) {
-          hit[leftRows[i]] = true;
-        }
-      } else {
-        for (int i = 0; i < n; i++) {
-          int row = leftRows[i];
-          if (hit[row]) {
-            node.tally().multipliedKey(() -> keyText(batch, row));
-          }
-          hit[row] = true;
-        }
+      if (node.tally().keepsMultipliedKeys() && !existence) {
+        noteMultiplied(batch, n);
+      }
+      for (int i = 0; i < n; i++) {
+        hit[leftRows[i]] = true;
       }
       if (matched != null) {
         for (int i = 0; i < n; i++) {
@@ -281,6 +274,17 @@ final class JoinSink implements Sink {
         next.accept(joined != null ? joined : pair(batch, n));
       }
       return n;
+    }
+
+    /** Tells the tally of rows that match again, within these pairs or after earlier ones. */
+    private void noteMultiplied(Batch batch, int n) {
+      for (int i = 0; i < n; i++) {
+        int row = leftRows[i];
+        if (hit[row]) {
+          node.tally().multipliedKey(() -> keyText(batch, row));
+        }
+        hit[row] = true;
+      }
     }
 
     private String keyText(Batch batch, int row) {

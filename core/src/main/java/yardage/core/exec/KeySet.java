@@ -50,7 +50,7 @@ public final class KeySet {
         .collect(Collectors.joining(", ", "[", "]"));
   }
 
-  public long sizeBytes() {
+  public synchronized long sizeBytes() {
     return table.sizeBytes();
   }
 

@@ -1,7 +1,13 @@
 package yardage.core.exec;
 
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.function.Supplier;
 
 /** The live counters behind a {@link Tally}; workers add once per batch. Thread-safe. */
 public final class StepTally {
@@ -30,19 +36,17 @@ public final class StepTally {
   private final AtomicLong started = new AtomicLong();
   private final AtomicLong finished = new AtomicLong();
 
-  private final java.util.concurrent.ConcurrentMap<String, LongAdder> values =
-      new java.util.concurrent.ConcurrentHashMap<>();
+  private final ConcurrentMap<String, LongAdder> values = new ConcurrentHashMap<>();
 
-  private final java.util.concurrent.ConcurrentMap<String, Checked> checks =
-      new java.util.concurrent.ConcurrentHashMap<>();
+  private final ConcurrentMap<String, Checked> checks = new ConcurrentHashMap<>();
 
   /** Looking at a key costs more than a match does, so a join that multiplies all stops looking. */
   private static final long MOST_KEY_LOOKS = 1_000_000;
 
   private static final int MOST_KEYS = 10_000;
   private final AtomicLong keysSeen = new AtomicLong();
-  private final java.util.concurrent.ConcurrentMap<String, LongAdder> multipliedKeys =
-      new java.util.concurrent.ConcurrentHashMap<>();
+  private volatile boolean keepsMultipliedKeys;
+  private final ConcurrentMap<String, LongAdder> multipliedKeys = new ConcurrentHashMap<>();
   private volatile AsideRows aside = AsideRows.NONE;
 
   public StepTally(String step, String verb) {
@@ -96,12 +100,21 @@ public final class StepTally {
   }
 
   /** What the step's rules have seen, by name. */
-  public java.util.Map<String, Checked> checks() {
-    return new java.util.TreeMap<>(checks);
+  public Map<String, Checked> checks() {
+    return new TreeMap<>(checks);
+  }
+
+  /** Has the join keep the keys whose rows it multiplies; otherwise it does not look at them. */
+  public void keepMultipliedKeys() {
+    keepsMultipliedKeys = true;
+  }
+
+  boolean keepsMultipliedKeys() {
+    return keepsMultipliedKeys;
   }
 
   /** Counts a match of a key beyond its row's first; only so many keys are kept apart. */
-  void multipliedKey(java.util.function.Supplier<String> key) {
+  void multipliedKey(Supplier<String> key) {
     if (keysSeen.incrementAndGet() <= MOST_KEY_LOOKS) {
       String text = key.get();
       if (multipliedKeys.size() < MOST_KEYS || multipliedKeys.containsKey(text)) {
@@ -111,16 +124,16 @@ public final class StepTally {
   }
 
   /** Keys whose rows a join multiplied, with how many rows more they gave; the worst first. */
-  public java.util.List<java.util.Map.Entry<String, Long>> multipliedKeys() {
+  public List<Map.Entry<String, Long>> multipliedKeys() {
     return multipliedKeys.entrySet().stream()
-        .map(e -> java.util.Map.entry(e.getKey(), e.getValue().sum()))
-        .sorted(java.util.Map.Entry.<String, Long>comparingByValue().reversed())
+        .map(e -> Map.entry(e.getKey(), e.getValue().sum()))
+        .sorted(Map.Entry.<String, Long>comparingByValue().reversed())
         .toList();
   }
 
   /** How many values the step changed, by what was done to them. */
-  public java.util.Map<String, Long> changedValues() {
-    java.util.Map<String, Long> out = new java.util.TreeMap<>();
+  public Map<String, Long> changedValues() {
+    Map<String, Long> out = new TreeMap<>();
     values.forEach((what, n) -> out.put(what, n.sum()));
     return out;
   }

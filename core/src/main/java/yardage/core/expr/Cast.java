@@ -12,6 +12,11 @@ public record Cast(Expression operand, Type type) implements Expression {
     return to(operand.evaluate(batch), type);
   }
 
+  /** The expression as a type; itself where it is of that type. */
+  public static Expression ifNeeded(Expression e, Type type) {
+    return e.type().equals(type) ? e : new Cast(e, type);
+  }
+
   static Column to(Column column, Type to) {
     Type from = column.type();
     if (from.equals(to)) {

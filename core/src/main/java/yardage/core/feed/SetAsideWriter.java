@@ -20,7 +20,7 @@ import yardage.core.format.record.RejectedRecord;
  */
 public final class SetAsideWriter implements AutoCloseable {
   /** Counts rows and keeps none. */
-  static final SetAsideWriter NONE = new SetAsideWriter(null);
+  public static final SetAsideWriter NONE = new SetAsideWriter(null);
 
   private final Path file;
   private final Map<String, Long> countByReason = new TreeMap<>();

@@ -24,6 +24,7 @@ import org.apache.iceberg.parquet.ParquetMetricsRowGroupFilter;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
 import org.apache.parquet.io.LocalInputFile;
 import yardage.core.column.Schema;
+import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
@@ -201,12 +202,7 @@ public final class LakeTable {
         predicates.stream()
             .map(ColumnPredicate::expression)
             .reduce(Expressions.alwaysTrue(), Expressions::and);
-    List<DataFileReader.Wanted> wanted = new ArrayList<>();
-    for (int c : columns) {
-      wanted.add(
-          new DataFileReader.Wanted(
-              metadata.schema().columns().get(c).fieldId(), schema.field(c).type()));
-    }
+    List<DataFileReader.Wanted> wanted = wanted(columns);
     return () -> {
       List<FileScanTask> tasks = plan(filter);
       tasks.removeIf(t -> !wantedFiles.test(t.file()));
@@ -226,40 +222,64 @@ public final class LakeTable {
     };
   }
 
+  private List<DataFileReader.Wanted> wanted(int[] columns) {
+    List<DataFileReader.Wanted> out = new ArrayList<>();
+    for (int c : columns) {
+      out.add(
+          new DataFileReader.Wanted(
+              metadata.schema().columns().get(c).fieldId(), schema.field(c).type()));
+    }
+    return out;
+  }
+
+  /** Reads some columns of one file, on the calling thread; nobody counts its rows. */
+  void read(DataFile file, int[] columns, BatchConsumer out) {
+    read(file, -1, Expressions.alwaysTrue(), wanted(columns), new StepTally("", ""), out);
+  }
+
   private ScanSource.Split split(
       DataFile file,
       int rowGroup,
       Expression filter,
       List<DataFileReader.Wanted> wanted,
       StepTally tally) {
-    return (worker, out) -> {
-      try (DataFileReader reader =
-          new DataFileReader(new LocalInputFile(Path.of(file.location())))) {
-        var footer = reader.footer();
-        var rowGroups = new ParquetMetricsRowGroupFilter(metadata.schema(), filter);
-        int from = rowGroup < 0 ? 0 : rowGroup;
-        int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
-        for (int g = from; g < to; g++) {
-          BlockMetaData block = footer.getBlocks().get(g);
-          if (filter != Expressions.alwaysTrue()
-              && !rowGroups.shouldRead(footer.getFileMetaData().getSchema(), block)) {
-            continue;
-          }
-          tally.bytesRead.add(block.getCompressedSize());
-          reader.readRowGroup(
-              g,
-              wanted,
-              batch -> {
-                tally.rowsIn.add(batch.rowCount());
-                out.accept(batch);
-              });
+    return (worker, out) -> read(file, rowGroup, filter, wanted, tally, out);
+  }
+
+  /**
+   * @param rowGroup -1 for all
+   */
+  private void read(
+      DataFile file,
+      int rowGroup,
+      Expression filter,
+      List<DataFileReader.Wanted> wanted,
+      StepTally tally,
+      BatchConsumer out) {
+    try (DataFileReader reader = new DataFileReader(new LocalInputFile(Path.of(file.location())))) {
+      var footer = reader.footer();
+      var rowGroups = new ParquetMetricsRowGroupFilter(metadata.schema(), filter);
+      int from = rowGroup < 0 ? 0 : rowGroup;
+      int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
+      for (int g = from; g < to; g++) {
+        BlockMetaData block = footer.getBlocks().get(g);
+        if (filter != Expressions.alwaysTrue()
+            && !rowGroups.shouldRead(footer.getFileMetaData().getSchema(), block)) {
+          continue;
         }
-      } catch (yardage.core.format.FileFormatException e) {
-        throw new LakeException(
-            "Table [%s] has lost its file [%s]: %s"
-                .formatted(name, file.location(), e.getMessage()),
-            e);
+        tally.bytesRead.add(block.getCompressedSize());
+        reader.readRowGroup(
+            g,
+            wanted,
+            batch -> {
+              tally.rowsIn.add(batch.rowCount());
+              out.accept(batch);
+            });
       }
-    };
+    } catch (yardage.core.format.FileFormatException e) {
+      throw new LakeException(
+          "Table [%s] has lost its file [%s]: %s".formatted(name, file.location(), e.getMessage()),
+          e);
+    }
   }
 }

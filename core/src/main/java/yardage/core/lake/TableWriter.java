@@ -86,6 +86,7 @@ public final class TableWriter implements Sink {
   private final boolean retypes;
   private final int[] keyOrdinals;
   private final KeySet keys;
+  private final MemoryPool.Reservation keyReservation;
   private List<DataFile> replaced = List.of();
 
   /**
@@ -150,6 +151,7 @@ public final class TableWriter implements Sink {
             Arrays.stream(keyOrdinals)
                 .mapToObj(k -> this.schema.field(k).type())
                 .toArray(Type[]::new));
+    this.keyReservation = context.memory().reservation(tally, "keys to write by");
     rewrites |= existing != null && mode.isByKey();
     this.rewritten = rewrites ? Optional.of(existing) : Optional.empty();
     this.routing = new Partitioning(this.schema, partitioning.fields());
@@ -179,20 +181,22 @@ public final class TableWriter implements Sink {
     if (written.equals(schema) || !follow) {
       return batch;
     }
-    List<Column> out = new ArrayList<>();
-    for (Schema.Field f : schema.fields()) {
-      int at = written.indexOf(f.name());
-      out.add(
-          at < 0
-              ? Literal.of(f.type(), null).column(batch.rowCount())
-              : Conform.to(batch.column(at), f.type()));
-    }
-    return batch.withColumns(out);
+    return batch.withColumns(
+        schema.fields().stream().map(f -> columnOf(f, written, batch)).toList());
+  }
+
+  /** A column of the table out of a batch that may lack it, or have it narrower. */
+  private static Column columnOf(Schema.Field wanted, Schema from, Batch batch) {
+    int at = from.indexOf(wanted.name());
+    return at < 0
+        ? Literal.of(wanted.type(), null).column(batch.rowCount())
+        : Conform.to(batch.column(at), wanted.type());
   }
 
   /**
-   * The state of the table whose files are all written again, or replaced, because a column's type
-   * changed in a way that readers of older files cannot follow.
+   * The state of the table from which files are written again: all of them when a column's type
+   * changed in a way that readers of older files cannot follow, otherwise those that have a key
+   * that comes.
    */
   Optional<LakeTable> rewritten() {
     return rewritten;
@@ -244,6 +248,7 @@ public final class TableWriter implements Sink {
     }
     try {
       keys.add(keyColumns(rows), rows.rowCount());
+      keyReservation.resize(keys.sizeBytes());
     } catch (IllegalArgumentException e) {
       throw new LakeException(
           "Rows for table [%s] cannot be matched by their key: %s; dedupe them, or drop those without a key, in a step before"
@@ -337,6 +342,7 @@ public final class TableWriter implements Sink {
     tally.bytesWritten.add(files.stream().mapToLong(DataFile::fileSizeInBytes).sum());
     tally.filesWritten.add(files.size());
     reservation.close();
+    keyReservation.close();
   }
 
   /** Takes in what the table has, but for partitions that this write replaces. */
@@ -390,26 +396,18 @@ public final class TableWriter implements Sink {
         file -> {
           KeySet.Finder finder = keys.new Finder();
           boolean[] any = {false};
-          ScanSource source =
-              table.scan(
-                  columns,
-                  List.of(),
-                  new StepTally("", ""),
-                  f -> f.location().equals(file.location()));
-          for (ScanSource.Split split : source.splits()) {
-            split.read(
-                null,
-                batch -> {
-                  int[] missing = new int[batch.rowCount()];
-                  Column[] columnsOfKey =
-                      IntStream.range(0, columns.length)
-                          .mapToObj(
-                              c -> Conform.to(batch.column(c), schema.field(keyOrdinals[c]).type()))
-                          .toArray(Column[]::new);
-                  any[0] |=
-                      finder.missing(columnsOfKey, batch.rowCount(), missing) < batch.rowCount();
-                });
-          }
+          table.read(
+              file,
+              columns,
+              batch -> {
+                Column[] columnsOfKey =
+                    IntStream.range(0, columns.length)
+                        .mapToObj(
+                            c -> Conform.to(batch.column(c), schema.field(keyOrdinals[c]).type()))
+                        .toArray(Column[]::new);
+                int rows = batch.rowCount();
+                any[0] |= finder.missing(columnsOfKey, rows, new int[rows]) < rows;
+              });
           if (!any[0]) {
             out.add(file.location());
           }
@@ -429,12 +427,8 @@ public final class TableWriter implements Sink {
   private Batch retyped(LakeTable table, Batch batch) {
     List<Column> out = new ArrayList<>();
     for (Schema.Field f : schema.fields()) {
-      int at = table.schema().indexOf(f.name());
       try {
-        out.add(
-            at < 0
-                ? Literal.of(f.type(), null).column(batch.rowCount())
-                : Conform.to(batch.column(at), f.type()));
+        out.add(columnOf(f, table.schema(), batch));
       } catch (ExpressionException e) {
         throw new LakeException(
             "Column [%s] of table [%s] cannot become %s, since a row that is there stands against it: %s"
@@ -449,6 +443,7 @@ public final class TableWriter implements Sink {
   public void abort() {
     partitions.values().forEach(Partition::abandon);
     reservation.close();
+    keyReservation.close();
   }
 
   private void grew(long bytes) {

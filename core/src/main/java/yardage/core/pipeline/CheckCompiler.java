@@ -37,8 +37,7 @@ final class CheckCompiler {
   }
 
   Optional<StepBody> compile(Schema input) {
-    List<SqlNode> items = new ArrayList<>();
-    input.fields().forEach(f -> items.add(StepTools.identifier(f.name())));
+    List<SqlNode> items = StepTools.columns(input);
     for (int i = 0; i < check.rules().size(); i++) {
       Optional<SqlNode> extra = extra(check.rules().get(i), input);
       if (extra.isPresent()) {
@@ -58,13 +57,7 @@ final class CheckCompiler {
       }
       return Optional.of(
           tools.session.parseExpression(
-              "COUNT(*) OVER (PARTITION BY %s)"
-                  .formatted(
-                      unique.columns().stream()
-                          .map(c -> StepTools.quoted(c.text()))
-                          .collect(Collectors.joining(", "))),
-              1,
-              1));
+              "COUNT(*) OVER (%s)".formatted(StepTools.partition(unique.columns())), 1, 1));
     }
     if (rule.kind() instanceof CheckRule.Together together) {
       try {

@@ -78,7 +78,7 @@ final class DedupeCompiler {
         .flatMap(
             one ->
                 tools
-                    .select(step, columns(input), one.schema())
+                    .select(step, StepTools.columns(input), one.schema())
                     .map(last -> StepTools.then(StepTools.then(grouped, one), last)));
   }
 
@@ -103,16 +103,10 @@ final class DedupeCompiler {
     if (!tools.isNew(step, name, input)) {
       return Optional.empty();
     }
-    List<SqlNode> items = columns(input);
+    List<SqlNode> items = StepTools.columns(input);
     items.add(StepTools.as(StepTools.identifier(GROUP), name.text()));
     items.add(StepTools.as(StepTools.identifier(SCORE), name.text() + "_likeness"));
     return tools.select(step, items, grouped.schema()).map(last -> StepTools.then(grouped, last));
-  }
-
-  private static List<SqlNode> columns(Schema schema) {
-    List<SqlNode> out = new ArrayList<>();
-    schema.fields().forEach(f -> out.add(StepTools.identifier(f.name())));
-    return out;
   }
 
   private Optional<StepBody> reduced(Schema input, List<Integer> by) {

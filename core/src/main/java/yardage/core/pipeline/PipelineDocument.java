@@ -13,6 +13,7 @@ import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.pipeline.describe.StepCatalog;
+import yardage.core.pipeline.describe.StepDescription;
 
 /** A pipeline's document: what its text says, before anything it names is looked up. */
 public final class PipelineDocument {
@@ -226,8 +227,8 @@ public final class PipelineDocument {
       String word = present.get(0);
       Optional<Verb> verb = new StepReader(problems).verb(word, reader);
       reader.finish();
-      boolean reads = word.equals("read") || word.equals("calendar");
-      boolean several = word.equals("stack") || word.equals("sql");
+      boolean reads = StepCatalog.begins(word);
+      boolean several = StepCatalog.of(word).inputs() == StepDescription.Inputs.SEVERAL;
       if (reads && !from.isEmpty()) {
         problems.add(
             error(

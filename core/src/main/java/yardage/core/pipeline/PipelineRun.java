@@ -60,7 +60,7 @@ public final class PipelineRun {
    *
    * @param run unlike that of any other run
    * @param startedAt the time of intake that rows may carry
-   * @param setAsideFile where set-aside rows are kept
+   * @param setAsideFile where set-aside rows are kept; without one they are only counted
    */
   public record Setting(
       String run,
@@ -68,7 +68,7 @@ public final class PipelineRun {
       Lake lake,
       Catalog catalog,
       KnownFiles known,
-      Path setAsideFile,
+      Optional<Path> setAsideFile,
       ExecutionContext execution,
       RunListener listener) {}
 
@@ -95,12 +95,15 @@ public final class PipelineRun {
     }
     this.check = check;
     this.setting = setting;
-    this.setAside = new SetAsideWriter(setting.setAsideFile());
+    this.setAside = setting.setAsideFile().map(SetAsideWriter::new).orElse(SetAsideWriter.NONE);
     for (PipelineDocument.Step step : needed()) {
       StepTally tally = new StepTally(step.name(), step.verb().word());
       tally.keepAside(
           (row, field, reason, message) ->
               setAside.write(step.name(), row, field, reason, message));
+      if (step.verb() instanceof Verb.JoinStep join && join.atMostOne()) {
+        tally.keepMultipliedKeys();
+      }
       tallies.put(step.name(), tally);
       step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum));
     }

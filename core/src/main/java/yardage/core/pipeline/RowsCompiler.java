@@ -68,14 +68,14 @@ final class RowsCompiler {
 
   private Optional<StepBody> fillWith(Verb.Fill fill, List<Integer> columns, Schema input) {
     Located with = fill.with().orElseThrow();
+    Optional<Expression> compiled = tools.compiled(step, with, input);
+    if (compiled.isEmpty()) {
+      return Optional.empty();
+    }
+    Expression value = compiled.get();
     List<FillStep.Fill> fills = new ArrayList<>();
     for (int c : columns) {
       Schema.Field field = input.field(c);
-      Optional<Expression> compiled = tools.compiled(step, with, input);
-      if (compiled.isEmpty()) {
-        return Optional.empty();
-      }
-      Expression value = compiled.get();
       if (!value.type().equals(field.type())
           && StepTools.widest(value.type(), field.type()).isEmpty()) {
         tools.problems.problem(
@@ -90,7 +90,7 @@ final class RowsCompiler {
           new FillStep.Fill(
               c,
               tools.session.expression(emptySql(fill, field), 1, 1, input),
-              value.type().equals(field.type()) ? value : new Cast(value, field.type())));
+              Cast.ifNeeded(value, field.type())));
     }
     return Optional.of(StepTools.rowStep("fill", input, new FillStep(input, input.size(), fills)));
   }
@@ -102,19 +102,10 @@ final class RowsCompiler {
         return Optional.empty();
       }
     }
-    String partition =
-        fill.by().isEmpty()
-            ? ""
-            : "PARTITION BY "
-                + fill.by().stream()
-                    .map(b -> StepTools.quoted(b.text()))
-                    .collect(Collectors.joining(", "));
+    String partition = StepTools.partition(fill.by());
     String order =
         fill.order().isEmpty() ? "" : " ORDER BY " + tools.orderSql(step, fill.order(), input);
-    List<SqlNode> items = new ArrayList<>();
-    for (Schema.Field f : input.fields()) {
-      items.add(StepTools.identifier(f.name()));
-    }
+    List<SqlNode> items = StepTools.columns(input);
     Verb.Fill.GroupValue from = fill.group().orElseThrow();
     for (int c : columns) {
       Schema.Field f = input.field(c);
@@ -163,9 +154,7 @@ final class RowsCompiler {
                                 c,
                                 tools.session.expression(
                                     emptySql(fill, input.field(c)), 1, 1, wide),
-                                value.type().equals(input.field(c).type())
-                                    ? value
-                                    : new Cast(value, input.field(c).type())));
+                                Cast.ifNeeded(value, input.field(c).type())));
                       }
                       return StepTools.then(
                           StepTools.then(before, windows),
@@ -177,8 +166,8 @@ final class RowsCompiler {
   /** The most frequent value, of several the smallest: counted, then ranked, in two windows. */
   private Optional<StepBody> common(
       Verb.Fill fill, List<Integer> columns, String partition, Schema input) {
-    List<SqlNode> counted = all(input);
-    List<SqlNode> ranked = all(input);
+    List<SqlNode> counted = StepTools.columns(input);
+    List<SqlNode> ranked = StepTools.columns(input);
     for (int c : columns) {
       String name = StepTools.quoted(input.field(c).name());
       String empty = emptySql(fill, input.field(c));
@@ -203,12 +192,6 @@ final class RowsCompiler {
     return tools
         .select(step, counted, input)
         .flatMap(a -> tools.select(step, ranked, a.schema()).map(b -> StepTools.then(a, b)));
-  }
-
-  private static List<SqlNode> all(Schema input) {
-    List<SqlNode> out = new ArrayList<>();
-    input.fields().forEach(f -> out.add(StepTools.identifier(f.name())));
-    return out;
   }
 
   Optional<StepBody> sample(Verb.Sample sample, Schema input) {
@@ -390,11 +373,7 @@ final class RowsCompiler {
     fields.add(new Schema.Field(unpivot.values().text(), common, true));
     List<Expression> values =
         columns.stream()
-            .map(
-                c -> {
-                  Expression e = Expression.input(c, input.field(c).type());
-                  return e.type().equals(common) ? e : new Cast(e, common);
-                })
+            .map(c -> Cast.ifNeeded(Expression.input(c, input.field(c).type()), common))
             .toList();
     return Optional.of(
         StepTools.rowStep(
@@ -414,16 +393,10 @@ final class RowsCompiler {
         return Optional.empty();
       }
     }
-    String partition =
-        across.by().isEmpty()
-            ? ""
-            : "PARTITION BY "
-                + across.by().stream()
-                    .map(b -> StepTools.quoted(b.text()))
-                    .collect(Collectors.joining(", "));
+    String partition = StepTools.partition(across.by());
     String order =
         across.order().isEmpty() ? "" : " ORDER BY " + tools.orderSql(step, across.order(), input);
-    List<SqlNode> items = all(input);
+    List<SqlNode> items = StepTools.columns(input);
     for (Map.Entry<Located, Located> set : across.set().entrySet()) {
       Located name = set.getKey();
       Located text = set.getValue();

@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Collectors;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rex.RexNode;
@@ -142,8 +141,7 @@ final class StarCompiler {
       coming.add(Literal.of(Type.TIMESTAMP, null));
     } else {
       Type type = rows.schema().field(changedAt).type();
-      Expression at = Expression.input(changedAt, type);
-      coming.add(type.equals(Type.TIMESTAMP) ? at : new Cast(at, Type.TIMESTAMP));
+      coming.add(Cast.ifNeeded(Expression.input(changedAt, type), Type.TIMESTAMP));
     }
     coming.add(Literal.of(Type.TIMESTAMP, null));
     inputs.add(new PhysicalNode.Project(rows, coming, in));
@@ -223,13 +221,7 @@ final class StarCompiler {
     items.add(
         StepTools.as(
             tools.session.parseExpression(
-                "COUNT(*) OVER (PARTITION BY %s)"
-                    .formatted(
-                        fact.grain().stream()
-                            .map(g -> StepTools.quoted(g.text()))
-                            .collect(Collectors.joining(", "))),
-                1,
-                1),
+                "COUNT(*) OVER (%s)".formatted(StepTools.partition(fact.grain())), 1, 1),
             "rows of a grain"));
     return tools
         .select(step, items, wide)

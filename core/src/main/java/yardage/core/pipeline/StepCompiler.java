@@ -26,7 +26,6 @@ import yardage.core.sql.SqlProblemException;
 final class StepCompiler {
   private final PlanSession session;
   private final StepProblems problems;
-  private final PlacedSql placed;
   private final StepTools tools;
   private final Catalog catalog;
 
@@ -42,8 +41,8 @@ final class StepCompiler {
     this.session = session;
     this.catalog = catalog;
     this.problems = new StepProblems(problems);
-    this.placed = new PlacedSql(session, declared, parameters);
-    this.tools = new StepTools(session, this.problems, placed);
+    this.tools =
+        new StepTools(session, this.problems, new PlacedSql(session, declared, parameters));
   }
 
   /** Compiles a step that has inputs; empty, with problems noted, when it is wrong. */
@@ -250,7 +249,7 @@ final class StepCompiler {
       scope.put(names.get(i), inputs.get(i));
     }
     try {
-      SqlNode query = placed.query(sql.query());
+      SqlNode query = tools.placed.query(sql.query());
       return tools
           .planned(step, query, scope)
           .map(

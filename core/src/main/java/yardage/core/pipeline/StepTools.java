@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
@@ -159,6 +160,22 @@ final class StepTools {
               + (k.descending() ? " DESC NULLS LAST" : " ASC NULLS FIRST"));
     }
     return String.join(", ", out);
+  }
+
+  /** The columns of an input as they are. */
+  static List<SqlNode> columns(Schema input) {
+    List<SqlNode> out = new ArrayList<>();
+    input.fields().forEach(f -> out.add(identifier(f.name())));
+    return out;
+  }
+
+  /** A window's groups in SQL; empty when all rows are one. */
+  static String partition(List<Located> by) {
+    return by.isEmpty()
+        ? ""
+        : by.stream()
+            .map(b -> quoted(b.text()))
+            .collect(Collectors.joining(", ", "PARTITION BY ", ""));
   }
 
   /** Notes a name that is there already, where a step adds a column. */

@@ -179,7 +179,7 @@ public final class PhysicalPlanner {
       Schema schema = SqlTypes.schema(project.getRowType());
       List<Expression> out = new ArrayList<>();
       for (int i = 0; i < expressions.size(); i++) {
-        out.add(cast(rex.translate(expressions.get(i)), schema.field(i).type()));
+        out.add(Cast.ifNeeded(rex.translate(expressions.get(i)), schema.field(i).type()));
       }
       return new PhysicalNode.Project(input, out, schema);
     }
@@ -217,9 +217,9 @@ public final class PhysicalPlanner {
         Type b = right.schema().field(rightKeys[k]).type();
         if (!a.equals(b)) {
           Type common = common(a, b);
-          leftExtra.add(cast(Expression.input(leftKeys[k], a), common));
+          leftExtra.add(Cast.ifNeeded(Expression.input(leftKeys[k], a), common));
           leftKeys[k] = leftSize + leftExtra.size() - 1;
-          rightExtra.add(cast(Expression.input(rightKeys[k], b), common));
+          rightExtra.add(Cast.ifNeeded(Expression.input(rightKeys[k], b), common));
           rightKeys[k] = rightSize + rightExtra.size() - 1;
         }
       }
@@ -398,7 +398,7 @@ public final class PhysicalPlanner {
                 keys(call.getCollation().getFieldCollations()),
                 parameter));
         raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
-        Expression result = cast(Expression.input(ordinal, type), wanted);
+        Expression result = Cast.ifNeeded(Expression.input(ordinal, type), wanted);
         if (call.getAggregation().getKind() == org.apache.calcite.sql.SqlKind.SUM0) {
           Expression isNull = new Logic.IsNull(Expression.input(ordinal, type), false);
           Object zero =
@@ -471,7 +471,7 @@ public final class PhysicalPlanner {
         for (int i = 0; i < schema.size(); i++) {
           Type have = node.schema().field(i).type();
           same &= have.equals(schema.field(i).type());
-          out.add(cast(Expression.input(i, have), schema.field(i).type()));
+          out.add(Cast.ifNeeded(Expression.input(i, have), schema.field(i).type()));
         }
         inputs.add(same ? node : new PhysicalNode.Project(node, out, schema));
       }
@@ -588,10 +588,6 @@ public final class PhysicalPlanner {
         default -> Optional.empty();
       };
     }
-  }
-
-  private static Expression cast(Expression e, Type type) {
-    return e.type().equals(type) ? e : new Cast(e, type);
   }
 
   /** The type in which two join keys compare. */

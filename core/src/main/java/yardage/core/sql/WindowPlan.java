@@ -209,7 +209,7 @@ final class WindowPlan {
                     }
                   });
       Expression e = rex.translate(replaced);
-      out.add(e.type().equals(wanted.field(i).type()) ? e : new Cast(e, wanted.field(i).type()));
+      out.add(Cast.ifNeeded(e, wanted.field(i).type()));
     }
     return out;
   }

@@ -15,21 +15,8 @@ import yardage.core.exec.CancelToken;
  * k} from its place (Wu and Manber, 1992): pieces are looked up, and only what shares one is
  * compared.
  */
-final class EditPairs {
-  private final String[] texts;
-  private final int[] blockOf;
-  private final double least;
-  private final LikenessStep.Groups groups;
-  private final CancelToken cancel;
-
-  EditPairs(
-      String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
-    this.texts = texts;
-    this.blockOf = blockOf;
-    this.least = least;
-    this.groups = groups;
-    this.cancel = cancel;
-  }
+record EditPairs(
+    String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
 
   /** A piece of a text of some length, at some place. */
   private record Piece(int block, int length, int place, String text) {}

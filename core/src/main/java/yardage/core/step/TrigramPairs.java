@@ -10,21 +10,8 @@ import yardage.core.exec.CancelToken;
  * Pairs are taken in passes, so that the index stays small however many texts there are. Texts that
  * are grouped already are not compared again.
  */
-final class TrigramPairs {
-  private final String[] texts;
-  private final int[] blockOf;
-  private final double least;
-  private final LikenessStep.Groups groups;
-  private final CancelToken cancel;
-
-  TrigramPairs(
-      String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
-    this.texts = texts;
-    this.blockOf = blockOf;
-    this.least = least;
-    this.groups = groups;
-    this.cancel = cancel;
-  }
+record TrigramPairs(
+    String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
 
   void find() {
     int n = texts.length;

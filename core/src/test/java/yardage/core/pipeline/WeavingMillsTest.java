@@ -20,6 +20,19 @@ import yardage.demo.WeavingMills;
  * wrote.
  */
 class WeavingMillsTest {
+  private static final List<String> FEEDS =
+      List.of(
+          "mills",
+          "looms",
+          "patterns",
+          "roll-ledger",
+          "inspections",
+          "yarn-lots",
+          "gate-log",
+          "suppliers",
+          "loom-moves",
+          "shipments");
+
   @TempDir Path folder;
 
   private static String document(String path) {
@@ -34,20 +47,7 @@ class WeavingMillsTest {
   void findsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
-    for (String feed :
-        List.of(
-            "mills",
-            "looms",
-            "patterns",
-            "roll-ledger",
-            "inspections",
-            "yarn-lots",
-            "gate-log",
-            "suppliers",
-            "loom-moves",
-            "shipments")) {
-      lake.declare(document("feeds/" + feed + ".yaml"));
-    }
+    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
 
     lake.run(document("pipelines/land-reference.yaml"));
     Map<String, Tally> landed = lake.run(document("pipelines/land-ledger.yaml"));
@@ -101,18 +101,7 @@ class WeavingMillsTest {
   void theStarHoldsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 3000, 7);
-    for (String feed :
-        List.of(
-            "mills",
-            "looms",
-            "patterns",
-            "roll-ledger",
-            "inspections",
-            "suppliers",
-            "loom-moves",
-            "shipments")) {
-      lake.declare(document("feeds/" + feed + ".yaml"));
-    }
+    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
     lake.run(document("pipelines/land-reference.yaml"));
     lake.run(document("pipelines/land-ledger.yaml"));
 

@@ -120,7 +120,7 @@ public final class TestLake implements PointerStore, Catalog {
                 lake,
                 this,
                 feed -> known.getOrDefault(check.document().name() + "/" + feed, Map.of()),
-                folder.resolve("set-aside/" + runs + ".jsonl"),
+                Optional.of(folder.resolve("set-aside/" + runs + ".jsonl")),
                 execution,
                 log::add));
     lastRun.execute((changes, intake) -> publish(check.document().name(), changes, intake));
@@ -146,7 +146,7 @@ public final class TestLake implements PointerStore, Catalog {
                 lake,
                 this,
                 feed -> Map.of(),
-                folder.resolve("set-aside/look.jsonl"),
+                Optional.empty(),
                 execution,
                 log::add));
     return JoinInsight.of(check, run, step);

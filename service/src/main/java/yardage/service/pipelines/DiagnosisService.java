@@ -1,10 +1,8 @@
 package yardage.service.pipelines;
 
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Clock;
 import java.util.Map;
-import java.util.UUID;
+import java.util.Optional;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.exec.CancelToken;
@@ -14,7 +12,6 @@ import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RunFailedException;
-import yardage.service.YardageProperties;
 import yardage.service.feeds.FeedService;
 import yardage.service.runs.EngineMemory;
 import yardage.service.tables.LakeService;
@@ -26,19 +23,12 @@ class DiagnosisService {
   private final FeedService feeds;
   private final LakeService lake;
   private final EngineMemory memory;
-  private final YardageProperties properties;
   private final Clock clock;
 
-  DiagnosisService(
-      FeedService feeds,
-      LakeService lake,
-      EngineMemory memory,
-      YardageProperties properties,
-      Clock clock) {
+  DiagnosisService(FeedService feeds, LakeService lake, EngineMemory memory, Clock clock) {
     this.feeds = feeds;
     this.lake = lake;
     this.memory = memory;
-    this.properties = properties;
     this.clock = clock;
   }
 
@@ -57,20 +47,18 @@ class DiagnosisService {
               ? "Only joins can be diagnosed"
               : "There are " + String.join(", ", JoinInsight.joins(document)));
     }
-    String look = "look-" + UUID.randomUUID();
-    Path aside = properties.home().resolve("tmp").resolve(look + ".jsonl");
     try {
       PipelineRun run =
           new PipelineRun(
               check,
               new PipelineRun.Setting(
-                  look,
+                  "look",
                   clock.instant(),
                   lake.lake(),
                   feeds,
                   // A look is at all that is there, whatever was taken in before.
                   feed -> Map.of(),
-                  aside,
+                  Optional.empty(),
                   new ExecutionContext(
                       memory.forQuery(),
                       new CancelToken(),
@@ -83,12 +71,6 @@ class DiagnosisService {
           e.code(),
           e.getMessage(),
           "Mend what stops the steps before the join, then look again");
-    } finally {
-      try {
-        Files.deleteIfExists(aside);
-      } catch (java.io.IOException e) {
-        // It is swept with the folder when the service starts.
-      }
     }
   }
 }

@@ -133,7 +133,7 @@ final class RunExecution {
                   lake,
                   catalog,
                   known,
-                  RunService.setAsideFile(shared.properties, row.id()),
+                  Optional.of(RunService.setAsideFile(shared.properties, row.id())),
                   context,
                   this::log));
       run.execute(this::publish);

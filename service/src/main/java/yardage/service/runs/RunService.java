@@ -9,7 +9,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.TreeMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
@@ -18,6 +17,7 @@ import tools.jackson.databind.ObjectMapper;
 import yardage.core.exec.Tally;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
+import yardage.core.pipeline.describe.StepCatalog;
 import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
@@ -27,9 +27,6 @@ import yardage.service.web.ApiException;
 /** Asks for runs, cancels them, and shows them. */
 @Service
 public class RunService {
-  /** Verbs of steps that rows begin with. */
-  private static final Set<String> READS = Set.of("read", "calendar");
-
   private final RunMapper mapper;
   private final RunQueue queue;
   private final DocumentStore documents;
@@ -171,7 +168,7 @@ public class RunService {
         started,
         finished,
         started.map(s -> Duration.between(s, finished.orElse(clock.instant())).toMillis()),
-        tallies.stream().filter(t -> READS.contains(t.verb())).mapToLong(Tally::rowsIn).sum(),
+        tallies.stream().filter(t -> StepCatalog.begins(t.verb())).mapToLong(Tally::rowsIn).sum(),
         tallies.stream().filter(t -> t.verb().equals("write")).mapToLong(Tally::rowsOut).sum(),
         tallies.stream().mapToLong(Tally::setAside).sum(),
         failure);

@@ -56,12 +56,9 @@ final class XsdGuess {
    */
   static Optional<Proposal.Shape> of(FileDiscovery.Found xsd, String row) throws IOException {
     XsdGuess guess = new XsdGuess();
-    Optional<Element> root = parse(Files.readString(xsd.location()));
+    Optional<Element> root = guess.read(xsd);
     if (root.isEmpty()) {
       return Optional.empty();
-    }
-    for (Element e : children(root.get())) {
-      guess.named.put(e.getLocalName() + " " + e.getAttribute("name"), e);
     }
     Optional<Element> declared = find(root.get(), row);
     if (declared.isEmpty()) {
@@ -83,20 +80,26 @@ final class XsdGuess {
                     "as the schema [%s] declares them".formatted(xsd.path())))));
   }
 
+  /** The schema's root, with what it declares by name kept; empty when the file is no schema. */
+  private Optional<Element> read(FileDiscovery.Found xsd) throws IOException {
+    Optional<Element> root = parse(Files.readString(xsd.location()));
+    root.map(XsdGuess::children)
+        .orElse(List.of())
+        .forEach(e -> named.put(e.getLocalName() + " " + e.getAttribute("name"), e));
+    return root;
+  }
+
   /**
    * The element that makes a row, from the schema alone: the first that may repeat, nearest to the
    * top, inside an element that can be a document's outermost; or that one, if nothing repeats.
    */
   static Optional<String> row(FileDiscovery.Found xsd) throws IOException {
     XsdGuess guess = new XsdGuess();
-    Optional<Element> root = parse(Files.readString(xsd.location()));
-    List<Element> tops = new ArrayList<>();
-    for (Element e : root.map(XsdGuess::children).orElse(List.of())) {
-      guess.named.put(e.getLocalName() + " " + e.getAttribute("name"), e);
-      if (e.getLocalName().equals("element")) {
-        tops.add(e);
-      }
-    }
+    Optional<Element> root = guess.read(xsd);
+    List<Element> tops =
+        root.map(XsdGuess::children).orElse(List.of()).stream()
+            .filter(e -> e.getLocalName().equals("element"))
+            .toList();
     // What another element refers to is a part, not a document.
     Set<String> referred = new HashSet<>();
     root.ifPresent(r -> references(r, referred));

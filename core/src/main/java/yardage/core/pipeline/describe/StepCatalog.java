@@ -379,4 +379,9 @@ public final class StepCatalog {
   public static StepDescription of(String verb) {
     return ALL.stream().filter(d -> d.verb().equals(verb)).findFirst().orElseThrow();
   }
+
+  /** Whether rows begin with steps of that verb. */
+  public static boolean begins(String verb) {
+    return of(verb).inputs() == Inputs.NONE;
+  }
 }
