@@ -4,12 +4,12 @@ import java.util.List;
 import yardage.core.column.*;
 
 /** Compares rows of columns by sort keys. */
-final class RowOrder {
+public final class RowOrder {
   private final int[] ordinals;
   private final boolean[] descending;
   private final boolean[] nullsFirst;
 
-  RowOrder(List<PhysicalNode.SortKey> keys) {
+  public RowOrder(List<PhysicalNode.SortKey> keys) {
     ordinals = keys.stream().mapToInt(PhysicalNode.SortKey::ordinal).toArray();
     descending = new boolean[ordinals.length];
     nullsFirst = new boolean[ordinals.length];
@@ -50,6 +50,11 @@ final class RowOrder {
       return Byte.compare(x.values()[row], ((BooleanColumn) b).values()[otherRow]);
     }
     return ((TextColumn) a).compareAt(row, (TextColumn) b, otherRow);
+  }
+
+  /** As {@link #sort(List, int[], CancelToken)}, for so many rows that nobody need stop it. */
+  public void sort(List<Column> columns, int[] rows) {
+    sort(columns, rows, new CancelToken());
   }
 
   /** Sorts row numbers, keeping the order of equals: a bottom-up merge sort without boxing. */

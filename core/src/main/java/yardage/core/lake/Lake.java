@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Consumer;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.Snapshot;
@@ -66,7 +67,25 @@ public final class Lake {
 
   /** The table as it is published now. */
   public Optional<LakeTable> table(TableName name) {
-    return pointers.metadataLocation(name).map(location -> load(name, location));
+    for (int attempt = 1; ; attempt++) {
+      Optional<String> location = pointers.metadataLocation(name);
+      try {
+        return location.map(at -> load(name, at));
+      } catch (LakeException e) {
+        // Old metadata may go right after it was pointed to: ask again where the new one is.
+        if (attempt == 5 || location.equals(pointers.metadataLocation(name))) {
+          throw e;
+        }
+      }
+    }
+  }
+
+  /**
+   * @throws LakeException when there is none
+   */
+  LakeTable existing(TableName name) {
+    return table(name)
+        .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
   }
 
   LakeTable load(TableName name, String location) {
@@ -94,40 +113,59 @@ public final class Lake {
    */
   public void rollBack(
       TableName name, long snapshot, String run, Consumer<List<PointerChange>> swap) {
-    String before =
-        pointer(name)
-            .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
-    TableMetadata metadata = load(name, before).metadata();
-    Snapshot wanted = metadata.snapshot(snapshot);
-    if (wanted == null) {
-      throw new LakeException(
-          "Table [%s] has no snapshot [%d]; see them with: yardage table show %s"
-              .formatted(name, snapshot, name));
-    }
-    if (metadata.currentSnapshot() != null && metadata.currentSnapshot().snapshotId() == snapshot) {
-      throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
-    }
     Staging staging = stage(run);
     boolean done = false;
     try {
-      StagedOperations ops = new StagedOperations(new StagedFiles(staging), metadata);
-      new BaseTable(ops, name.toString()).manageSnapshots().setCurrentSnapshot(snapshot).commit();
-      if (wanted.schemaId() != null && wanted.schemaId() != ops.current().currentSchemaId()) {
-        ops.commit(
-            ops.current(),
-            TableMetadata.buildFrom(ops.current()).setCurrentSchema(wanted.schemaId()).build());
-      }
-      staging.force();
-      swap.accept(
-          List.of(
-              new PointerChange(name, Optional.of(before), ops.current().metadataFileLocation())));
-      staging.published();
+      Publication.publish(
+          staging,
+          () -> List.of(changed(name, staging, ops -> setCurrent(name, snapshot, ops))),
+          swap);
       done = true;
     } finally {
       if (!done) {
         staging.abandon();
       }
     }
+  }
+
+  private static void setCurrent(TableName name, long snapshot, StagedOperations ops) {
+    Snapshot wanted = new LakeTable(name, ops.current()).asOf(snapshot).snapshot();
+    if (ops.current().currentSnapshot() != null
+        && ops.current().currentSnapshot().snapshotId() == snapshot) {
+      throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
+    }
+    new BaseTable(ops, name.toString()).manageSnapshots().setCurrentSnapshot(snapshot).commit();
+    if (wanted.schemaId() != null && wanted.schemaId() != ops.current().currentSchemaId()) {
+      ops.commit(
+          ops.current(),
+          TableMetadata.buildFrom(ops.current()).setCurrentSchema(wanted.schemaId()).build());
+    }
+  }
+
+  /** New metadata for a table as it is now, and the move of its pointer there. */
+  PointerChange changed(TableName name, Staging staging, Consumer<StagedOperations> edit) {
+    String before =
+        pointer(name)
+            .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
+    StagedOperations ops =
+        new StagedOperations(new StagedFiles(staging), load(name, before).metadata());
+    edit.accept(ops);
+    return new PointerChange(name, Optional.of(before), ops.current().metadataFileLocation());
+  }
+
+  /** Metadata files of tables that had this name and are in the bin. */
+  List<String> binned(TableName name) {
+    return pointers.binned(name);
+  }
+
+  /** The files that runs at work have made and not published. */
+  Set<String> stagedFiles() {
+    return Staging.noted(stagingFolder());
+  }
+
+  /** Removes what is left of a table that is in no pointer and not in the bin any more. */
+  public Expiry.Result purge(TableName name) {
+    return Expiry.sweep(this, name);
   }
 
   /** Opens the staging area of a run. */

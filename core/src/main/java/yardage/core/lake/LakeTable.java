@@ -6,16 +6,22 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
+import org.apache.iceberg.DataOperations;
 import org.apache.iceberg.FileScanTask;
+import org.apache.iceberg.HistoryEntry;
+import org.apache.iceberg.PartitionData;
 import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.TableScan;
 import org.apache.iceberg.expressions.Expression;
 import org.apache.iceberg.expressions.Expressions;
@@ -34,6 +40,8 @@ public final class LakeTable {
   private final TableName name;
   private final BaseTable table;
   private final TableMetadata metadata;
+  private final Optional<Snapshot> snapshot;
+  private final org.apache.iceberg.Schema iceberg;
   private final Schema schema;
 
   /** A published state. */
@@ -47,6 +55,8 @@ public final class LakeTable {
       long removedRows,
       long addedFiles,
       long removedFiles,
+      long addedBytes,
+      long changedPartitions,
       Optional<String> run,
       Optional<String> pipeline,
       boolean current) {}
@@ -55,10 +65,62 @@ public final class LakeTable {
   public record FileInfo(String path, String partition, long rows, long sizeBytes) {}
 
   LakeTable(TableName name, TableMetadata metadata) {
+    this(name, metadata, Optional.ofNullable(metadata.currentSnapshot()), metadata.schema());
+  }
+
+  private LakeTable(
+      TableName name,
+      TableMetadata metadata,
+      Optional<Snapshot> snapshot,
+      org.apache.iceberg.Schema iceberg) {
     this.name = name;
     this.metadata = metadata;
     this.table = new BaseTable(new StagedOperations(new StagedFiles(), metadata), name.toString());
-    this.schema = IcebergTypes.fromIceberg(metadata.schema());
+    this.snapshot = snapshot;
+    this.iceberg = iceberg;
+    this.schema = IcebergTypes.fromIceberg(iceberg);
+  }
+
+  /**
+   * The table as an older state has it, with the columns of then.
+   *
+   * @throws LakeException when it has no such state (any more)
+   */
+  public LakeTable asOf(long snapshotId) {
+    Snapshot wanted = metadata.snapshot(snapshotId);
+    if (wanted == null) {
+      throw new LakeException(
+          "Table [%s] has no snapshot [%d]; see them with: yardage table show %s"
+              .formatted(name, snapshotId, name));
+    }
+    org.apache.iceberg.Schema then =
+        wanted.schemaId() == null
+            ? metadata.schema()
+            : metadata.schemasById().get(wanted.schemaId());
+    return new LakeTable(name, metadata, Optional.of(wanted), then);
+  }
+
+  /**
+   * The table as it was published at a time.
+   *
+   * @throws LakeException when no state that is kept is as old
+   */
+  public LakeTable asOf(Instant time) {
+    HistoryEntry then = null;
+    for (HistoryEntry entry : metadata.snapshotLog()) {
+      then = entry.timestampMillis() <= time.toEpochMilli() ? entry : then;
+    }
+    if (then == null) {
+      throw new LakeException(
+          "Table [%s] is not kept as it was at %s; its oldest snapshot is of %s"
+              .formatted(
+                  name,
+                  time,
+                  metadata.snapshotLog().isEmpty()
+                      ? "no time: nothing was written yet"
+                      : Instant.ofEpochMilli(metadata.snapshotLog().get(0).timestampMillis())));
+    }
+    return asOf(then.snapshotId());
   }
 
   public TableName name() {
@@ -71,6 +133,13 @@ public final class LakeTable {
 
   TableMetadata metadata() {
     return metadata;
+  }
+
+  /**
+   * @throws java.util.NoSuchElementException when nothing was written yet
+   */
+  Snapshot snapshot() {
+    return snapshot.orElseThrow();
   }
 
   public String location() {
@@ -94,13 +163,17 @@ public final class LakeTable {
   }
 
   private long total(String property) {
-    Snapshot current = metadata.currentSnapshot();
-    return current == null ? 0 : Long.parseLong(current.summary().getOrDefault(property, "0"));
+    return snapshot.map(s -> number(s.summary(), property)).orElse(0L);
   }
 
   /** The snapshot that this is; empty when nothing was written yet. */
-  Optional<Long> snapshotId() {
-    return Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId);
+  public Optional<Long> snapshotId() {
+    return snapshot.map(Snapshot::snapshotId);
+  }
+
+  /** How rows are sorted inside each block of a file. */
+  public SortWithin sort() {
+    return SortWithin.ofProperty(metadata.properties().get(SortWithin.PROPERTY));
   }
 
   public Instant updatedAt() {
@@ -118,13 +191,17 @@ public final class LakeTable {
           new SnapshotInfo(
               s.snapshotId(),
               Instant.ofEpochMilli(s.timestampMillis()),
-              s.operation(),
+              // The format's word for files that were put together; our write mode is another
+              // thing.
+              s.operation().equals(DataOperations.REPLACE) ? "compact" : s.operation(),
               number(summary, SnapshotSummary.TOTAL_RECORDS_PROP),
               number(summary, SnapshotSummary.TOTAL_DATA_FILES_PROP),
               number(summary, SnapshotSummary.ADDED_RECORDS_PROP),
               number(summary, SnapshotSummary.DELETED_RECORDS_PROP),
               number(summary, SnapshotSummary.ADDED_FILES_PROP),
               number(summary, SnapshotSummary.DELETED_FILES_PROP),
+              number(summary, SnapshotSummary.ADDED_FILE_SIZE_PROP),
+              number(summary, SnapshotSummary.CHANGED_PARTITION_COUNT_PROP),
               Optional.ofNullable(summary.get(Publication.RUN_PROPERTY)),
               Optional.ofNullable(summary.get(Publication.PIPELINE_PROPERTY)),
               s.snapshotId() == current));
@@ -137,6 +214,34 @@ public final class LakeTable {
     return Long.parseLong(summary.getOrDefault(key, "0"));
   }
 
+  /** The size that files aim for. */
+  public long targetBytes() {
+    return metadata.propertyAsLong(
+        TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, TableWriter.DEFAULT_TARGET_BYTES);
+  }
+
+  /** The pipeline whose run wrote it last. */
+  public Optional<String> lastWriter() {
+    return snapshots().stream().flatMap(s -> s.pipeline().stream()).findFirst();
+  }
+
+  PartitionData partitionOf(DataFile file) {
+    PartitionData out = new PartitionData(metadata.spec().partitionType());
+    for (int i = 0; i < out.size(); i++) {
+      Object value = file.partition().get(i, Object.class);
+      out.set(i, value instanceof CharSequence text ? text.toString() : value);
+    }
+    return out;
+  }
+
+  /** The folder of a file below the table's data folder, with a slash at the end unless empty. */
+  String folderOf(DataFile file) {
+    String data = metadata.location() + "/data/";
+    String path = file.location();
+    String relative = path.startsWith(data) ? path.substring(data.length()) : path;
+    return relative.substring(0, relative.lastIndexOf('/') + 1);
+  }
+
   /** The data files of the snapshot, as the format describes them. */
   List<DataFile> dataFiles() {
     return plan(Expressions.alwaysTrue()).stream().map(FileScanTask::file).toList();
@@ -145,16 +250,12 @@ public final class LakeTable {
   /** The data files of the snapshot, by path. */
   public List<FileInfo> files() {
     List<FileInfo> out = new ArrayList<>();
-    String data = metadata.location() + "/data/";
-    for (FileScanTask task : plan(Expressions.alwaysTrue())) {
-      DataFile file = task.file();
-      String path = file.location();
-      String relative = path.startsWith(data) ? path.substring(data.length()) : path;
-      int slash = relative.lastIndexOf('/');
+    for (DataFile file : dataFiles()) {
+      String folder = folderOf(file);
       out.add(
           new FileInfo(
-              path,
-              slash < 0 ? "" : relative.substring(0, slash),
+              file.location(),
+              folder.isEmpty() ? "" : folder.substring(0, folder.length() - 1),
               file.recordCount(),
               file.fileSizeInBytes()));
     }
@@ -171,7 +272,10 @@ public final class LakeTable {
   }
 
   private List<FileScanTask> plan(Expression filter) {
-    TableScan scan = table.newScan().filter(filter);
+    if (snapshot.isEmpty()) {
+      return List.of();
+    }
+    TableScan scan = table.newScan().useSnapshot(snapshot.get().snapshotId()).filter(filter);
     List<FileScanTask> out = new ArrayList<>();
     try (CloseableIterable<FileScanTask> tasks = scan.planFiles()) {
       tasks.forEach(out::add);
@@ -190,6 +294,13 @@ public final class LakeTable {
    */
   public ScanSource scan(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
     return scan(columns, predicates, tally, file -> true);
+  }
+
+  /** Reads some columns of the files that another state of the table does not have. */
+  public ScanSource scanWithout(LakeTable other, int[] columns, StepTally tally) {
+    Set<String> theirs = new HashSet<>();
+    other.dataFiles().forEach(f -> theirs.add(f.location()));
+    return scan(columns, List.of(), tally, f -> !theirs.contains(f.location()));
   }
 
   /** Reads some columns of some files. */
@@ -226,8 +337,7 @@ public final class LakeTable {
     List<DataFileReader.Wanted> out = new ArrayList<>();
     for (int c : columns) {
       out.add(
-          new DataFileReader.Wanted(
-              metadata.schema().columns().get(c).fieldId(), schema.field(c).type()));
+          new DataFileReader.Wanted(iceberg.columns().get(c).fieldId(), schema.field(c).type()));
     }
     return out;
   }
@@ -258,7 +368,7 @@ public final class LakeTable {
       BatchConsumer out) {
     try (DataFileReader reader = new DataFileReader(new LocalInputFile(Path.of(file.location())))) {
       var footer = reader.footer();
-      var rowGroups = new ParquetMetricsRowGroupFilter(metadata.schema(), filter);
+      var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, filter);
       int from = rowGroup < 0 ? 0 : rowGroup;
       int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
       for (int g = from; g < to; g++) {

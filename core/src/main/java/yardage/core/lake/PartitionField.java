@@ -5,40 +5,66 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * One level of a table's partitioning: a column as it is, or the year, month or day of a date or
- * timestamp.
+ * One level of a table's partitioning: a column as it is, a part of a date or timestamp, one of so
+ * many buckets, or the beginning of a value.
+ *
+ * @param size how many buckets, or the width that values are cut to; 0 for other transforms
  */
-public record PartitionField(Transform transform, String column) {
+public record PartitionField(Transform transform, String column, int size) {
   private static final Pattern CALL =
-      Pattern.compile("(year|month|day)\\s*\\(\\s*(\\w+)\\s*\\)", Pattern.CASE_INSENSITIVE);
+      Pattern.compile("(\\w+)\\s*\\(\\s*(\\w+)\\s*(?:,\\s*(\\d{1,9})\\s*)?\\)");
+  private static final String FORMS =
+      "write a column, year(column), month(column), day(column), hour(column), bucket(column, 16) or truncate(column, 3)";
 
-  /** How a partition value comes from the column; finer ones later. */
+  /** How a partition value comes from the column (those of the table format). */
   public enum Transform {
     IDENTITY,
     YEAR,
     MONTH,
-    DAY
+    DAY,
+    HOUR,
+    BUCKET,
+    TRUNCATE;
+
+    /** Whether it takes a part of a date or timestamp. */
+    boolean isTemporal() {
+      return this == YEAR || this == MONTH || this == DAY || this == HOUR;
+    }
+
+    boolean isSized() {
+      return this == BUCKET || this == TRUNCATE;
+    }
   }
 
-  /** Reads {@code column}, {@code year(column)}, {@code month(column)} or {@code day(column)}. */
+  /** Reads {@code column}, {@code month(column)}, {@code bucket(column, 16)} and the like. */
   public static PartitionField parse(String text) {
     Matcher call = CALL.matcher(text.trim());
-    if (call.matches()) {
-      return new PartitionField(
-          Transform.valueOf(call.group(1).toUpperCase(Locale.ROOT)), call.group(2));
+    if (!call.matches()) {
+      if (!text.trim().matches("\\w+")) {
+        throw new IllegalArgumentException("Invalid partition [%s]: %s".formatted(text, FORMS));
+      }
+      return new PartitionField(Transform.IDENTITY, text.trim(), 0);
     }
-    if (!text.trim().matches("\\w+")) {
-      throw new IllegalArgumentException(
-          "Invalid partition [%s]: write a column, or year(column), month(column) or day(column)"
-              .formatted(text));
+    Transform transform;
+    try {
+      transform = Transform.valueOf(call.group(1).toUpperCase(Locale.ROOT));
+    } catch (IllegalArgumentException e) {
+      throw new IllegalArgumentException("Invalid partition [%s]: %s".formatted(text, FORMS), e);
     }
-    return new PartitionField(Transform.IDENTITY, text.trim());
+    int size = call.group(3) == null ? 0 : Integer.parseInt(call.group(3));
+    if (transform == Transform.IDENTITY || transform.isSized() != size > 0) {
+      throw new IllegalArgumentException("Invalid partition [%s]: %s".formatted(text, FORMS));
+    }
+    return new PartitionField(transform, call.group(2), size);
   }
 
   @Override
   public String toString() {
-    return transform == Transform.IDENTITY
-        ? column
-        : transform.name().toLowerCase(Locale.ROOT) + "(" + column + ")";
+    return switch (transform) {
+      case IDENTITY -> column;
+      case BUCKET, TRUNCATE ->
+          "%s(%s, %d)".formatted(transform.name().toLowerCase(Locale.ROOT), column, size);
+      default -> "%s(%s)".formatted(transform.name().toLowerCase(Locale.ROOT), column);
+    };
   }
 }

@@ -9,7 +9,6 @@ import java.util.Locale;
 import java.util.Map;
 import org.apache.iceberg.PartitionData;
 import org.apache.iceberg.PartitionSpec;
-import org.apache.iceberg.transforms.Transforms;
 import yardage.core.column.*;
 
 /**
@@ -33,9 +32,23 @@ public final class Partitioning {
       }
       Type type = schema.field(at).type();
       boolean temporal = type.kind() == Type.Kind.DATE || type.kind() == Type.Kind.TIMESTAMP;
-      if (field.transform() != PartitionField.Transform.IDENTITY && !temporal) {
+      if (field.transform().isTemporal() && !temporal) {
         throw new LakeException(
             "Partition [%s] needs a date or timestamp; [%s] is %s"
+                .formatted(field, field.column(), type));
+      }
+      if (field.transform() == PartitionField.Transform.HOUR
+          && type.kind() != Type.Kind.TIMESTAMP) {
+        throw new LakeException(
+            "Partition [%s] needs a timestamp; [%s] is a date and has no hours"
+                .formatted(field, field.column()));
+      }
+      boolean uncut =
+          field.transform() == PartitionField.Transform.TRUNCATE && temporal
+              || field.transform().isSized() && type.kind() == Type.Kind.BOOLEAN;
+      if (uncut || type.isNested()) {
+        throw new LakeException(
+            "Partition [%s] is not possible, since [%s] is %s"
                 .formatted(field, field.column(), type));
       }
       if (type.kind() == Type.Kind.DOUBLE) {
@@ -54,7 +67,9 @@ public final class Partitioning {
   private List<PartitionField> finest() {
     Map<String, PartitionField> byColumn = new LinkedHashMap<>();
     for (PartitionField field : fields) {
-      byColumn.merge(field.column().toLowerCase(Locale.ROOT), field, Partitioning::finer);
+      String column = field.column().toLowerCase(Locale.ROOT);
+      boolean own = field.transform().isSized();
+      byColumn.merge(own ? field.transform() + " " + column : column, field, Partitioning::finer);
     }
     return List.copyOf(byColumn.values());
   }
@@ -68,7 +83,8 @@ public final class Partitioning {
       case YEAR -> 1;
       case MONTH -> 2;
       case DAY -> 3;
-      case IDENTITY -> 4;
+      case HOUR -> 4;
+      case IDENTITY, BUCKET, TRUNCATE -> 5;
     };
   }
 
@@ -81,6 +97,9 @@ public final class Partitioning {
         case YEAR -> builder.year(column);
         case MONTH -> builder.month(column);
         case DAY -> builder.day(column);
+        case HOUR -> builder.hour(column);
+        case BUCKET -> builder.bucket(column, field.size());
+        case TRUNCATE -> builder.truncate(column, field.size());
       }
     }
     return builder.build();
@@ -91,54 +110,16 @@ public final class Partitioning {
     return fields.stream()
         .map(
             f ->
-                f.transform() == PartitionField.Transform.IDENTITY
-                    ? schema.field(schema.indexOf(f.column())).type()
-                    : Type.INT)
+                PartitionValues.type(
+                    f.transform(), schema.field(schema.indexOf(f.column())).type()))
         .toArray(Type[]::new);
   }
 
-  /**
-   * The values that tell partitions apart, as columns: years, months and days count from 1970, as
-   * the format has it.
-   */
+  /** The values that tell partitions apart, as columns. */
   Column[] keys(Batch batch) {
-    Column[] out = new Column[fields.size()];
-    for (int i = 0; i < out.length; i++) {
-      Column source = batch.column(schema.indexOf(fields.get(i).column()));
-      out[i] =
-          fields.get(i).transform() == PartitionField.Transform.IDENTITY
-              ? source
-              : transformed(source, fields.get(i).transform());
-    }
-    return out;
-  }
-
-  private static Column transformed(Column source, PartitionField.Transform transform) {
-    int n = source.size();
-    int[] out = new int[n];
-    int lastDay = Integer.MIN_VALUE;
-    int last = 0;
-    for (int i = 0; i < n; i++) {
-      if (source.isNull(i)) {
-        continue;
-      }
-      int day =
-          source instanceof IntColumn dates
-              ? dates.values()[i]
-              : (int) Math.floorDiv(((LongColumn) source).values()[i], 86_400_000_000L);
-      if (day != lastDay) {
-        lastDay = day;
-        java.time.LocalDate date = java.time.LocalDate.ofEpochDay(day);
-        last =
-            switch (transform) {
-              case YEAR -> date.getYear() - 1970;
-              case MONTH -> (date.getYear() - 1970) * 12 + date.getMonthValue() - 1;
-              default -> day;
-            };
-      }
-      out[i] = last;
-    }
-    return new IntColumn(Type.INT, out, source.nulls(), n);
+    return fields.stream()
+        .map(f -> PartitionValues.of(batch.column(schema.indexOf(f.column())), f))
+        .toArray(Column[]::new);
   }
 
   /** The folder of a partition, relative to the table's data folder; empty without partitions. */
@@ -158,7 +139,7 @@ public final class Partitioning {
   private String levelName(PartitionField field) {
     String unit = field.transform().name().toLowerCase(Locale.ROOT);
     boolean alone = fields.stream().filter(f -> f.transform() == field.transform()).count() == 1;
-    return alone ? unit : field.column() + "_" + unit;
+    return alone && field.transform().isTemporal() ? unit : field.column() + "_" + unit;
   }
 
   private static String text(PartitionField field, Object value) {
@@ -166,10 +147,14 @@ public final class Partitioning {
       return "null";
     }
     return switch (field.transform()) {
-      case IDENTITY -> URLEncoder.encode(Values.text(value), StandardCharsets.UTF_8);
+      case IDENTITY, TRUNCATE -> URLEncoder.encode(Values.text(value), StandardCharsets.UTF_8);
       case YEAR -> String.valueOf((Integer) value + 1970);
       case MONTH -> String.valueOf(Math.floorMod((Integer) value, 12) + 1);
       case DAY -> java.time.LocalDate.ofEpochDay((Integer) value).toString();
+      case HOUR ->
+          java.time.LocalDate.ofEpochDay(Math.floorDiv((Integer) value, 24))
+              + "T%02d".formatted(Math.floorMod((Integer) value, 24));
+      case BUCKET -> value.toString();
     };
   }
 
@@ -194,13 +179,13 @@ public final class Partitioning {
     List<PartitionField> out = new ArrayList<>();
     for (org.apache.iceberg.PartitionField f : spec.fields()) {
       String column = spec.schema().findColumnName(f.sourceId());
-      String transform = f.transform().toString();
+      // As the format writes them: identity, month, bucket[16], truncate[3].
+      String[] transform = f.transform().toString().split("[\\[\\]]");
       out.add(
           new PartitionField(
-              f.transform().equals(Transforms.identity()) || transform.equals("identity")
-                  ? PartitionField.Transform.IDENTITY
-                  : PartitionField.Transform.valueOf(transform.toUpperCase(Locale.ROOT)),
-              column));
+              PartitionField.Transform.valueOf(transform[0].toUpperCase(Locale.ROOT)),
+              column,
+              transform.length > 1 ? Integer.parseInt(transform[1]) : 0));
     }
     return out;
   }

@@ -11,4 +11,9 @@ public interface PointerStore {
   Optional<String> metadataLocation(TableName table);
 
   List<TableName> tables();
+
+  /** Metadata files of tables that had this name and are in the bin. */
+  default List<String> binned(TableName table) {
+    return List.of();
+  }
 }

@@ -4,7 +4,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import org.apache.iceberg.AppendFiles;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
@@ -15,6 +17,7 @@ import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.SnapshotUpdate;
 import org.apache.iceberg.SortOrder;
 import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.expressions.Expressions;
 import yardage.core.column.Schema;
 
@@ -36,15 +39,16 @@ public final class Publication {
   }
 
   private record Change(
-      TableName table,
+      TableWriter.Target target,
       Schema schema,
-      Partitioning partitioning,
-      WriteMode mode,
-      boolean follow,
       org.apache.iceberg.Schema fileSchema,
       Optional<LakeTable> rewritten,
       List<DataFile> replaced,
-      List<DataFile> files) {}
+      List<DataFile> files) {
+    TableName table() {
+      return target.table();
+    }
+  }
 
   private final Lake lake;
   private final Staging staging;
@@ -63,11 +67,8 @@ public final class Publication {
   public void add(TableWriter writer) {
     changes.add(
         new Change(
-            writer.table(),
+            writer.target(),
             writer.written(),
-            writer.partitioning(),
-            writer.mode(),
-            writer.follow(),
             writer.iceberg(),
             writer.rewritten(),
             writer.replaced(),
@@ -81,10 +82,21 @@ public final class Publication {
    *     moves none
    */
   public void publish(Consumer<List<PointerChange>> swap) {
+    publish(
+        staging,
+        () -> changes.stream().map(this::prepare).flatMap(Optional::stream).toList(),
+        swap);
+  }
+
+  /**
+   * Publishes what is prepared against the tables as they are, again and again until no other was
+   * faster.
+   */
+  static void publish(
+      Staging staging, Supplier<List<PointerChange>> prepare, Consumer<List<PointerChange>> swap) {
     for (int attempt = 1; ; attempt++) {
       int mark = staging.mark();
-      List<PointerChange> pointers =
-          changes.stream().map(this::prepare).flatMap(Optional::stream).toList();
+      List<PointerChange> pointers = prepare.get();
       staging.force();
       try {
         swap.accept(pointers);
@@ -108,15 +120,24 @@ public final class Publication {
     StagedOperations ops;
     if (before.isPresent()) {
       TableMetadata metadata = lake.load(change.table(), before.get()).metadata();
-      checkFits(change.table(), change.schema(), change.partitioning(), metadata, change.follow());
+      checkFits(
+          change.table(),
+          change.schema(),
+          change.target().partitioning(),
+          metadata,
+          change.target().follow());
       checkNotMoved(change, metadata);
       ops = new StagedOperations(io, metadata);
-      if (change.follow()) {
-        follow(change, metadata, ops);
+      Map<String, String> properties = properties(change.target(), metadata.properties());
+      if (!properties.equals(metadata.properties())) {
+        ops.commit(metadata, metadata.replaceProperties(properties));
+      }
+      if (change.target().follow()) {
+        follow(change, ops.current(), ops);
       }
     } else {
       org.apache.iceberg.Schema schema = IcebergTypes.toIceberg(change.schema());
-      PartitionSpec spec = change.partitioning().spec(schema);
+      PartitionSpec spec = change.target().partitioning().spec(schema);
       ops = new StagedOperations(io, null);
       ops.commit(
           null,
@@ -125,13 +146,15 @@ public final class Publication {
               spec,
               SortOrder.unsorted(),
               lake.tableFolder(change.table()).toString(),
-              Map.of("format-version", "2", "write.metadata.metrics.default", "full")));
+              properties(
+                  change.target(),
+                  Map.of("format-version", "2", "write.metadata.metrics.default", "full"))));
     }
     BaseTable table = new BaseTable(ops, change.table().toString());
     boolean nothing =
         change.files().isEmpty()
             && change.replaced().isEmpty()
-            && (change.mode() != WriteMode.REPLACE || table.currentSnapshot() == null);
+            && (change.target().mode() != WriteMode.REPLACE || table.currentSnapshot() == null);
     if (nothing && before.isPresent()) {
       return Optional.empty();
     }
@@ -140,6 +163,17 @@ public final class Publication {
     }
     return Optional.of(
         new PointerChange(change.table(), before, ops.current().metadataFileLocation()));
+  }
+
+  /** The table keeps how its files are filled, for whoever puts them together. */
+  private static Map<String, String> properties(
+      TableWriter.Target target, Map<String, String> before) {
+    Map<String, String> out = new TreeMap<>(before);
+    out.put(TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, String.valueOf(target.targetBytes()));
+    if (!target.sort().isEmpty() || before.containsKey(SortWithin.PROPERTY)) {
+      out.put(SortWithin.PROPERTY, target.sort().property());
+    }
+    return out;
   }
 
   /** What was written again was read from a state that the table must still have. */
@@ -180,7 +214,7 @@ public final class Publication {
       commit(overwrite);
       return;
     }
-    switch (change.mode()) {
+    switch (change.target().mode()) {
       case APPEND, UPSERT, DELETE -> {
         AppendFiles append = table.newAppend();
         change.files().forEach(append::appendFile);
@@ -197,7 +231,7 @@ public final class Publication {
         change.files().forEach(replace::addFile);
         update = replace;
       }
-      default -> throw new AssertionError(change.mode());
+      default -> throw new AssertionError(change.target().mode());
     }
     commit(update);
   }

@@ -5,10 +5,13 @@ import java.io.UncheckedIOException;
 import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.stream.Stream;
 
 /**
@@ -115,6 +118,21 @@ public final class Staging implements AutoCloseable {
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
+  }
+
+  /** All files that any log names. */
+  static Set<String> noted(Path folder) {
+    Set<String> out = new HashSet<>();
+    for (String run : leftBehind(folder)) {
+      try {
+        out.addAll(Files.readAllLines(folder.resolve(run + ".log")));
+      } catch (NoSuchFileException e) {
+        // It has ended meanwhile: published, or gone with its files.
+      } catch (IOException e) {
+        throw new UncheckedIOException(e);
+      }
+    }
+    return out;
   }
 
   /**

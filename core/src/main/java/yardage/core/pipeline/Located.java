@@ -9,6 +9,11 @@ record Located(TextValue value, String field) {
     return value.text();
   }
 
+  /** Another text at this one's place. */
+  Located withText(String other) {
+    return new Located(value.withText(other), field);
+  }
+
   Place place() {
     return value.place();
   }

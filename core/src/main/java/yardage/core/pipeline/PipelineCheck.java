@@ -15,7 +15,6 @@ import yardage.core.document.Problem;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
-import yardage.core.lake.Partitioning;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
 import yardage.core.sql.PlanSession;
@@ -81,6 +80,18 @@ public final class PipelineCheck {
   /** The steps as the text has them, without looking anything up: their columns are not known. */
   public static List<StepInfo> shapeOf(PipelineDocument document) {
     return steps(document, Map.of());
+  }
+
+  /** What each write is expected to make. */
+  public List<WriteForecast> forecasts() {
+    return document.steps().values().stream()
+        .filter(s -> s.verb() instanceof Verb.Write)
+        .flatMap(
+            s -> {
+              Verb.Write write = (Verb.Write) s.verb();
+              return WriteForecast.of(s.name(), write, catalog.table(write.table())).stream();
+            })
+        .toList();
   }
 
   /** The feeds that a document reads. */
@@ -346,23 +357,12 @@ public final class PipelineCheck {
     }
     read.ifPresent(s -> schemas.put(step.name(), s));
     if (read.isPresent() && step.verb() instanceof Verb.Write write) {
-      checkWrite(step, write, read.get());
+      checkWrite(step, write);
     }
     return read.isPresent();
   }
 
-  private void checkWrite(PipelineDocument.Step step, Verb.Write write, Schema schema) {
-    StepProblems noted = new StepProblems(problems);
-    for (Located k : write.key()) {
-      int at = noted.column(step, k, schema);
-      if (at >= 0 && schema.field(at).type().isNested()) {
-        noted.problem(
-            step,
-            k,
-            "wrong-type",
-            "[%s] is %s and cannot be a key".formatted(k.text(), schema.field(at).type()));
-      }
-    }
+  private void checkWrite(PipelineDocument.Step step, Verb.Write write) {
     PipelineDocument.Step from = document.steps().get(step.from().get(0).text());
     if (from != null
         && from.verb() instanceof Verb.Dimension dimension
@@ -376,20 +376,7 @@ public final class PipelineCheck {
               "Step [%s] gives all rows of [%s], so it is written whole and there: {table: %s, mode: replace}"
                   .formatted(from.name(), dimension.table(), dimension.table())));
     }
-    try {
-      Partitioning partitioning = new Partitioning(schema, write.partition());
-      catalog
-          .table(write.table())
-          .ifPresent(t -> t.checkAccepts(schema, partitioning, write.follow()));
-    } catch (LakeException e) {
-      Place at =
-          e.getMessage().startsWith("Partition")
-              ? write.partitionPlace().map(Located::place).orElse(step.place())
-              : write.name().place();
-      problems.add(
-          PipelineDocument.error(step.name(), "write", "table-mismatch", at, e.getMessage()));
-    }
-    if (write.mode() == WriteMode.REPLACE || write.mode() == WriteMode.REPLACE_PARTITIONS) {
+    if (WriteCompiler.replaces(write)) {
       newOnlyFeeds(step, new LinkedHashSet<>())
           .forEach(
               feed ->

@@ -221,24 +221,25 @@ public final class PipelineRun {
 
   private TableWriter write(
       PipelineDocument.Step step, Verb.Write write, Executor executor, Staging staging) {
-    String from = step.from().get(0).text();
     StepTally tally = tallies.get(step.name());
     Schema schema = check.schema(step.name());
     TableWriter writer =
         new TableWriter(
             setting.lake(),
-            write.table(),
+            new TableWriter.Target(
+                write.table(),
+                new Partitioning(schema, write.partition()),
+                write.mode(),
+                write.key().stream().map(Located::text).toList(),
+                write.columns() == Verb.Write.Columns.FOLLOW,
+                write.sort(),
+                write.targetBytes()),
             schema,
-            new Partitioning(schema, write.partition()),
-            write.mode(),
-            write.key().stream().map(Located::text).toList(),
-            write.follow(),
-            write.targetBytes(),
             setting.run() + "-" + step.name(),
             staging,
             tally,
             setting.execution());
-    RelNode root = check.session().optimize(input(from, step.name(), false));
+    RelNode root = check.session().optimize(algebra(step.name()));
     PhysicalNode plan = check.session().physical().plan(root, tally, tallies::get);
     executor.run(plan, writer, tally);
     Tally done = tally.snapshot();

@@ -83,8 +83,10 @@ final class StepCompiler {
       body = stack(step, stack, names, inputs);
     } else if (verb instanceof Verb.Sql sql) {
       body = sql(step, sql, names, inputs);
-    } else if (verb instanceof Verb.Write) {
-      body = Optional.of(new StepBody(inputs.get(0), rels -> rels.get(0)));
+    } else if (verb instanceof Verb.Write write) {
+      body =
+          new WriteCompiler(tools, step, write, catalog.table(write.table()))
+              .compile(inputs.get(0));
     } else {
       throw new AssertionError(verb);
     }

@@ -19,6 +19,7 @@ import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Problem;
 import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.lake.PartitionField;
+import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
@@ -640,7 +641,7 @@ final class StepReader {
               : "[key] goes with mode: upsert or delete");
     }
     List<PartitionField> partition = new ArrayList<>();
-    List<Located> places = located(r, "partition");
+    List<Located> places = calls(located(r, "partition"));
     for (Located p : places) {
       r.attempt(p.value(), "partition", PartitionField::parse).ifPresent(partition::add);
     }
@@ -653,7 +654,15 @@ final class StepReader {
     }
     long target =
         r.parsed("target-size", StepReader::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
-    boolean follow = r.word("columns", "fixed", "fixed", "follow").equals("follow");
+    Verb.Write.Columns columns =
+        Verb.Write.Columns.valueOf(constant(r.word("columns", "fixed", "fixed", "follow", "fit")));
+    SortWithin sort =
+        new SortWithin(
+            located(r, "sort").stream()
+                .map(s -> r.attempt(s.value(), "sort", SortWithin.Key::parse))
+                .flatMap(Optional::stream)
+                .toList());
+    Map<Located, Located> match = locatedPairs(r, "match");
     return table.map(
         t ->
             new Verb.Write(
@@ -663,8 +672,24 @@ final class StepReader {
                 key,
                 partition,
                 places.stream().findFirst(),
-                follow,
+                columns,
+                match,
+                sort,
                 target));
+  }
+
+  /** Puts what a list has cut at the comma inside parentheses together again. */
+  private static List<Located> calls(List<Located> items) {
+    List<Located> out = new ArrayList<>();
+    for (Located item : items) {
+      Located last = out.isEmpty() ? null : out.get(out.size() - 1);
+      if (last != null && last.text().contains("(") && !last.text().contains(")")) {
+        out.set(out.size() - 1, last.withText(last.text() + ", " + item.text()));
+      } else {
+        out.add(item);
+      }
+    }
+    return out;
   }
 
   private static String constant(String word) {

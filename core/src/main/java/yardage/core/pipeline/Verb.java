@@ -6,6 +6,7 @@ import java.util.Optional;
 import yardage.core.column.Type;
 import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.lake.PartitionField;
+import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
 import yardage.core.star.Calendar;
@@ -302,7 +303,11 @@ sealed interface Verb {
     }
   }
 
-  /** Writes a table. */
+  /**
+   * Writes a table.
+   *
+   * @param match table columns to columns here, where their names differ
+   */
   record Write(
       TableName table,
       Located name,
@@ -310,9 +315,21 @@ sealed interface Verb {
       List<Located> key,
       List<PartitionField> partition,
       Optional<Located> partitionPlace,
-      boolean follow,
+      Columns columns,
+      Map<Located, Located> match,
+      SortWithin sort,
       long targetBytes)
       implements Verb {
+    /** What happens when rows have other columns than the table that is there. */
+    public enum Columns {
+      /** It is refused. */
+      FIXED,
+      /** The table gets what it lacks. */
+      FOLLOW,
+      /** Rows lose what the table has not, and get nulls for what they lack. */
+      FIT
+    }
+
     @Override
     public String word() {
       return "write";

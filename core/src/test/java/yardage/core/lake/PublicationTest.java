@@ -73,13 +73,9 @@ class PublicationTest {
     TableWriter writer =
         new TableWriter(
             lake,
-            TABLE,
+            new TableWriter.Target(
+                TABLE, partitioning, mode, List.of(), false, SortWithin.NONE, targetBytes),
             SCHEMA,
-            partitioning,
-            mode,
-            List.of(),
-            false,
-            targetBytes,
             run,
             staging,
             tally,

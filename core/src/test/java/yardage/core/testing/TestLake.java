@@ -153,17 +153,22 @@ public final class TestLake implements PointerStore, Catalog {
   }
 
   private void publish(String pipeline, List<PointerChange> changes, List<IntakeFile> intake) {
+    swap(changes);
+    intake.forEach(
+        f ->
+            known
+                .computeIfAbsent(pipeline + "/" + f.feed(), k -> new HashMap<>())
+                .put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modified(), f.sha256())));
+  }
+
+  /** Moves pointers as a service would. */
+  public void swap(List<PointerChange> changes) {
     for (PointerChange change : changes) {
       if (!Optional.ofNullable(pointers.get(change.table())).equals(change.expected())) {
         throw new Publication.ConflictException(change.table().toString());
       }
     }
     changes.forEach(c -> pointers.put(c.table(), c.location()));
-    intake.forEach(
-        f ->
-            known
-                .computeIfAbsent(pipeline + "/" + f.feed(), k -> new HashMap<>())
-                .put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modified(), f.sha256())));
   }
 
   /** The rows of a query over the tables. */

@@ -349,13 +349,19 @@ public final class StepCatalog {
                   "key",
                   COLUMNS,
                   "for upsert and delete: the columns by which rows are matched with those that are there"),
-              Field.of("partition", PARTITIONS, "columns, or year(c), month(c), day(c)"),
+              Field.of(
+                  "partition",
+                  PARTITIONS,
+                  "columns, or year(c), month(c), day(c), hour(c), bucket(c, 16) or truncate(c, 3)"),
+              Field.of(
+                  "sort", ORDER, "how rows are sorted inside each block of a file, for readers"),
               Field.of(
                       "columns",
                       WORD,
-                      "whether a table that is there gets new columns and wider types")
-                  .words("fixed", "follow")
+                      "what becomes of columns unlike those of the table that is there: refused (fixed), given to the table (follow), or left out and filled with nulls (fit)")
+                  .words("fixed", "follow", "fit")
                   .otherwise("fixed"),
+              Field.of("match", RENAMES, "table columns to columns here, where their names differ"),
               Field.of("target-size", SIZE, "the size that files aim for").otherwise("128 MiB")));
 
   private static StepDescription fields(

@@ -1,0 +1,178 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.function.Consumer;
+import java.util.stream.Stream;
+import org.apache.iceberg.BaseTable;
+import org.apache.iceberg.ExpireSnapshots;
+import org.apache.iceberg.ManifestFile;
+import org.apache.iceberg.ManifestFiles;
+import org.apache.iceberg.Snapshot;
+import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.io.CloseableIterable;
+
+/**
+ * Forgets a table's old states, and removes the files that no state has. A file goes only when it
+ * was there before the staging logs of runs at work were read, none of them names it, and no state
+ * of the table has it that was read after them: a run that publishes meanwhile loses nothing.
+ */
+public final class Expiry {
+  /** What went. */
+  public record Result(int snapshots, int files, long sizeBytes) {}
+
+  private record Found(Path path, long sizeBytes) {}
+
+  private Expiry() {}
+
+  /**
+   * Forgets all states but the current one, the newest {@code keep}, and those that are not older.
+   *
+   * @param run unlike that of any run, for the files that are made
+   * @param swap moves the pointer, or throws {@link Publication.ConflictException}
+   */
+  public static Result expire(
+      Lake lake,
+      TableName name,
+      int keep,
+      Instant olderThan,
+      String run,
+      Consumer<List<PointerChange>> swap) {
+    List<Long> old = expirable(lake.existing(name), keep, olderThan);
+    if (!old.isEmpty()) {
+      Staging staging = lake.stage(run);
+      boolean done = false;
+      try {
+        Publication.publish(staging, () -> List.of(without(lake, name, old, staging)), swap);
+        done = true;
+      } finally {
+        if (!done) {
+          staging.abandon();
+        }
+      }
+    }
+    Result swept = sweep(lake, name);
+    return new Result(old.size(), swept.files(), swept.sizeBytes());
+  }
+
+  private static List<Long> expirable(LakeTable table, int keep, Instant olderThan) {
+    List<Snapshot> newestFirst = new ArrayList<>(table.metadata().snapshots());
+    newestFirst.sort(Comparator.comparing(Snapshot::sequenceNumber).reversed());
+    List<Long> out = new ArrayList<>();
+    for (int i = 0; i < newestFirst.size(); i++) {
+      Snapshot s = newestFirst.get(i);
+      boolean current = table.snapshotId().equals(Optional.of(s.snapshotId()));
+      if (i >= keep && !current && s.timestampMillis() < olderThan.toEpochMilli()) {
+        out.add(s.snapshotId());
+      }
+    }
+    return out;
+  }
+
+  private static PointerChange without(
+      Lake lake, TableName name, List<Long> snapshots, Staging staging) {
+    return lake.changed(
+        name,
+        staging,
+        ops -> {
+          ExpireSnapshots expire = new BaseTable(ops, name.toString()).expireSnapshots();
+          expire.cleanExpiredFiles(false);
+          for (long id : snapshots) {
+            // Another may have forgotten it meanwhile, or have rolled back to it.
+            Snapshot current = ops.current().currentSnapshot();
+            if (ops.current().snapshot(id) != null && current.snapshotId() != id) {
+              expire.expireSnapshotId(id);
+            }
+          }
+          expire.commit();
+        });
+  }
+
+  /** Removes the files that no state of a table has, and none that is in the bin. */
+  static Result sweep(Lake lake, TableName name) {
+    List<Found> found = files(lake.tableFolder(name));
+    Set<String> kept = lake.stagedFiles();
+    lake.pointer(name).ifPresent(at -> addFiles(lake.load(name, at), at, kept));
+    lake.binned(name).forEach(at -> addFiles(lake.load(name, at), at, kept));
+    int files = 0;
+    long bytes = 0;
+    for (Found f : found) {
+      try {
+        if (!kept.contains(f.path().toString()) && Files.deleteIfExists(f.path())) {
+          files++;
+          bytes += f.sizeBytes();
+        }
+      } catch (IOException e) {
+        throw new UncheckedIOException(
+            "Cannot remove [%s]: %s".formatted(f.path(), e.getMessage()), e);
+      }
+    }
+    removeEmptyFolders(lake.tableFolder(name));
+    return new Result(0, files, bytes);
+  }
+
+  private static void addFiles(LakeTable table, String metadataLocation, Set<String> out) {
+    TableMetadata metadata = table.metadata();
+    out.add(metadataLocation);
+    Set<String> manifests = new HashSet<>();
+    for (Snapshot s : metadata.snapshots()) {
+      out.add(s.manifestListLocation());
+      for (ManifestFile manifest : s.allManifests(new StagedFiles())) {
+        if (manifests.add(manifest.path())) {
+          try (CloseableIterable<String> paths =
+              ManifestFiles.readPaths(manifest, new StagedFiles(), metadata.specsById())) {
+            paths.forEach(out::add);
+          } catch (IOException e) {
+            throw new UncheckedIOException(e);
+          }
+        }
+      }
+    }
+    out.addAll(manifests);
+  }
+
+  private static List<Found> files(Path folder) {
+    if (!Files.isDirectory(folder)) {
+      return List.of();
+    }
+    try (Stream<Path> walk = Files.walk(folder)) {
+      List<Found> out = new ArrayList<>();
+      for (Path p : (Iterable<Path>) walk::iterator) {
+        if (Files.isRegularFile(p)) {
+          out.add(new Found(p, Files.size(p)));
+        }
+      }
+      return out;
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot list [%s]: %s".formatted(folder, e.getMessage()), e);
+    }
+  }
+
+  private static void removeEmptyFolders(Path folder) {
+    if (!Files.isDirectory(folder)) {
+      return;
+    }
+    try (Stream<Path> walk = Files.walk(folder)) {
+      for (Path p : walk.sorted(Comparator.reverseOrder()).filter(Files::isDirectory).toList()) {
+        try (Stream<Path> inside = Files.list(p)) {
+          if (inside.findAny().isEmpty()) {
+            Files.deleteIfExists(p);
+          }
+        }
+      }
+    } catch (java.nio.file.DirectoryNotEmptyException e) {
+      // A run put a file there meanwhile.
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+}

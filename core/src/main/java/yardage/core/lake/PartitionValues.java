@@ -1,0 +1,145 @@
+package yardage.core.lake;
+
+import java.math.BigDecimal;
+import org.apache.iceberg.util.BucketUtil;
+import yardage.core.column.Column;
+import yardage.core.column.IntColumn;
+import yardage.core.column.LongColumn;
+import yardage.core.column.TextBuilder;
+import yardage.core.column.TextColumn;
+import yardage.core.column.Type;
+
+/**
+ * The values that tell partitions apart, computed a column at a time. They are those of the table
+ * format (Iceberg specification, partition transforms): years to hours count from 1970, buckets are
+ * a 32-bit Murmur3 hash modulo their number, truncation rounds numbers down to a multiple and cuts
+ * texts after so many characters.
+ */
+final class PartitionValues {
+  private static final long MICROS_PER_HOUR = 3_600_000_000L;
+  private static final long MICROS_PER_DAY = 24 * MICROS_PER_HOUR;
+
+  private PartitionValues() {}
+
+  /** The type of the values that a transform gives. */
+  static Type type(PartitionField.Transform transform, Type source) {
+    return switch (transform) {
+      case IDENTITY, TRUNCATE -> source;
+      default -> Type.INT;
+    };
+  }
+
+  static Column of(Column source, PartitionField field) {
+    return switch (field.transform()) {
+      case IDENTITY -> source;
+      case YEAR, MONTH, DAY, HOUR -> time(source, field.transform());
+      case BUCKET -> bucket(source, field.size());
+      case TRUNCATE -> truncated(source, field.size());
+    };
+  }
+
+  private static Column time(Column source, PartitionField.Transform transform) {
+    int n = source.size();
+    int[] out = new int[n];
+    int lastDay = Integer.MIN_VALUE;
+    int last = 0;
+    for (int i = 0; i < n; i++) {
+      if (source.isNull(i)) {
+        continue;
+      }
+      if (transform == PartitionField.Transform.HOUR) {
+        out[i] = (int) Math.floorDiv(((LongColumn) source).values()[i], MICROS_PER_HOUR);
+        continue;
+      }
+      int day =
+          source instanceof IntColumn dates
+              ? dates.values()[i]
+              : (int) Math.floorDiv(((LongColumn) source).values()[i], MICROS_PER_DAY);
+      if (day != lastDay) {
+        lastDay = day;
+        java.time.LocalDate date = java.time.LocalDate.ofEpochDay(day);
+        last =
+            switch (transform) {
+              case YEAR -> date.getYear() - 1970;
+              case MONTH -> (date.getYear() - 1970) * 12 + date.getMonthValue() - 1;
+              default -> day;
+            };
+      }
+      out[i] = last;
+    }
+    return new IntColumn(Type.INT, out, source.nulls(), n);
+  }
+
+  private static Column bucket(Column source, int buckets) {
+    int n = source.size();
+    int[] out = new int[n];
+    if (source instanceof TextColumn text) {
+      TextColumn entries = text.entries();
+      int[] ofEntry = new int[text.entryCount()];
+      for (int e = 0; e < ofEntry.length; e++) {
+        String value = entries.value(e);
+        ofEntry[e] = value == null ? 0 : bucketOf(BucketUtil.hash(value), buckets);
+      }
+      for (int i = 0; i < n; i++) {
+        out[i] = text.isNull(i) ? 0 : ofEntry[text.entry(i)];
+      }
+    } else if (source instanceof IntColumn ints) {
+      for (int i = 0; i < n; i++) {
+        out[i] = bucketOf(BucketUtil.hash(ints.values()[i]), buckets);
+      }
+    } else {
+      LongColumn longs = (LongColumn) source;
+      boolean decimal = source.type().kind() == Type.Kind.DECIMAL;
+      int scale = decimal ? source.type().scale() : 0;
+      for (int i = 0; i < n; i++) {
+        long value = longs.values()[i];
+        int hash =
+            decimal ? BucketUtil.hash(BigDecimal.valueOf(value, scale)) : BucketUtil.hash(value);
+        out[i] = bucketOf(hash, buckets);
+      }
+    }
+    return new IntColumn(Type.INT, out, source.nulls(), n);
+  }
+
+  private static int bucketOf(int hash, int buckets) {
+    return (hash & Integer.MAX_VALUE) % buckets;
+  }
+
+  private static Column truncated(Column source, int width) {
+    int n = source.size();
+    if (source instanceof TextColumn text) {
+      return text.withEntries(beginnings(text.entries(), width));
+    }
+    if (source instanceof IntColumn ints) {
+      int[] out = new int[n];
+      for (int i = 0; i < n; i++) {
+        out[i] = ints.values()[i] - Math.floorMod(ints.values()[i], width);
+      }
+      return new IntColumn(source.type(), out, source.nulls(), n);
+    }
+    long[] out = new long[n];
+    long[] values = ((LongColumn) source).values();
+    for (int i = 0; i < n; i++) {
+      out[i] = values[i] - Math.floorMod(values[i], (long) width);
+    }
+    return new LongColumn(source.type(), out, source.nulls(), n);
+  }
+
+  /** The first characters (code points) of each text. */
+  private static TextColumn beginnings(TextColumn texts, int width) {
+    TextBuilder out = new TextBuilder();
+    byte[] bytes = texts.bytes();
+    for (int i = 0; i < texts.size(); i++) {
+      int end = texts.start(i);
+      int stop = texts.end(i);
+      for (int characters = 0; end < stop; end++) {
+        boolean begins = (bytes[end] & 0xC0) != 0x80;
+        if (begins && ++characters > width) {
+          break;
+        }
+      }
+      out.append(bytes, texts.start(i), end - texts.start(i));
+    }
+    return out.build();
+  }
+}

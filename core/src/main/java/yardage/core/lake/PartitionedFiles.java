@@ -1,0 +1,347 @@
+package yardage.core.lake;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
+import org.apache.iceberg.DataFile;
+import org.apache.iceberg.DataFiles;
+import org.apache.iceberg.FileFormat;
+import org.apache.iceberg.MetricsConfig;
+import org.apache.iceberg.PartitionData;
+import org.apache.iceberg.PartitionSpec;
+import org.apache.iceberg.parquet.ParquetSchemaUtil;
+import org.apache.iceberg.parquet.ParquetUtil;
+import org.apache.parquet.hadoop.metadata.ParquetMetadata;
+import org.apache.parquet.io.LocalOutputFile;
+import org.apache.parquet.schema.MessageType;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.ColumnBuilder;
+import yardage.core.column.Schema;
+import yardage.core.exec.BatchConsumer;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Parallel;
+import yardage.core.exec.RowOrder;
+import yardage.core.format.parquet.DataFileWriter;
+import yardage.core.format.parquet.RowGroup;
+
+/**
+ * Rows on their way into data files. All workers share one open file per partition, so a partition
+ * gets one file until that reaches the target size, however many workers write. Rows gather in a
+ * buffer per partition; a full buffer is sorted if asked and encoded by the worker that filled it,
+ * outside any lock, and takes its turn in the file. When memory runs short the fullest buffers go
+ * early.
+ */
+final class PartitionedFiles {
+  private static final int ROW_GROUP_ROWS = 1 << 20;
+  private static final long ROW_GROUP_BYTES = 64L << 20;
+
+  private final Schema schema;
+  private final PartitionSpec spec;
+  private final Partitioning partitioning;
+  private final SortWithin order;
+  private final Path dataFolder;
+  private final String run;
+  private final Staging staging;
+  private final long targetBytes;
+  private final MemoryPool.Reservation reservation;
+  private final MessageType fileSchema;
+  private final AtomicLong bufferedBytes = new AtomicLong();
+  private final AtomicInteger fileNumber = new AtomicInteger();
+  private final Map<Object, Partition> partitions = new ConcurrentHashMap<>();
+  private final List<DataFile> files = new ArrayList<>();
+
+  /**
+   * @param schema the table's columns
+   * @param iceberg the same with their numbers
+   * @param partitioning over {@code schema}
+   * @param run names the files; must be unlike that of any other run
+   * @param targetBytes the size at which a partition's file is closed and the next one begun
+   * @param reservation for the rows that wait; closed at the end
+   */
+  PartitionedFiles(
+      Schema schema,
+      org.apache.iceberg.Schema iceberg,
+      PartitionSpec spec,
+      Partitioning partitioning,
+      SortWithin order,
+      Path tableFolder,
+      String run,
+      Staging staging,
+      long targetBytes,
+      MemoryPool.Reservation reservation) {
+    this.schema = schema;
+    this.spec = spec;
+    this.partitioning = partitioning;
+    this.order = order;
+    this.dataFolder = tableFolder.resolve("data");
+    this.run = run;
+    this.staging = staging;
+    this.targetBytes = targetBytes;
+    this.reservation = reservation;
+    this.fileSchema = ParquetSchemaUtil.convert(iceberg, "table");
+  }
+
+  /** Takes batches with the table's columns; one for each worker. */
+  BatchConsumer router() {
+    if (partitioning.fields().isEmpty()) {
+      Partition only = partition(List.of());
+      return batch -> only.append(batch, null, 0, batch.rowCount());
+    }
+    return new Routed();
+  }
+
+  /**
+   * Takes rows that are all of one partition.
+   *
+   * @param folder below the table's data folder, empty or ending with a slash
+   */
+  BatchConsumer into(PartitionData values, String folder) {
+    Partition only = partitions.computeIfAbsent(values, v -> new Partition(folder, values));
+    return batch -> only.append(batch, null, 0, batch.rowCount());
+  }
+
+  /** The partitions that rows came for. */
+  Set<PartitionData> touched() {
+    Set<PartitionData> out = ConcurrentHashMap.newKeySet();
+    partitions.values().forEach(p -> out.add(p.values));
+    return out;
+  }
+
+  /** Writes what waits and closes all files. */
+  void finish(ExecutionContext context) {
+    List<Partition> all = List.copyOf(partitions.values());
+    Parallel.forEach(all, context, Partition::flush);
+    Parallel.forEach(all, context, Partition::closeFile);
+    files.sort(Comparator.comparing(DataFile::location));
+    reservation.close();
+  }
+
+  /** The files written; all of them after {@link #finish}. */
+  List<DataFile> files() {
+    return List.copyOf(files);
+  }
+
+  void abandon() {
+    partitions.values().forEach(Partition::abandon);
+    reservation.close();
+  }
+
+  private Partition partition(List<Object> key) {
+    return partitions.computeIfAbsent(
+        key, k -> new Partition(partitioning.folder(key), partitioning.data(spec, key)));
+  }
+
+  /** Sorts each batch's rows by partition, then hands every partition its rows. */
+  private final class Routed implements BatchConsumer {
+    private final KeyNumbers numbers = new KeyNumbers(partitioning.keyTypes());
+    private Partition[] byNumber = new Partition[16];
+    private int known;
+
+    @Override
+    public void accept(Batch batch) {
+      int rows = batch.rowCount();
+      Column[] keys = partitioning.keys(batch);
+      int[] number = numbers.numberOf(keys, rows);
+      int count = numbers.count();
+      if (count > byNumber.length) {
+        byNumber = Arrays.copyOf(byNumber, Math.max(count, byNumber.length * 2));
+      }
+      int[] start = new int[count + 1];
+      for (int i = 0; i < rows; i++) {
+        int n = number[i];
+        if (n >= known) {
+          byNumber[n] =
+              partition(
+                  Arrays.asList(Arrays.stream(keys).map(k -> k.value(index(number, n))).toArray()));
+          known = n + 1;
+        }
+        start[n + 1]++;
+      }
+      for (int n = 0; n < count; n++) {
+        start[n + 1] += start[n];
+      }
+      int[] at = start.clone();
+      int[] sorted = new int[rows];
+      for (int i = 0; i < rows; i++) {
+        sorted[at[number[i]]++] = i;
+      }
+      for (int n = 0; n < count; n++) {
+        if (start[n + 1] > start[n]) {
+          byNumber[n].append(batch, sorted, start[n], start[n + 1]);
+        }
+      }
+    }
+
+    private int index(int[] numbers, int wanted) {
+      int i = 0;
+      while (numbers[i] != wanted) {
+        i++;
+      }
+      return i;
+    }
+  }
+
+  private void grew(long bytes) {
+    long now = bufferedBytes.addAndGet(bytes);
+    while (!reservation.tryResize(now)) {
+      Partition fullest =
+          partitions.values().stream()
+              .max(Comparator.comparingLong(Partition::bufferedBytes))
+              .orElseThrow();
+      if (fullest.bufferedBytes() == 0) {
+        reservation.resize(now);
+      }
+      fullest.flush();
+      now = bufferedBytes.get();
+    }
+  }
+
+  /** One partition: the rows that wait, and the file that is open. */
+  private final class Partition {
+    private final String folder;
+    private final PartitionData values;
+    private final Object fileLock = new Object();
+    private ColumnBuilder[] buffer;
+    private int rows;
+    private volatile long bytes;
+    private DataFileWriter writer;
+    private Path file;
+
+    Partition(String folder, PartitionData values) {
+      this.folder = folder;
+      this.values = values;
+    }
+
+    long bufferedBytes() {
+      return bytes;
+    }
+
+    /**
+     * Appends rows {@code selection[from, to)}, or rows {@code [from, to)} when there is no
+     * selection.
+     */
+    void append(Batch batch, int[] selection, int from, int to) {
+      boolean full;
+      long more;
+      synchronized (this) {
+        if (buffer == null) {
+          buffer =
+              schema.fields().stream()
+                  .map(f -> ColumnBuilder.of(f.type()))
+                  .toArray(ColumnBuilder[]::new);
+        }
+        long now = 0;
+        for (int c = 0; c < buffer.length; c++) {
+          if (selection == null) {
+            buffer[c].appendAll(batch.column(c));
+          } else {
+            buffer[c].append(batch.column(c), selection, from, to);
+          }
+          now += buffer[c].sizeBytes();
+        }
+        rows += to - from;
+        more = now - bytes;
+        bytes = now;
+        full = rows >= ROW_GROUP_ROWS || bytes >= ROW_GROUP_BYTES;
+      }
+      grew(more);
+      if (full) {
+        flush();
+      }
+    }
+
+    /** Encodes what waits and writes it as a row group. */
+    void flush() {
+      List<Column> columns;
+      long freed;
+      synchronized (this) {
+        if (rows == 0) {
+          return;
+        }
+        columns = Arrays.stream(buffer).map(ColumnBuilder::build).toList();
+        freed = bytes;
+        buffer = null;
+        rows = 0;
+        bytes = 0;
+      }
+      RowGroup group = RowGroup.encode(sorted(columns), fileSchema);
+      synchronized (fileLock) {
+        if (writer == null) {
+          file =
+              dataFolder.resolve(
+                  folder + "rows-" + run + "-" + fileNumber.getAndIncrement() + ".parquet");
+          staging.note(file);
+          writer = new DataFileWriter(new LocalOutputFile(file), fileSchema);
+        }
+        writer.write(group);
+        if (writer.bytesSoFar() >= targetBytes) {
+          closeFile();
+        }
+      }
+      reservation.tryResize(bufferedBytes.addAndGet(-freed));
+    }
+
+    private List<Column> sorted(List<Column> columns) {
+      if (order.isEmpty()) {
+        return columns;
+      }
+      int[] numbers = IntStream.range(0, columns.get(0).size()).toArray();
+      new RowOrder(order.keys(schema)).sort(columns, numbers);
+      return columns.stream().map(c -> c.gather(numbers, numbers.length)).toList();
+    }
+
+    void closeFile() {
+      synchronized (fileLock) {
+        if (writer == null) {
+          return;
+        }
+        ParquetMetadata footer = writer.finish();
+        long rowCount = writer.rowCount();
+        writer.close();
+        writer = null;
+        try {
+          DataFile data =
+              DataFiles.builder(spec)
+                  .withPath(file.toString())
+                  .withFormat(FileFormat.PARQUET)
+                  .withFileSizeInBytes(Files.size(file))
+                  .withPartition(values)
+                  .withMetrics(
+                      ParquetUtil.footerMetrics(footer, Stream.empty(), MetricsConfig.getDefault()))
+                  .withSplitOffsets(ParquetUtil.getSplitOffsets(footer))
+                  .withRecordCount(rowCount)
+                  .build();
+          synchronized (files) {
+            files.add(data);
+          }
+        } catch (IOException e) {
+          throw new UncheckedIOException(e);
+        }
+      }
+    }
+
+    void abandon() {
+      synchronized (fileLock) {
+        if (writer != null) {
+          writer.close();
+          writer = null;
+        }
+      }
+    }
+  }
+}
