@@ -1,10 +1,11 @@
 import { Link } from 'react-router'
 import { bytes, number, time } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page } from '../../shared/ui/parts'
-import { useTables } from './queries'
+import { useTables, useTablesHealth } from './queries'
 
 export default function TablesPage() {
   const tables = useTables()
+  const health = useTablesHealth()
   return (
     <Page title="Tables">
       {tables.isPending && <Loading what="tables" />}
@@ -24,6 +25,7 @@ export default function TablesPage() {
                 <th>partitioned by</th>
                 <th>updated</th>
                 <th>written by</th>
+                <th>health</th>
               </tr>
             </thead>
             <tbody>
@@ -40,6 +42,12 @@ export default function TablesPage() {
                   <td className="font-mono text-[0.9em]">{t.partitionedBy.join(', ')}</td>
                   <td className="font-mono text-[0.9em] whitespace-nowrap">{time(t.updatedAt)}</td>
                   <td>{t.writtenBy && <Link to={`/pipelines/${t.writtenBy}`}>{t.writtenBy}</Link>}</td>
+                  <td style={{ color: 'var(--merged)' }}>
+                    {health.data
+                      ?.find((h) => h.table === t.name)
+                      ?.findings.map((f) => f.code.replace('-', ' '))
+                      .join(', ')}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -1,8 +1,15 @@
-import { useQuery } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, ask } from '../../shared/api/client'
 
 export function useTables() {
   return useQuery({ queryKey: ['tables'], queryFn: () => ask(api.GET('/api/v1/tables')) })
+}
+
+export function useTablesHealth() {
+  return useQuery({
+    queryKey: ['tables', 'health'],
+    queryFn: () => ask(api.GET('/api/v1/tables/health')),
+  })
 }
 
 export function useTable(name: string) {
@@ -12,10 +19,66 @@ export function useTable(name: string) {
   })
 }
 
-export function useTableSample(name: string) {
+export function useTableHealth(name: string) {
   return useQuery({
-    queryKey: ['table', name, 'sample'],
-    queryFn: () =>
-      ask(api.GET('/api/v1/tables/{name}/sample', { params: { path: { name }, query: { rows: 100 } } })),
+    queryKey: ['table', name, 'health'],
+    queryFn: () => ask(api.GET('/api/v1/tables/{name}/health', { params: { path: { name } } })),
   })
+}
+
+/** Some rows, of now or of a snapshot. */
+export function useTableSample(name: string, snapshot?: string) {
+  return useQuery({
+    queryKey: ['table', name, 'sample', snapshot],
+    queryFn: () =>
+      ask(
+        api.GET('/api/v1/tables/{name}/sample', {
+          params: { path: { name }, query: { rows: 100, asOf: snapshot } },
+        }),
+      ),
+  })
+}
+
+export type ComparisonChoice = { from: string; to?: string; key: string }
+
+export function useComparison(name: string, choice: ComparisonChoice) {
+  return useQuery({
+    queryKey: ['table', name, 'compare', choice],
+    retry: false,
+    queryFn: () =>
+      ask(
+        api.GET('/api/v1/tables/{name}/compare', {
+          params: { path: { name }, query: { ...choice, examples: 20 } },
+        }),
+      ),
+  })
+}
+
+/** Something done to the table, whose page is loaded again afterwards. */
+function useCare<T, V>(work: (input: V) => Promise<T>) {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: work,
+    onSuccess: () =>
+      Promise.all([
+        client.invalidateQueries({ queryKey: ['table'] }),
+        client.invalidateQueries({ queryKey: ['tables'] }),
+      ]),
+  })
+}
+
+export function useCompactTable(name: string) {
+  return useCare(() => ask(api.POST('/api/v1/tables/{name}/compact', { params: { path: { name } } })))
+}
+
+export function useExpireTable(name: string) {
+  return useCare(() =>
+    ask(api.POST('/api/v1/tables/{name}/expire', { params: { path: { name } }, body: {} })),
+  )
+}
+
+export function useRollBackTable(name: string) {
+  return useCare((snapshot: string) =>
+    ask(api.POST('/api/v1/tables/{name}/roll-back', { params: { path: { name } }, body: { snapshot } })),
+  )
 }

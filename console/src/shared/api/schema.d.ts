@@ -4,6 +4,54 @@
  */
 
 export interface paths {
+    "/api/v1/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["bin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bin/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["purge"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bin/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/connections": {
         parameters: {
             query?: never;
@@ -14,6 +62,22 @@ export interface paths {
         get: operations["list_4"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["export"];
         delete?: never;
         options?: never;
         head?: never;
@@ -203,7 +267,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["health"];
+        get: operations["health_2"];
         put?: never;
         post?: never;
         delete?: never;
@@ -475,7 +539,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["export"];
+        get: operations["export_1"];
         put?: never;
         post?: never;
         delete?: never;
@@ -596,6 +660,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tables/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["health_1"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables/{name}": {
         parameters: {
             query?: never;
@@ -604,6 +684,70 @@ export interface paths {
             cookie?: never;
         };
         get: operations["detail_2"];
+        put?: never;
+        post?: never;
+        delete: operations["drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tables/{name}/compact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["compact"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tables/{name}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tables/{name}/expire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["expire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tables/{name}/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["health"];
         put?: never;
         post?: never;
         delete?: never;
@@ -737,6 +881,14 @@ export interface components {
             paths: string[];
             pipeline: string;
         };
+        BinEntry: {
+            /** Format: date-time */
+            droppedAt: string;
+            droppedBy: string;
+            /** Format: int64 */
+            id: number;
+            table: string;
+        };
         CheckOutcome: {
             /** Format: date-time */
             at: string;
@@ -752,6 +904,7 @@ export interface components {
             words: string;
         };
         CheckResult: {
+            forecasts: components["schemas"]["ForecastView"][];
             name: string;
             problems: components["schemas"]["Problem"][];
             sound: boolean;
@@ -761,6 +914,44 @@ export interface components {
             name: string;
             nullable: boolean;
             type: string;
+        };
+        CompactionResult: {
+            /** Format: int64 */
+            bytesAfter: number;
+            /** Format: int64 */
+            bytesBefore: number;
+            /** Format: int32 */
+            filesAfter: number;
+            /** Format: int32 */
+            filesBefore: number;
+            /** Format: int32 */
+            partitions: number;
+            /** Format: int64 */
+            rows: number;
+        };
+        Compared: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            rows: number;
+            snapshot: string;
+        };
+        ComparisonView: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            changed: number;
+            changedColumns: {
+                [key: string]: number;
+            };
+            columns: string[];
+            columnsAdded: string[];
+            columnsRemoved: string[];
+            examples: components["schemas"]["DifferentRow"][];
+            from: components["schemas"]["Compared"];
+            /** Format: int64 */
+            removed: number;
+            to: components["schemas"]["Compared"];
         };
         Connection: {
             folder: string;
@@ -779,6 +970,31 @@ export interface components {
         DiagnosisRequest: {
             step: string;
             text: string;
+        };
+        DifferentRow: {
+            kind: string;
+            values: unknown[];
+        };
+        Expire: {
+            /** Format: int32 */
+            keep?: number;
+            /** Format: int32 */
+            keepHours?: number;
+        };
+        ExpiryResult: {
+            /** Format: int32 */
+            files: number;
+            /** Format: int64 */
+            sizeBytes: number;
+            /** Format: int32 */
+            snapshots: number;
+        };
+        Export: {
+            asIs?: boolean;
+            asOf?: string;
+            format?: string;
+            sql?: string;
+            table?: string;
         };
         Failure: {
             code: string;
@@ -923,8 +1139,42 @@ export interface components {
             /** Format: int64 */
             setAside: number;
         };
+        Finding: {
+            code: string;
+            fix: string;
+            message: string;
+        };
+        ForecastView: {
+            /** Format: int64 */
+            fileBytes: number;
+            /** Format: int64 */
+            files: number;
+            /** Format: int64 */
+            partitions: number;
+            /** Format: int32 */
+            runs: number;
+            step: string;
+            table: string;
+            /** Format: int64 */
+            targetBytes: number;
+            words: string;
+        };
         Health: {
             status: string;
+        };
+        HealthView: {
+            /** Format: int64 */
+            files: number;
+            findings: components["schemas"]["Finding"][];
+            /** Format: double */
+            largestPartition: number;
+            /** Format: int64 */
+            rawBytes: number;
+            /** Format: int64 */
+            sizeBytes: number;
+            /** Format: int32 */
+            smallFiles: number;
+            table: string;
         };
         JoinDiagnosis: {
             left: components["schemas"]["Side"];
@@ -1331,7 +1581,11 @@ export interface components {
             location: string;
             partitions: components["schemas"]["PartitionInfo"][];
             snapshots: components["schemas"]["SnapshotEntry"][];
+            sortedBy: string[];
             summary: components["schemas"]["TableSummary"];
+            /** Format: int64 */
+            targetBytes: number;
+            uses: components["schemas"]["UseInfo"][];
         };
         TableSummary: {
             /** Format: int64 */
@@ -1372,6 +1626,13 @@ export interface components {
         Uploaded: {
             path?: string;
         };
+        UseInfo: {
+            key: string[];
+            mode: string;
+            pipeline: string;
+            step: string;
+            writes: boolean;
+        };
         Worst: {
             key: string;
             /** Format: int64 */
@@ -1390,6 +1651,72 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinEntry"][];
+                };
+            };
+        };
+    };
+    purge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpiryResult"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+    };
     list_4: {
         parameters: {
             query?: never;
@@ -1407,6 +1734,28 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Connection"][];
                 };
+            };
+        };
+    };
+    export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Export"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1693,7 +2042,7 @@ export interface operations {
             };
         };
     };
-    health: {
+    health_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -2108,7 +2457,7 @@ export interface operations {
             };
         };
     };
-    export: {
+    export_1: {
         parameters: {
             query?: {
                 reason?: string;
@@ -2358,6 +2707,26 @@ export interface operations {
             };
         };
     };
+    health_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthView"][];
+                };
+            };
+        };
+    };
     detail_2: {
         parameters: {
             query?: never;
@@ -2376,6 +2745,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableDetail"];
+                };
+            };
+        };
+    };
+    drop: {
+        parameters: {
+            query?: {
+                anyway?: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinEntry"];
+                };
+            };
+        };
+    };
+    compact: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompactionResult"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query: {
+                from: string;
+                to?: string;
+                key?: string;
+                examples?: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
+            };
+        };
+    };
+    expire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Expire"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpiryResult"];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthView"];
                 };
             };
         };
@@ -2410,6 +2900,7 @@ export interface operations {
         parameters: {
             query?: {
                 rows?: number;
+                asOf?: string;
             };
             header?: never;
             path: {

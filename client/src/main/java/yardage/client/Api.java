@@ -65,9 +65,22 @@ final class Api {
 
   /** Copies an answer as it comes. */
   void copy(String path, OutputStream out) {
+    copy(request(path, Optional.empty()).build(), out);
+  }
+
+  /** As {@link #copy(String, OutputStream)}, for what is asked for by a body. */
+  void copy(String path, Object body, OutputStream out) {
+    copy(
+        request(path, Optional.empty())
+            .header("Content-Type", "application/json")
+            .POST(HttpRequest.BodyPublishers.ofString(JSON.writeValueAsString(body)))
+            .build(),
+        out);
+  }
+
+  private void copy(HttpRequest request, OutputStream out) {
     HttpResponse<InputStream> response =
-        exchange(
-            request(path, Optional.empty()).build(), HttpResponse.BodyHandlers.ofInputStream());
+        exchange(request, HttpResponse.BodyHandlers.ofInputStream());
     try (InputStream in = response.body()) {
       if (response.statusCode() >= 400) {
         throw refusal(response.statusCode(), new String(in.readAllBytes(), StandardCharsets.UTF_8));
@@ -80,7 +93,12 @@ final class Api {
   }
 
   void delete(String path) {
-    send("DELETE", path, Optional.empty(), Optional.empty());
+    take(path);
+  }
+
+  /** Deletes, and gives what the service says of it. */
+  JsonNode take(String path) {
+    return send("DELETE", path, Optional.empty(), Optional.empty()).body();
   }
 
   /** An answer and the cookie that it set. */

@@ -205,6 +205,16 @@ final class DocumentCommands {
         for (JsonNode p : result.path("problems")) {
           System.out.println(Api.problem(p));
         }
+        for (JsonNode f : result.path("forecasts")) {
+          String words = f.path("words").asString();
+          // A warning that rests on it says it already.
+          if (result
+              .path("problems")
+              .valueStream()
+              .noneMatch(p -> p.path("message").asString().startsWith(words))) {
+            System.out.println("  step %s: %s".formatted(f.path("step").asString(), words));
+          }
+        }
       }
       return sound ? ExitCode.DONE : ExitCode.FAILED;
     }

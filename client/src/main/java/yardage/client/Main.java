@@ -29,6 +29,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Cancel.class,
       TableCommands.Table.class,
       TableCommands.Query.class,
+      TableCareCommands.Export.class,
       Main.Completion.class
     },
     footer = {

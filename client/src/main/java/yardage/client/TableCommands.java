@@ -19,7 +19,20 @@ final class TableCommands {
   @Command(
       name = "table",
       description = "Tables in the lake.",
-      subcommands = {TableList.class, TableShow.class, TableSample.class, TableRollBack.class},
+      subcommands = {
+        TableList.class,
+        TableShow.class,
+        TableSample.class,
+        TableRollBack.class,
+        TableCareCommands.Compare.class,
+        TableCareCommands.Health.class,
+        TableCareCommands.Compact.class,
+        TableCareCommands.Expire.class,
+        TableCareCommands.Drop.class,
+        TableCareCommands.Bin.class,
+        TableCareCommands.Restore.class,
+        TableCareCommands.Purge.class
+      },
       synopsisSubcommandLabel = "COMMAND")
   static final class Table implements Runnable {
     @ParentCommand Main main;
@@ -90,7 +103,15 @@ final class TableCommands {
                   Output.number(s.path("rows").asLong()),
                   Output.number(s.path("files").asLong()),
                   Output.bytes(s.path("sizeBytes").asLong())));
-      System.out.println(t.path("location").asString() + "\n");
+      System.out.println(t.path("location").asString());
+      t.path("uses").forEach(u -> System.out.println(use(u)));
+      String sorted =
+          String.join(", ", t.path("sortedBy").valueStream().map(JsonNode::asString).toList());
+      System.out.println(
+          "Files aim for %s%s\n"
+              .formatted(
+                  Output.bytes(t.path("targetBytes").asLong()),
+                  sorted.isEmpty() ? "" : " and are sorted by " + sorted));
       List<List<String>> columns = new ArrayList<>();
       t.path("columns")
           .forEach(c -> columns.add(List.of(c.path("name").asString(), c.path("type").asString())));
@@ -147,6 +168,18 @@ final class TableCommands {
     }
   }
 
+  private static String use(JsonNode u) {
+    String key = String.join(", ", u.path("key").valueStream().map(JsonNode::asString).toList());
+    return "%s by %s, step %s%s"
+        .formatted(
+            u.path("writes").asBoolean() ? "Written" : "Read",
+            u.path("pipeline").asString(),
+            u.path("step").asString(),
+            u.path("writes").asBoolean()
+                ? ", mode " + u.path("mode").asString() + (key.isEmpty() ? "" : ", key " + key)
+                : "");
+  }
+
   @Command(name = "sample", description = "Print some rows of a table.")
   static final class TableSample implements Callable<Integer> {
     @ParentCommand Table parent;
@@ -161,10 +194,21 @@ final class TableCommands {
         defaultValue = "10")
     int rows;
 
+    @Option(
+        names = "--as-of",
+        description = "The table as it was: a snapshot's number, a date or a time in UTC.")
+    String asOf;
+
     @Override
     public Integer call() {
+      String then =
+          asOf == null
+              ? ""
+              : "&asOf="
+                  + java.net.URLEncoder.encode(asOf, java.nio.charset.StandardCharsets.UTF_8);
       Printing.rows(
-          output.format, parent.main.api().get("/tables/%s/sample?rows=%d".formatted(name, rows)));
+          output.format,
+          parent.main.api().get("/tables/%s/sample?rows=%d%s".formatted(name, rows, then)));
       return ExitCode.DONE;
     }
   }

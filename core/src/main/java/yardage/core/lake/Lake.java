@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -176,6 +177,15 @@ public final class Lake {
   /** The runs that died with files staged. */
   public List<String> unsettledRuns() {
     return Staging.leftBehind(stagingFolder());
+  }
+
+  /**
+   * Removes the staging log of work that has added nothing to it since a time; its files stay.
+   *
+   * @return whether it was removed
+   */
+  public boolean forgetIfOlder(String run, Instant time) {
+    return Staging.forgetIfOlder(stagingFolder(), run, time);
   }
 
   /**

@@ -8,6 +8,7 @@ import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -154,6 +155,17 @@ public final class Staging implements AutoCloseable {
           "Cannot clean up after run %s: %s".formatted(run, e.getMessage()), e);
     }
     return removed;
+  }
+
+  static boolean forgetIfOlder(Path folder, String run, Instant time) {
+    Path log = folder.resolve(run + ".log");
+    try {
+      return Files.getLastModifiedTime(log).toInstant().isBefore(time) && Files.deleteIfExists(log);
+    } catch (NoSuchFileException e) {
+      return false;
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
   }
 
   private static void delete(Path file) {

@@ -32,7 +32,7 @@ import yardage.core.expr.Literal;
  * PartitionedFiles} for how files are filled.
  */
 public final class TableWriter implements Sink {
-  public static final long DEFAULT_TARGET_BYTES = 128L << 20;
+  public static final long DEFAULT_TARGET_BYTES = 128_000_000L;
 
   /**
    * What to write, and how.

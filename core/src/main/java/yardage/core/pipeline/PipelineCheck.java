@@ -94,6 +94,54 @@ public final class PipelineCheck {
         .toList();
   }
 
+  /**
+   * How a document uses a table.
+   *
+   * @param writes whether it writes it; otherwise it reads it
+   * @param mode the way of writing; empty for a read
+   * @param key the columns that a write matches rows by
+   */
+  public record TableUse(
+      TableName table, String step, boolean writes, String mode, List<String> key) {}
+
+  /** The tables that a document reads and writes. */
+  public static List<TableUse> tablesOf(PipelineDocument document) {
+    List<TableUse> out = new ArrayList<>();
+    for (PipelineDocument.Step s : document.steps().values()) {
+      if (s.verb() instanceof Verb.ReadTable r) {
+        out.add(new TableUse(r.table(), s.name(), false, "", List.of()));
+      } else if (s.verb() instanceof Verb.Dimension d) {
+        out.add(new TableUse(d.table(), s.name(), false, "", List.of()));
+      } else if (s.verb() instanceof Verb.Write w) {
+        out.add(
+            new TableUse(
+                w.table(),
+                s.name(),
+                true,
+                w.mode().text(),
+                w.key().stream().map(Located::text).toList()));
+      }
+    }
+    return out;
+  }
+
+  /** The feeds from which alone a step's rows come, through other steps; empty when tables add. */
+  public static List<String> feedsOf(PipelineDocument document, String step) {
+    Set<String> feeds = new LinkedHashSet<>();
+    return onlyFeeds(document, step, feeds) ? List.copyOf(feeds) : List.of();
+  }
+
+  private static boolean onlyFeeds(PipelineDocument document, String step, Set<String> feeds) {
+    PipelineDocument.Step s = document.steps().get(step);
+    if (s != null && s.verb() instanceof Verb.ReadFeed read) {
+      feeds.add(read.feed().text());
+      return true;
+    }
+    return s != null
+        && !s.inputs().isEmpty()
+        && s.inputs().stream().allMatch(i -> onlyFeeds(document, i.text(), feeds));
+  }
+
   /** The feeds that a document reads. */
   public static List<String> feedsOf(PipelineDocument document) {
     return document.steps().values().stream()
@@ -328,7 +376,7 @@ public final class PipelineCheck {
       }
     } else if (step.verb() instanceof Verb.ReadTable r) {
       try {
-        read = catalog.table(r.table()).map(LakeTable::schema);
+        read = catalog.table(r.table()).map(r::of).map(LakeTable::schema);
       } catch (LakeException e) {
         problems.add(
             PipelineDocument.error(

@@ -291,7 +291,9 @@ public final class PipelineRun {
     if (step.verb() instanceof Verb.ReadTable read) {
       return check
           .session()
-          .scan(name, new TableRelation(setting.catalog().table(read.table()).orElseThrow()));
+          .scan(
+              name,
+              new TableRelation(read.of(setting.catalog().table(read.table()).orElseThrow())));
     }
     if (step.verb() instanceof Verb.CalendarDays days) {
       return check.session().scan(name, new CalendarRelation(days.calendar()));

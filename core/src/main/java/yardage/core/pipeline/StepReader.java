@@ -18,6 +18,7 @@ import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Problem;
 import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.lake.AsOf;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
@@ -81,6 +82,7 @@ final class StepReader {
   private Optional<Verb> read(DocumentReader r) {
     Optional<TextValue> feed = r.text("feed");
     Optional<TextValue> table = r.text("table");
+    Optional<AsOf> asOf = r.parsed("as-of", AsOf::parse);
     if (feed.isPresent() == table.isPresent()) {
       r.error(
           "missing-field",
@@ -89,11 +91,14 @@ final class StepReader {
           "A read names either a feed or a table, as in {feed: its-name} or {table: namespace.name}");
       return Optional.empty();
     }
+    if (feed.isPresent() && asOf.isPresent()) {
+      r.error("wrong-value", "as-of", r.place(), "[as-of] goes with [table]; a feed has no past");
+    }
     if (feed.isPresent()) {
       return Optional.of(new Verb.ReadFeed(new Located(feed.get(), "read.feed")));
     }
     return r.parsed("table", TableName::parse)
-        .map(t -> new Verb.ReadTable(t, new Located(table.get(), "read.table")));
+        .map(t -> new Verb.ReadTable(t, new Located(table.get(), "read.table"), asOf));
   }
 
   private Optional<Verb> shape(DocumentReader r) {

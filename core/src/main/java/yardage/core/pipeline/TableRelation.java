@@ -1,5 +1,6 @@
 package yardage.core.pipeline;
 
+import java.time.Instant;
 import java.util.List;
 import yardage.core.column.Schema;
 import yardage.core.exec.PhysicalNode;
@@ -21,6 +22,11 @@ public record TableRelation(LakeTable table) implements Relation {
   @Override
   public double rowCount() {
     return table.rowCount();
+  }
+
+  @Override
+  public Relation asOf(Instant time) {
+    return new TableRelation(table.asOf(time));
   }
 
   @Override

@@ -5,6 +5,8 @@ import java.util.Map;
 import java.util.Optional;
 import yardage.core.column.Type;
 import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.lake.AsOf;
+import yardage.core.lake.LakeTable;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
@@ -26,8 +28,12 @@ sealed interface Verb {
     }
   }
 
-  /** Rows of a table. */
-  record ReadTable(TableName table, Located name) implements Verb {
+  /** Rows of a table, perhaps as it was. */
+  record ReadTable(TableName table, Located name, Optional<AsOf> asOf) implements Verb {
+    LakeTable of(LakeTable now) {
+      return asOf.map(a -> a.of(now)).orElse(now);
+    }
+
     @Override
     public String word() {
       return "read";

@@ -150,6 +150,11 @@ public final class PlanSession {
    * @throws SqlProblemException when a name or a type is wrong
    */
   public Planned plan(SqlNode query, Scope scope) {
+    TimeTravel.Resolved resolved = TimeTravel.resolve(query, scope);
+    return planNow(resolved.query(), resolved.scope());
+  }
+
+  private Planned planNow(SqlNode query, Scope scope) {
     try {
       CalciteCatalogReader catalog = catalog(scope);
       SqlValidator validator =
@@ -158,7 +163,7 @@ public final class PlanSession {
               catalog,
               typeFactory,
               SqlValidator.Config.DEFAULT
-                  .withTypeCoercionEnabled(false)
+                  .withTypeCoercionFactory(NoCoercion::new)
                   .withConformance(SqlConformanceEnum.DEFAULT)
                   .withIdentifierExpansion(true));
       SqlToRelConverter converter =

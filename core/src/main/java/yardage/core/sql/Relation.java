@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.time.Instant;
 import java.util.List;
 import yardage.core.column.Schema;
 import yardage.core.exec.PhysicalNode;
@@ -12,6 +13,15 @@ public interface Relation {
 
   /** About how many rows, for choosing a join's sides; exactness does not matter. */
   double rowCount();
+
+  /**
+   * The relation as it was.
+   *
+   * @throws UnsupportedOperationException when it keeps no past
+   */
+  default Relation asOf(Instant time) {
+    throw new UnsupportedOperationException();
+  }
 
   /**
    * A node that gives some of the columns.

@@ -248,7 +248,7 @@ class TableCareTest {
   void aTableIsReadAsItWas() {
     arrive("R1,L1,,1");
     write("mode: append");
-    Instant then = table().updatedAt();
+    Instant then = table().snapshots().get(0).at();
     long first = table().snapshotId().orElseThrow();
     arrive("R2,L1,,2");
     lake.declare(
@@ -268,6 +268,10 @@ class TableCareTest {
     String before =
         assertThrows(LakeException.class, () -> table().asOf(then.minusSeconds(1))).getMessage();
     assertTrue(before.contains("its oldest snapshot is of " + then), before);
+    String past =
+        "select count(*) from t.rolls for system_time as of timestamp '%s' as was join t.rolls using (roll)"
+            .formatted(then.toString().replace('T', ' ').replace("Z", ""));
+    assertEquals("[[1]]", lake.query(past).toString());
     TableComparison c =
         TableComparison.of(was, table(), List.of("roll"), 5, ExecutionContext.standalone(1 << 28));
     assertEquals(List.of("note"), c.columnsAdded());

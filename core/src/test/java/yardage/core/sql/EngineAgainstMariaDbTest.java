@@ -149,6 +149,9 @@ class EngineAgainstMariaDbTest {
   @ParameterizedTest
   @ValueSource(
       strings = {
+        "select code, count(*) from looms join nothing using (code) group by code",
+        "select a.id, code from rolls a join (select code as loom, code, serial from looms) b using (loom)",
+        "select count(*), sum(serial) from (select loom, id from rolls) a natural join (select code as loom, serial from looms) b",
         "select * from rolls",
         "select id, metres * 2, metres + 1, metres - id, weight / 4, -metres, mod(id, 7) from rolls",
         "select id from rolls where metres > 10 and weight < 50 or good",

@@ -82,7 +82,23 @@ class PipelineController {
 
   record PipelineText(String text, Optional<Integer> basedOn) {}
 
-  record CheckResult(boolean sound, String name, List<Problem> problems, List<StepView> steps) {}
+  /** What a write is expected to make; see {@link yardage.core.pipeline.WriteForecast}. */
+  record ForecastView(
+      String step,
+      String table,
+      int runs,
+      long partitions,
+      long files,
+      long fileBytes,
+      long targetBytes,
+      String words) {}
+
+  record CheckResult(
+      boolean sound,
+      String name,
+      List<Problem> problems,
+      List<StepView> steps,
+      List<ForecastView> forecasts) {}
 
   record RunRequest(Optional<Map<String, String>> parameters) {}
 
@@ -144,7 +160,23 @@ class PipelineController {
   CheckResult check(@RequestBody PipelineText body) {
     PipelineCheck check = pipelines.check(body.text() == null ? "" : body.text());
     return new CheckResult(
-        !check.hasErrors(), check.document().name(), check.problems(), steps(check));
+        !check.hasErrors(),
+        check.document().name(),
+        check.problems(),
+        steps(check),
+        check.forecasts().stream()
+            .map(
+                f ->
+                    new ForecastView(
+                        f.step(),
+                        f.table(),
+                        f.runs(),
+                        f.partitions(),
+                        f.files(),
+                        f.fileBytes(),
+                        f.targetBytes(),
+                        f.words()))
+            .toList());
   }
 
   static List<StepView> steps(PipelineCheck check) {

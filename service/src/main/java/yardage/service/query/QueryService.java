@@ -1,5 +1,8 @@
 package yardage.service.query;
 
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -18,6 +21,7 @@ import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryExceededException;
 import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.Sink;
 import yardage.core.exec.StepFailedException;
 import yardage.core.exec.StepTally;
 import yardage.core.expr.ExpressionException;
@@ -25,6 +29,9 @@ import yardage.core.feed.FeedChangedException;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.FeedRelation;
 import yardage.core.format.FileFormatException;
+import yardage.core.format.export.RowsWriter;
+import yardage.core.lake.AsOf;
+import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableRelation;
@@ -52,6 +59,13 @@ public class QueryService {
   }
 
   public ResultRows query(String sql, int limit) {
+    return collect(prepare(sql), limit);
+  }
+
+  /** Rows that can be asked for. */
+  record Prepared(PhysicalNode plan, StepTally tally) {}
+
+  Prepared prepare(String sql) {
     try {
       Map<String, Relation> relations = new LinkedHashMap<>();
       for (TableName name : lake.tables()) {
@@ -60,7 +74,7 @@ public class QueryService {
       for (String name : feeds.feeds()) {
         relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
       }
-      return run(sql, relations, limit);
+      return prepare(sql, relations);
     } catch (SqlProblemException e) {
       throw wrong(e.problem());
     } catch (UnsupportedSqlException e) {
@@ -69,17 +83,87 @@ public class QueryService {
   }
 
   ResultRows run(String sql, Map<String, Relation> relations, int limit) {
+    return collect(prepare(sql, relations), limit);
+  }
+
+  private static Prepared prepare(String sql, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
     PlanSession.Planned planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
     StepTally tally = new StepTally("query", "sql");
-    return collect(session.physical().plan(session.optimize(planned.rel()), tally), tally, limit);
+    return new Prepared(session.physical().plan(session.optimize(planned.rel()), tally), tally);
   }
 
   public ResultRows sample(LakeTable table, int rows) {
+    return collect(prepare(table), rows);
+  }
+
+  Prepared prepare(LakeTable table) {
     StepTally tally = new StepTally("sample", "read");
     int[] all = java.util.stream.IntStream.range(0, table.schema().size()).toArray();
-    return collect(new TableRelation(table).read(all, List.of(), tally), tally, rows);
+    return new Prepared(new TableRelation(table).read(all, List.of(), tally), tally);
+  }
+
+  /**
+   * A table by its name.
+   *
+   * @throws ApiException when there is none
+   */
+  public static LakeTable table(LakeService lake, String name) {
+    try {
+      return lake.lake()
+          .table(TableName.parse(name))
+          .orElseThrow(() -> ApiException.notFound("table", name));
+    } catch (IllegalArgumentException e) {
+      throw new ApiException(
+          HttpStatus.NOT_FOUND, "not-found", e.getMessage(), "List the tables to see their names");
+    }
+  }
+
+  /** A table as it is, or as it was. */
+  public LakeTable table(String name, Optional<String> asOf) {
+    LakeTable now = table(lake, name);
+    try {
+      return asOf.map(text -> AsOf.parse(text).of(now)).orElse(now);
+    } catch (IllegalArgumentException | LakeException e) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "no-snapshot",
+          e.getMessage(),
+          "See the snapshots with: yardage table show " + name);
+    }
+  }
+
+  /** Makes a writer once rows are on their way. */
+  interface Destination {
+    RowsWriter open(Schema schema) throws IOException;
+  }
+
+  /** Writes all rows, in order and in bounded memory. */
+  void stream(Prepared rows, Destination to) throws IOException {
+    ExecutionContext one = new ExecutionContext(memory.forQuery(), new CancelToken(), 1);
+    RowsWriter[] writer = new RowsWriter[1];
+    try (Executor executor = new Executor(one)) {
+      Sink sink =
+          worker ->
+              batch -> {
+                try {
+                  if (writer[0] == null) {
+                    writer[0] = to.open(rows.plan().schema());
+                  }
+                  writer[0].write(batch);
+                } catch (IOException e) {
+                  throw new UncheckedIOException(e);
+                }
+              };
+      executor.run(rows.plan(), sink, rows.tally());
+    } catch (StepFailedException e) {
+      throw e.reason() instanceof UncheckedIOException io ? io : refusal(e);
+    }
+    if (writer[0] == null) {
+      writer[0] = to.open(rows.plan().schema());
+    }
+    writer[0].finish();
   }
 
   private static ApiException wrong(SqlProblem p) {
@@ -90,13 +174,14 @@ public class QueryService {
             new Problem(Problem.Severity.ERROR, "wrong-sql", "", "", place, p.message(), p.fix())));
   }
 
-  private ResultRows collect(PhysicalNode plan, StepTally tally, int limit) {
+  private ResultRows collect(Prepared prepared, int limit) {
+    PhysicalNode plan = prepared.plan();
     long start = System.nanoTime();
     var pool = memory.forQuery();
     ExecutionContext context =
         new ExecutionContext(pool, new CancelToken(), Runtime.getRuntime().availableProcessors());
     try (Executor executor = new Executor(context)) {
-      List<Batch> batches = executor.collect(plan, tally, limit + 1L);
+      List<Batch> batches = executor.collect(plan, prepared.tally(), limit + 1L);
       List<List<Object>> rows = new ArrayList<>();
       boolean truncated = false;
       for (Batch batch : batches) {
@@ -118,28 +203,34 @@ public class QueryService {
               .toList();
       return new ResultRows(columns, rows, truncated, (System.nanoTime() - start) / 1_000_000);
     } catch (StepFailedException e) {
-      if (e.reason() instanceof ExpressionException
-          || e.reason() instanceof MemoryExceededException) {
-        throw new ApiException(
-            HttpStatus.UNPROCESSABLE_ENTITY,
-            e.reason() instanceof ExpressionException ? "value" : "memory",
-            e.getMessage(),
-            "Change the query, then try again");
-      }
-      if (e.reason() instanceof FeedException
-          || e.reason() instanceof FileFormatException
-          || e.reason() instanceof FeedChangedException) {
-        throw new ApiException(
-            HttpStatus.UNPROCESSABLE_ENTITY,
-            "feed",
-            e.getMessage(),
-            "Mend the files or the feed, then query again");
-      }
-      throw e.reason();
+      throw refusal(e);
     }
   }
 
-  private static Object json(Object value) {
+  /** What a failure means to the one who asked. */
+  private static RuntimeException refusal(StepFailedException e) {
+    if (e.reason() instanceof ExpressionException
+        || e.reason() instanceof MemoryExceededException) {
+      return new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          e.reason() instanceof ExpressionException ? "value" : "memory",
+          e.getMessage(),
+          "Change the query, then try again");
+    }
+    if (e.reason() instanceof FeedException
+        || e.reason() instanceof FileFormatException
+        || e.reason() instanceof FeedChangedException) {
+      return new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "feed",
+          e.getMessage(),
+          "Mend the files or the feed, then query again");
+    }
+    return e.reason();
+  }
+
+  /** A value for people; see {@link ResultRows}. */
+  public static Object json(Object value) {
     if (value == null
         || value instanceof Integer
         || value instanceof Boolean
@@ -230,6 +321,11 @@ public class QueryService {
     @Override
     public double rowCount() {
       return table().rowCount();
+    }
+
+    @Override
+    public Relation asOf(Instant time) {
+      return table().asOf(time);
     }
 
     @Override

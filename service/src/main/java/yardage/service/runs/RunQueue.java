@@ -37,6 +37,10 @@ import yardage.service.tables.LakeService;
 @Component
 public class RunQueue {
   private static final Logger LOG = LoggerFactory.getLogger(RunQueue.class);
+
+  /** Work on a table that has made no file for so long is taken for dead. */
+  private static final Duration CARE = Duration.ofHours(6);
+
   static final Duration LEASE = Duration.ofSeconds(20);
 
   private final RunMapper mapper;
@@ -107,8 +111,11 @@ public class RunQueue {
     }
     for (String run : lake.lake().unsettledRuns()) {
       if (!run.matches("r[0-9]+")) {
-        // A table that was being rolled back: whether that was published only its pointer tells,
-        // and a metadata file too many harms nobody.
+        // Work on one table, such as a compaction: whether it was published only the pointer tells.
+        // Without its log, its files go with the next expiry unless the table has them.
+        if (lake.lake().forgetIfOlder(run, clock.instant().minus(CARE))) {
+          LOG.info("{} was given up; what it left goes when the table's snapshots expire", run);
+        }
         continue;
       }
       long id = Long.parseLong(run.substring(1));

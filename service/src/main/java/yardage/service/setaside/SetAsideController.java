@@ -19,6 +19,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.json.JsonMapper;
 import yardage.core.feed.SetAsideStore;
+import yardage.core.format.export.DelimitedRows;
 import yardage.service.access.AccessService;
 import yardage.service.web.ApiException;
 
@@ -140,7 +141,6 @@ class SetAsideController {
   }
 
   private static String cell(String text) {
-    boolean formula = !text.isEmpty() && "=+-@\t\r".indexOf(text.charAt(0)) >= 0;
-    return '"' + (formula ? "'" : "") + text.replace("\"", "\"\"") + '"';
+    return '"' + DelimitedRows.harmless(text).replace("\"", "\"\"") + '"';
   }
 }

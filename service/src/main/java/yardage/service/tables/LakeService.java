@@ -3,11 +3,9 @@ package yardage.service.tables;
 import java.time.Clock;
 import java.util.List;
 import java.util.Optional;
-import java.util.UUID;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
-import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.lake.Lake;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
@@ -20,16 +18,10 @@ import yardage.service.YardageProperties;
 public class LakeService implements PointerStore {
   private final TableMapper mapper;
   private final Clock clock;
-  private final TransactionTemplate transactions;
   private final YardageProperties properties;
   private volatile Lake lake;
 
-  LakeService(
-      TableMapper mapper,
-      YardageProperties properties,
-      TransactionTemplate transactions,
-      Clock clock) {
-    this.transactions = transactions;
+  LakeService(TableMapper mapper, YardageProperties properties, Clock clock) {
     this.mapper = mapper;
     this.clock = clock;
     this.properties = properties;
@@ -62,18 +54,9 @@ public class LakeService implements PointerStore {
     return mapper.names().stream().map(n -> new TableName(n.namespace(), n.name())).toList();
   }
 
-  /**
-   * Makes an older state of a table its current one again.
-   *
-   * @throws yardage.core.lake.LakeException when it has no such state, or has it already
-   */
-  public void rollBack(TableName table, long snapshot) {
-    lake()
-        .rollBack(
-            table,
-            snapshot,
-            "back-" + UUID.randomUUID(),
-            changes -> transactions.executeWithoutResult(status -> swap(changes)));
+  @Override
+  public List<String> binned(TableName table) {
+    return mapper.binnedLocations(table.namespace(), table.name());
   }
 
   /**

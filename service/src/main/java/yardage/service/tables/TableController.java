@@ -19,7 +19,6 @@ import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.Publication;
-import yardage.core.lake.TableName;
 import yardage.service.query.QueryService;
 import yardage.service.query.ResultRows;
 import yardage.service.web.ApiException;
@@ -30,10 +29,14 @@ import yardage.service.web.ApiException;
 class TableController {
   private final LakeService lake;
   private final QueryService queries;
+  private final TableCare care;
+  private final TableUses uses;
 
-  TableController(LakeService lake, QueryService queries) {
+  TableController(LakeService lake, QueryService queries, TableCare care, TableUses uses) {
     this.lake = lake;
     this.queries = queries;
+    this.care = care;
+    this.uses = uses;
   }
 
   record TableSummary(
@@ -46,6 +49,9 @@ class TableController {
       Optional<String> writtenBy) {}
 
   record ColumnInfo(String name, String type, boolean nullable) {}
+
+  /** A pipeline's step that reads or writes the table. */
+  record UseInfo(String pipeline, String step, boolean writes, String mode, List<String> key) {}
 
   record PartitionInfo(String path, long rows, long files, long sizeBytes) {}
 
@@ -66,7 +72,10 @@ class TableController {
   record TableDetail(
       TableSummary summary,
       String location,
+      List<String> sortedBy,
+      long targetBytes,
       List<ColumnInfo> columns,
+      List<UseInfo> uses,
       List<PartitionInfo> partitions,
       List<FileEntry> files,
       List<SnapshotEntry> snapshots) {}
@@ -102,15 +111,30 @@ class TableController {
     return new TableDetail(
         summary(table),
         table.location(),
+        table.sort().columns().stream().map(Object::toString).toList(),
+        table.targetBytes(),
         table.schema().fields().stream().map(TableController::column).toList(),
+        uses.of(table.name()).stream()
+            .map(
+                u ->
+                    new UseInfo(
+                        u.pipeline(),
+                        u.use().step(),
+                        u.use().writes(),
+                        u.use().mode(),
+                        u.use().key()))
+            .toList(),
         partitions.values().stream().sorted(Comparator.comparing(PartitionInfo::path)).toList(),
         files,
         table.snapshots().stream().map(TableController::snapshot).toList());
   }
 
   @GetMapping("/{name}/sample")
-  ResultRows sample(@PathVariable String name, @RequestParam(defaultValue = "50") int rows) {
-    return queries.sample(find(name), Math.max(1, Math.min(rows, 1000)));
+  ResultRows sample(
+      @PathVariable String name,
+      @RequestParam(defaultValue = "50") int rows,
+      @RequestParam Optional<String> asOf) {
+    return queries.sample(queries.table(name, asOf), Math.max(1, Math.min(rows, 1000)));
   }
 
   /**
@@ -125,7 +149,7 @@ class TableController {
   TableDetail rollBack(@PathVariable String name, @RequestBody RollBack body) {
     LakeTable table = find(name);
     try {
-      lake.rollBack(table.name(), Long.parseLong(body.snapshot() == null ? "" : body.snapshot()));
+      care.rollBack(table.name(), Long.parseLong(body.snapshot() == null ? "" : body.snapshot()));
     } catch (NumberFormatException e) {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,
@@ -143,14 +167,7 @@ class TableController {
   }
 
   private LakeTable find(String name) {
-    try {
-      return lake.lake()
-          .table(TableName.parse(name))
-          .orElseThrow(() -> ApiException.notFound("table", name));
-    } catch (IllegalArgumentException e) {
-      throw new ApiException(
-          HttpStatus.NOT_FOUND, "not-found", e.getMessage(), "List the tables to see their names");
-    }
+    return QueryService.table(lake, name);
   }
 
   private static ColumnInfo column(Schema.Field f) {

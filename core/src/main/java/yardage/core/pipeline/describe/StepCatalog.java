@@ -20,9 +20,16 @@ public final class StepCatalog {
               "read",
               "Rows of a feed's files, or of a table.",
               Inputs.NONE,
-              List.of("{feed: roll-ledger}", "{table: mill.looms}"),
+              List.of(
+                  "{feed: roll-ledger}",
+                  "{table: mill.looms}",
+                  "{table: mill.looms, as-of: 2026-03-01 12:00}"),
               Field.of("feed", FEED, "the feed whose files are read"),
-              Field.of("table", TABLE, "the table that is read")),
+              Field.of("table", TABLE, "the table that is read"),
+              Field.of(
+                  "as-of",
+                  TEXT,
+                  "reads the table as it was: a snapshot's number, or a date or time in UTC")),
           fields(
               "shape",
               "Cleans texts, casts, renames, sets, drops and orders columns, in this order.",
@@ -362,7 +369,7 @@ public final class StepCatalog {
                   .words("fixed", "follow", "fit")
                   .otherwise("fixed"),
               Field.of("match", RENAMES, "table columns to columns here, where their names differ"),
-              Field.of("target-size", SIZE, "the size that files aim for").otherwise("128 MiB")));
+              Field.of("target-size", SIZE, "the size that files aim for").otherwise("128 MB")));
 
   private static StepDescription fields(
       String verb, String about, Inputs inputs, List<String> examples, Field... fields) {

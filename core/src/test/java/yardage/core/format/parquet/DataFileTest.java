@@ -8,6 +8,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -33,6 +34,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.column.*;
+import yardage.core.lake.ParquetRows;
 import yardage.core.testing.Rows;
 
 /** Our chunks against another reader of the same file, and against what was written. */
@@ -102,8 +104,19 @@ class DataFileTest {
         reader.readRowGroup(g, wanted, b -> ours.addAll(Rows.rows(List.of(b))));
       }
     }
+    List<List<Object>> theirs = readByTheLibrary(file, schema);
+
+    List<List<Object>> written =
+        new ArrayList<>(Rows.rows(List.of(new Batch(columns, shape[0], 0))));
+    written.addAll(List.copyOf(written));
+    assertEquals(written, ours);
+    assertEquals(written, theirs);
+  }
+
+  /** The library's own decoder, value by value, over the pages that it finds itself. */
+  private static List<List<Object>> readByTheLibrary(Path file, MessageType schema)
+      throws IOException {
     List<List<Object>> theirs = new ArrayList<>();
-    // The library's own decoder, value by value, over the pages that it finds itself.
     try (ParquetFileReader reader =
         ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()))) {
       PageReadStore pages;
@@ -117,12 +130,29 @@ class DataFileTest {
         }
       }
     }
+    return theirs;
+  }
 
-    List<List<Object>> written =
-        new ArrayList<>(Rows.rows(List.of(new Batch(columns, shape[0], 0))));
+  @Test
+  void exportsAreReadByAnotherReader() throws IOException {
+    List<Column> columns = columns(5_000, 300, 7);
+    List<yardage.core.column.Schema.Field> fields = new ArrayList<>();
+    for (int c = 0; c < TYPES.size(); c++) {
+      fields.add(
+          new yardage.core.column.Schema.Field(SCHEMA.columns().get(c).name(), TYPES.get(c)));
+    }
+    var ours = new yardage.core.column.Schema(fields);
+    Path file = folder.resolve("export.parquet");
+    try (var out = Files.newOutputStream(file)) {
+      ParquetRows rows = new ParquetRows(ours, out);
+      rows.write(new Batch(columns, 5_000, 0));
+      rows.write(new Batch(columns, 5_000, 1));
+      rows.finish();
+    }
+
+    List<List<Object>> written = new ArrayList<>(Rows.rows(List.of(new Batch(columns, 5_000, 0))));
     written.addAll(List.copyOf(written));
-    assertEquals(written, ours);
-    assertEquals(written, theirs);
+    assertEquals(written, readByTheLibrary(file, ParquetSchemaUtil.convert(SCHEMA, "rows")));
   }
 
   @Test

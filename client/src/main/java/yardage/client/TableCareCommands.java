@@ -1,0 +1,436 @@
+package yardage.client;
+
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.Callable;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Tables in the long run. */
+final class TableCareCommands {
+  private TableCareCommands() {}
+
+  @Command(
+      name = "health",
+      description = "Show how tables do: small files, skew, staleness, and what storage they save.")
+  static final class Health implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(paramLabel = "TABLE", arity = "0..1", description = "All tables without it.")
+    String name;
+
+    @Override
+    public Integer call() {
+      Api api = parent.main.api();
+      JsonNode all =
+          name == null
+              ? api.get("/tables/health")
+              : Api.JSON.createArrayNode().add(api.get("/tables/" + name + "/health"));
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode t : all) {
+        List<String> findings =
+            t.path("findings").valueStream().map(f -> f.path("code").asString()).toList();
+        rows.add(
+            List.of(
+                t.path("table").asString(),
+                Output.number(t.path("files").asLong()),
+                Output.bytes(t.path("sizeBytes").asLong()),
+                saved(t),
+                findings.isEmpty() ? "well" : String.join(", ", findings)));
+      }
+      Printing.print(
+          output.format,
+          all,
+          List.of(
+              Heading.left("table"),
+              Heading.right("files"),
+              Heading.right("size"),
+              Heading.right("of raw files"),
+              Heading.left("health")),
+          rows);
+      if (output.format == Output.Format.table) {
+        for (JsonNode t : all) {
+          for (JsonNode f : t.path("findings")) {
+            System.out.println(
+                "%n%s, %s: %s%n  %s"
+                    .formatted(
+                        t.path("table").asString(),
+                        f.path("code").asString(),
+                        f.path("message").asString(),
+                        f.path("fix").asString()));
+          }
+        }
+      }
+      return ExitCode.DONE;
+    }
+
+    /** The raw files' size, and the share of it that the table takes. */
+    private static String saved(JsonNode t) {
+      long raw = t.path("rawBytes").asLong();
+      return raw == 0
+          ? ""
+          : "%.0f%% of %s".formatted(100.0 * t.path("sizeBytes").asLong() / raw, Output.bytes(raw));
+    }
+  }
+
+  @Command(name = "compact", description = "Put small files together, while others read and write.")
+  static final class Compact implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Override
+    public Integer call() {
+      JsonNode r = parent.main.api().post("/tables/" + name + "/compact", Map.of());
+      if (r.path("partitions").asInt() == 0) {
+        System.out.println("Table %s has no small files to put together".formatted(name));
+        return ExitCode.DONE;
+      }
+      System.out.println(
+          "Table %s: %s files of %s became %s of %s, in %s partition%s with %s rows. Older snapshots keep the old files until: yardage table expire %s"
+              .formatted(
+                  name,
+                  Output.number(r.path("filesBefore").asLong()),
+                  Output.bytes(r.path("bytesBefore").asLong()),
+                  Output.number(r.path("filesAfter").asLong()),
+                  Output.bytes(r.path("bytesAfter").asLong()),
+                  Output.number(r.path("partitions").asLong()),
+                  r.path("partitions").asInt() == 1 ? "" : "s",
+                  Output.number(r.path("rows").asLong()),
+                  name));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "expire",
+      description = "Forget old snapshots, and remove the files that none has any more.")
+  static final class Expire implements Callable<Integer> {
+    private static final Pattern AGE = Pattern.compile("(\\d{1,5})\\s*(h|d)");
+
+    @ParentCommand TableCommands.Table parent;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Option(
+        names = "--keep",
+        description = "Keep at least so many of the newest (default: ${DEFAULT-VALUE}).",
+        defaultValue = "5")
+    int keep;
+
+    @Option(
+        names = "--older-than",
+        description = "Keep all that are younger, as in 12h or 30d (default: ${DEFAULT-VALUE}).",
+        defaultValue = "7d")
+    String age;
+
+    @Override
+    public Integer call() {
+      Matcher m = AGE.matcher(age);
+      if (!m.matches()) {
+        throw new ClientException(
+            ExitCode.WRONG_USAGE,
+            "Invalid age [%s]: write hours or days, as in 12h or 30d".formatted(age));
+      }
+      int hours = Integer.parseInt(m.group(1)) * (m.group(2).equals("d") ? 24 : 1);
+      JsonNode r =
+          parent
+              .main
+              .api()
+              .post("/tables/" + name + "/expire", Map.of("keep", keep, "keepHours", hours));
+      System.out.println(
+          "Table %s: %s snapshot%s forgotten, %s file%s removed, %s freed"
+              .formatted(
+                  name,
+                  Output.number(r.path("snapshots").asLong()),
+                  r.path("snapshots").asLong() == 1 ? "" : "s",
+                  Output.number(r.path("files").asLong()),
+                  r.path("files").asLong() == 1 ? "" : "s",
+                  Output.bytes(r.path("sizeBytes").asLong())));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "compare", description = "Show the rows that tell two states of a table apart.")
+  static final class Compare implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Parameters(index = "0", paramLabel = "TABLE")
+    String name;
+
+    @Parameters(
+        index = "1",
+        paramLabel = "FROM",
+        description = "The older state: a snapshot's number, a date or a time in UTC.")
+    String from;
+
+    @Parameters(
+        index = "2",
+        paramLabel = "TO",
+        arity = "0..1",
+        description = "The newer one; else what there is now.")
+    String to;
+
+    @Option(
+        names = "--key",
+        paramLabel = "COLUMN[,COLUMN]",
+        description = "Columns that tell rows apart, so that changed rows are known as such.")
+    String key = "";
+
+    @Option(
+        names = "--rows",
+        description = "Examples of each kind (default: ${DEFAULT-VALUE}).",
+        defaultValue = "5")
+    int examples;
+
+    @Override
+    public Integer call() {
+      JsonNode c =
+          parent
+              .main
+              .api()
+              .get(
+                  "/tables/%s/compare?from=%s%s&key=%s&examples=%d"
+                      .formatted(
+                          name,
+                          encoded(from),
+                          Optional.ofNullable(to).map(t -> "&to=" + encoded(t)).orElse(""),
+                          encoded(key),
+                          examples));
+      if (output.format == Output.Format.json) {
+        System.out.println(c.toPrettyString());
+        return ExitCode.DONE;
+      }
+      if (output.format == Output.Format.table) {
+        System.out.println(
+            "From " + state(c.path("from")) + "\n  to " + state(c.path("to")) + "\n");
+        System.out.println(
+            "%s rows added, %s removed%s"
+                .formatted(
+                    Output.number(c.path("added").asLong()),
+                    Output.number(c.path("removed").asLong()),
+                    key.isEmpty()
+                        ? "; a changed row counts as both, name its --key to tell them"
+                        : ", %s changed".formatted(Output.number(c.path("changed").asLong()))));
+        c.path("changedColumns")
+            .properties()
+            .forEach(
+                e ->
+                    System.out.println(
+                        "  %s in %s".formatted(Output.number(e.getValue().asLong()), e.getKey())));
+        columns("new", c.path("columnsAdded"));
+        columns("gone", c.path("columnsRemoved"));
+        System.out.println();
+      }
+      print(c);
+      return ExitCode.DONE;
+    }
+
+    private static void columns(String what, JsonNode names) {
+      if (!names.isEmpty()) {
+        System.out.println(
+            "Columns that are %s: %s"
+                .formatted(
+                    what, String.join(", ", names.valueStream().map(JsonNode::asString).toList())));
+      }
+    }
+
+    private static String state(JsonNode s) {
+      return "snapshot %s of %s, %s rows"
+          .formatted(
+              s.path("snapshot").asString(),
+              Output.time(s.path("at").asString()),
+              Output.number(s.path("rows").asLong()));
+    }
+
+    private void print(JsonNode d) {
+      List<Heading> headings = new ArrayList<>(List.of(Heading.left("row")));
+      d.path("columns").forEach(n -> headings.add(Heading.left(n.asString())));
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode e : d.path("examples")) {
+        List<String> row = new ArrayList<>(List.of(e.path("kind").asString()));
+        e.path("values").forEach(v -> row.add(v.isNull() ? "null" : Output.visible(v.asString())));
+        rows.add(row);
+      }
+      if (!rows.isEmpty()) {
+        Printing.print(output.format, d, headings, rows);
+      }
+    }
+  }
+
+  private static String encoded(String text) {
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
+  }
+
+  @Command(name = "drop", description = "Put a table into the bin.")
+  static final class Drop implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+
+    @Parameters(paramLabel = "TABLE")
+    String name;
+
+    @Option(names = "--anyway", description = "Even when pipelines use it.")
+    boolean anyway;
+
+    @Override
+    public Integer call() {
+      JsonNode b = parent.main.api().take("/tables/%s?anyway=%s".formatted(name, anyway));
+      System.out.println(
+          "Table %s is in the bin. Take it out again with: yardage table restore %d"
+              .formatted(name, b.path("id").asLong()));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "bin", description = "List dropped tables.")
+  static final class Bin implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+    @Mixin DocumentCommands.Format output;
+
+    @Override
+    public Integer call() {
+      JsonNode bin = parent.main.api().get("/bin");
+      List<List<String>> rows = new ArrayList<>();
+      for (JsonNode b : bin) {
+        rows.add(
+            List.of(
+                b.path("id").asString(),
+                b.path("table").asString(),
+                Output.time(b.path("droppedAt").asString()),
+                b.path("droppedBy").asString()));
+      }
+      Printing.print(
+          output.format,
+          bin,
+          List.of(
+              Heading.right("number"),
+              Heading.left("table"),
+              Heading.left("dropped (UTC)"),
+              Heading.left("by")),
+          rows);
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "restore", description = "Take a table out of the bin, as it was.")
+  static final class Restore implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+
+    @Parameters(paramLabel = "NUMBER", description = "As table bin lists them.")
+    long id;
+
+    @Override
+    public Integer call() {
+      JsonNode r = parent.main.api().post("/bin/%d/restore".formatted(id), Map.of());
+      System.out.println("Table %s is there again".formatted(r.path("table").asString()));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(name = "purge", description = "Remove a table in the bin for good.")
+  static final class Purge implements Callable<Integer> {
+    @ParentCommand TableCommands.Table parent;
+
+    @Parameters(paramLabel = "NUMBER", description = "As table bin lists them.")
+    long id;
+
+    @Override
+    public Integer call() {
+      JsonNode r = parent.main.api().take("/bin/" + id);
+      System.out.println(
+          "Removed for good: %s files, %s"
+              .formatted(
+                  Output.number(r.path("files").asLong()),
+                  Output.bytes(r.path("sizeBytes").asLong())));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "export",
+      description = "Write a table, or a query's rows, as delimited text, JSON lines or Parquet.")
+  static final class Export implements Callable<Integer> {
+    @ParentCommand Main main;
+
+    @Parameters(paramLabel = "TABLE", arity = "0..1")
+    String table;
+
+    @Option(names = "--sql", description = "A query instead of a table.")
+    String sql;
+
+    @Option(
+        names = "--as-of",
+        description = "The table as it was: a snapshot's number, a date or a time in UTC.")
+    String asOf;
+
+    @Option(
+        names = "--format",
+        description = "csv, jsonl or parquet (default: as the file's name ends, else csv).")
+    String format;
+
+    @Option(
+        names = {"-o", "--file"},
+        description = "The file to write; else the standard output.")
+    java.nio.file.Path file;
+
+    @Option(
+        names = "--as-is",
+        description =
+            "Leave text in csv as it is, even where a spreadsheet would take it for a formula.")
+    boolean asIs;
+
+    @Override
+    public Integer call() throws java.io.IOException {
+      Map<String, Object> body = new LinkedHashMap<>();
+      Optional.ofNullable(table).ifPresent(t -> body.put("table", t));
+      Optional.ofNullable(sql).ifPresent(s -> body.put("sql", s));
+      Optional.ofNullable(asOf).ifPresent(a -> body.put("asOf", a));
+      body.put("format", format());
+      body.put("asIs", asIs);
+      if (file == null) {
+        main.api().copy("/exports", body, System.out);
+        return ExitCode.DONE;
+      }
+      // Beside the file first, so that one that broke off is not taken for a whole one.
+      java.nio.file.Path part = file.resolveSibling(file.getFileName() + ".part");
+      try {
+        try (var out =
+            new java.io.BufferedOutputStream(java.nio.file.Files.newOutputStream(part))) {
+          main.api().copy("/exports", body, out);
+        }
+        java.nio.file.Files.move(part, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+      } finally {
+        java.nio.file.Files.deleteIfExists(part);
+      }
+      System.err.println(
+          "Wrote %s, %s".formatted(file, Output.bytes(java.nio.file.Files.size(file))));
+      return ExitCode.DONE;
+    }
+
+    private String format() {
+      if (format != null) {
+        return format;
+      }
+      String name = file == null ? "" : file.getFileName().toString();
+      int dot = name.lastIndexOf('.');
+      String end = dot < 0 ? "" : name.substring(dot + 1);
+      return List.of("jsonl", "parquet").contains(end) ? end : "csv";
+    }
+  }
+}

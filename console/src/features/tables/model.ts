@@ -1,0 +1,31 @@
+import type { Schemas } from '../../shared/api/client'
+import { bytes, number } from '../../shared/lib/format'
+
+/** What a compaction did, in a sentence. */
+export function compacted(r: Schemas['CompactionResult']): string {
+  return r.partitions === 0
+    ? 'There were no small files to put together.'
+    : `${number(r.filesBefore)} files of ${bytes(r.bytesBefore)} became ${number(r.filesAfter)} of ${bytes(r.bytesAfter)}. Older snapshots keep the old files until they expire.`
+}
+
+/** What an expiry did, in a sentence. */
+export function expired(r: Schemas['ExpiryResult']): string {
+  return `${number(r.snapshots)} ${r.snapshots === 1 ? 'snapshot' : 'snapshots'} forgotten, ${number(r.files)} ${r.files === 1 ? 'file' : 'files'} removed, ${bytes(r.sizeBytes)} freed.`
+}
+
+/** The raw files' size and the table's share of it; nothing when no raw file is known. */
+export function saved(h: Schemas['HealthView']): string | undefined {
+  if (h.rawBytes === 0) {
+    return undefined
+  }
+  const share = (100 * h.sizeBytes) / h.rawBytes
+  return `${share < 10 ? share.toFixed(1) : Math.round(share)} % of the ${bytes(h.rawBytes)} of raw files it came from`
+}
+
+/** Which values of a changed row are new: those unlike the one in the row before. */
+export function changes(rows: Schemas['DifferentRow'][], at: number): boolean[] {
+  const row = rows[at]
+  const other = row?.kind === 'after' ? rows[at - 1] : row?.kind === 'before' ? rows[at + 1] : undefined
+  const values = (row?.values ?? []) as unknown[]
+  return values.map((v, i) => other !== undefined && v !== (other.values as unknown[])[i])
+}
