@@ -32,7 +32,7 @@ import yardage.core.testing.TestLake;
 /**
  * Measures the engine, each figure beside a limit (the least that the work could cost) and an
  * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [scan] [feeds]
- * [aggregate] [join]}; all of them without arguments.
+ * [aggregate] [join] [steps] [compaction]}; all of them without arguments.
  */
 public final class Main {
   private static final int FILES = 4;
@@ -50,7 +50,8 @@ public final class Main {
   public static void main(String[] args) throws Exception {
     List<String> wanted =
         args.length == 0
-            ? List.of("parse", "transcode", "scan", "feeds", "aggregate", "join", "steps")
+            ? List.of(
+                "parse", "transcode", "scan", "feeds", "aggregate", "join", "steps", "compaction")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -76,6 +77,9 @@ public final class Main {
         new OperatorBench(main.db, main.folder).join();
       }
       steps(wanted, new StepBench());
+      if (wanted.contains("compaction")) {
+        new CompactionBench(main.folder).compaction();
+      }
     } finally {
       main.db.close();
       try (Stream<Path> files = Files.walk(main.folder)) {

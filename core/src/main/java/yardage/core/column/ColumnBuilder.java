@@ -114,6 +114,32 @@ public abstract sealed class ColumnBuilder
     Bits.set(nulls, size);
   }
 
+  /** Marks the nulls of all rows of a column that are about to be appended, a word at a time. */
+  final void markNulls(Column source) {
+    if (!source.hasNulls()) {
+      return;
+    }
+    int words = (size + source.size() + 63) >>> 6;
+    if (nulls == null) {
+      nulls = new long[Math.max(8, words)];
+    } else if (words > nulls.length) {
+      nulls = java.util.Arrays.copyOf(nulls, Math.max(words, nulls.length * 2));
+    }
+    int at = size >> 6;
+    int shift = size & 63;
+    int last = (source.size() - 1) >> 6;
+    for (int w = 0; w <= last; w++, at++) {
+      long bits = source.nulls()[w];
+      if (w == last && (source.size() & 63) != 0) {
+        bits &= (1L << source.size()) - 1;
+      }
+      nulls[at] |= bits << shift;
+      if (shift > 0 && bits >>> 64 - shift != 0) {
+        nulls[at + 1] |= bits >>> 64 - shift;
+      }
+    }
+  }
+
   final boolean isNullAt(int row) {
     return nulls != null && (row >> 6) < nulls.length && Bits.get(nulls, row);
   }

@@ -62,10 +62,7 @@ final class FixedBuilders {
 
     @Override
     public void appendAll(Column source) {
-      if (source.hasNulls()) {
-        super.appendAll(source);
-        return;
-      }
+      markNulls(source);
       reserve(source.size());
       System.arraycopy(((BooleanColumn) source).values(), 0, values, size, source.size());
       size += source.size();
@@ -162,10 +159,7 @@ final class FixedBuilders {
 
     @Override
     public void appendAll(Column source) {
-      if (source.hasNulls()) {
-        super.appendAll(source);
-        return;
-      }
+      markNulls(source);
       reserve(source.size());
       System.arraycopy(((IntColumn) source).values(), 0, values, size, source.size());
       size += source.size();
@@ -262,10 +256,7 @@ final class FixedBuilders {
 
     @Override
     public void appendAll(Column source) {
-      if (source.hasNulls()) {
-        super.appendAll(source);
-        return;
-      }
+      markNulls(source);
       reserve(source.size());
       System.arraycopy(((LongColumn) source).values(), 0, values, size, source.size());
       size += source.size();
@@ -356,10 +347,7 @@ final class FixedBuilders {
 
     @Override
     public void appendAll(Column source) {
-      if (source.hasNulls()) {
-        super.appendAll(source);
-        return;
-      }
+      markNulls(source);
       reserve(source.size());
       System.arraycopy(((DoubleColumn) source).values(), 0, values, size, source.size());
       size += source.size();

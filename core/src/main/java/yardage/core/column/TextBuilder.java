@@ -79,6 +79,49 @@ public final class TextBuilder extends ColumnBuilder {
   }
 
   @Override
+  public void appendAll(Column source) {
+    TextColumn text = (TextColumn) source;
+    int n = text.size();
+    if (n == 0) {
+      return;
+    }
+    markNulls(source);
+    reserve(n);
+    int[] theirs = text.offsets();
+    int end = offsets[size];
+    if (text.codes() == null) {
+      // The bytes of plain text lie one behind the other: one copy, and the offsets move.
+      int first = theirs[0];
+      room(end, theirs[n] - first);
+      System.arraycopy(text.bytes(), first, bytes, end, theirs[n] - first);
+      int shift = end - first;
+      for (int i = 1; i <= n; i++) {
+        offsets[size + i] = theirs[i] + shift;
+      }
+      size += n;
+      return;
+    }
+    int[] codes = text.codes();
+    boolean nulls = source.hasNulls();
+    for (int i = 0; i < n; i++) {
+      if (!nulls || !source.isNull(i)) {
+        int start = theirs[codes[i]];
+        int length = theirs[codes[i] + 1] - start;
+        room(end, length);
+        System.arraycopy(text.bytes(), start, bytes, end, length);
+        end += length;
+      }
+      offsets[++size] = end;
+    }
+  }
+
+  private void room(int end, int more) {
+    if (end + more - bytes.length > 0) {
+      bytes = Arrays.copyOf(bytes, grown(bytes.length, end + more));
+    }
+  }
+
+  @Override
   void appendDefault() {
     reserve(1);
     offsets[size + 1] = offsets[size];

@@ -14,7 +14,6 @@ import org.apache.iceberg.PartitionData;
 import org.apache.iceberg.RewriteFiles;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.exceptions.ValidationException;
-import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
@@ -28,6 +27,9 @@ import yardage.core.exec.StepTally;
 public final class Compaction {
   /** A file below this share of the size to aim for counts as small. */
   private static final double SMALL = 0.75;
+
+  /** Less than this is not worth a second worker, which would make a second file. */
+  private static final long SHARED_BYTES = 16L << 20;
 
   /** The files of a partition that are worth putting together. */
   record Group(PartitionData partition, String folder, List<DataFile> files) {
@@ -133,21 +135,24 @@ public final class Compaction {
     LongAdder rows = new LongAdder();
     boolean done = false;
     try {
-      for (Group group : groups) {
-        // One partition after the other, so that no more than one buffer waits.
-        BatchConsumer into = files.into(group.partition(), group.folder());
-        Parallel.forEach(
-            group.files(),
-            context,
-            file ->
-                table.read(
-                    file,
-                    all,
-                    batch -> {
-                      rows.add(batch.rowCount());
-                      into.accept(batch);
-                    }));
-      }
+      // Each worker fills files of its own, so that none waits for another's buffer.
+      Parallel.forEach(
+          bins(groups, table.targetBytes(), context.workers()),
+          context,
+          bin -> {
+            PartitionedFiles.Partition into = files.into(bin.partition(), bin.folder());
+            for (DataFile file : bin.files()) {
+              table.read(
+                  file,
+                  all,
+                  batch -> {
+                    context.cancel().check();
+                    rows.add(batch.rowCount());
+                    into.append(batch);
+                  });
+            }
+            into.finish();
+          });
       files.finish(context);
       done = true;
     } finally {
@@ -164,6 +169,34 @@ public final class Compaction {
               .formatted(table.name(), expected, rows.sum(), written));
     }
     return files.files();
+  }
+
+  /**
+   * Cuts groups into pieces that give about one file each, and into more only where there are fewer
+   * pieces than workers.
+   */
+  private static List<Group> bins(List<Group> groups, long targetBytes, int workers) {
+    long most = targetBytes;
+    if (groups.size() < workers) {
+      long sum = groups.stream().mapToLong(Group::sizeBytes).sum();
+      most = Math.max(SHARED_BYTES, Math.min(targetBytes, sum / workers + 1));
+    }
+    List<Group> out = new ArrayList<>();
+    for (Group group : groups) {
+      List<DataFile> bin = new ArrayList<>();
+      long bytes = 0;
+      for (DataFile file : group.files()) {
+        if (bytes >= most) {
+          out.add(new Group(group.partition(), group.folder(), List.copyOf(bin)));
+          bin.clear();
+          bytes = 0;
+        }
+        bin.add(file);
+        bytes += file.fileSizeInBytes();
+      }
+      out.add(new Group(group.partition(), group.folder(), List.copyOf(bin)));
+    }
+    return out;
   }
 
   private static PointerChange replaced(

@@ -100,19 +100,20 @@ final class PartitionedFiles {
   BatchConsumer router() {
     if (partitioning.fields().isEmpty()) {
       Partition only = partition(List.of());
-      return batch -> only.append(batch, null, 0, batch.rowCount());
+      return only::append;
     }
     return new Routed();
   }
 
   /**
-   * Takes rows that are all of one partition.
+   * Takes rows that are all of one partition, for files of their own; its owner flushes it.
    *
    * @param folder below the table's data folder, empty or ending with a slash
    */
-  BatchConsumer into(PartitionData values, String folder) {
-    Partition only = partitions.computeIfAbsent(values, v -> new Partition(folder, values));
-    return batch -> only.append(batch, null, 0, batch.rowCount());
+  Partition into(PartitionData values, String folder) {
+    Partition own = new Partition(folder, values);
+    partitions.put(own, own);
+    return own;
   }
 
   /** The partitions that rows came for. */
@@ -212,7 +213,7 @@ final class PartitionedFiles {
   }
 
   /** One partition: the rows that wait, and the file that is open. */
-  private final class Partition {
+  final class Partition {
     private final String folder;
     private final PartitionData values;
     private final Object fileLock = new Object();
@@ -227,15 +228,19 @@ final class PartitionedFiles {
       this.values = values;
     }
 
-    long bufferedBytes() {
+    private long bufferedBytes() {
       return bytes;
+    }
+
+    void append(Batch batch) {
+      append(batch, null, 0, batch.rowCount());
     }
 
     /**
      * Appends rows {@code selection[from, to)}, or rows {@code [from, to)} when there is no
      * selection.
      */
-    void append(Batch batch, int[] selection, int from, int to) {
+    private void append(Batch batch, int[] selection, int from, int to) {
       boolean full;
       long more;
       synchronized (this) {
@@ -305,7 +310,13 @@ final class PartitionedFiles {
       return columns.stream().map(c -> c.gather(numbers, numbers.length)).toList();
     }
 
-    void closeFile() {
+    /** Writes what waits and closes the file. */
+    void finish() {
+      flush();
+      closeFile();
+    }
+
+    private void closeFile() {
       synchronized (fileLock) {
         if (writer == null) {
           return;

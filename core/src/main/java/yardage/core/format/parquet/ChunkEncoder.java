@@ -113,9 +113,15 @@ final class ChunkEncoder {
   private EncodedChunk.Page page(Column column, PrimitiveType type, int from, int to, int entries) {
     page.clear();
     int values = 0;
-    for (int r = from; r < to; r++) {
-      present[values] = r;
-      values += column.isNull(r) ? 0 : 1;
+    if (column.hasNulls()) {
+      for (int r = from; r < to; r++) {
+        present[values] = r;
+        values += column.isNull(r) ? 0 : 1;
+      }
+    } else {
+      for (int r = from; r < to; r++) {
+        present[values++] = r;
+      }
     }
     int nullCount = to - from - values;
     if (type.getRepetition() == Repetition.OPTIONAL) {
@@ -193,6 +199,9 @@ final class ChunkEncoder {
       return fromCodes(text);
     }
     Arrays.fill(slots, 0);
+    if (column instanceof LongColumn longs && !column.hasNulls()) {
+      return dictionaryOf(longs.values(), rows);
+    }
     int entries = 0;
     for (int r = 0; r < rows; r++) {
       if (column.isNull(r)) {
@@ -215,6 +224,34 @@ final class ChunkEncoder {
       }
     }
     return entries > rows / 2 && rows > 64 ? -1 : entries;
+  }
+
+  /** As {@link #buildDictionary} over an array, without asking each value what it is. */
+  private int dictionaryOf(long[] values, int rows) {
+    int entries = 0;
+    for (int r = 0; r < rows; r++) {
+      long v = values[r];
+      int at = hash(v) & (HASH_SLOTS - 1);
+      while (slots[at] != 0 && values[entryRows[slots[at] - 1]] != v) {
+        at = (at + 1) & (HASH_SLOTS - 1);
+      }
+      if (slots[at] == 0) {
+        if (entries == MAX_DICTIONARY_ENTRIES) {
+          return -1;
+        }
+        entryRows[entries++] = r;
+        slots[at] = entries;
+      }
+      codes[r] = slots[at] - 1;
+      if (r == SAMPLE_ROWS && entries > SAMPLE_ROWS / 2) {
+        return -1;
+      }
+    }
+    return entries > rows / 2 && rows > 64 ? -1 : entries;
+  }
+
+  private static int hash(long v) {
+    return (int) ((v * 0x9E3779B97F4A7C15L) >>> 40);
   }
 
   /**
@@ -259,11 +296,17 @@ final class ChunkEncoder {
       TextColumn t = (TextColumn) column;
       byte[] b = t.bytes();
       v = 0;
-      for (int i = t.start(row), end = t.end(row); i < end; i++) {
+      int i = t.start(row);
+      int end = t.end(row);
+      for (; i + 8 <= end; i += 8) {
+        v = (v ^ PageBuffer.getLong(b, i)) * 0xC2B2AE3D27D4EB4FL;
+        v ^= v >>> 29;
+      }
+      for (; i < end; i++) {
         v = v * 31 + b[i];
       }
     }
-    return (int) ((v * 0x9E3779B97F4A7C15L) >>> 40);
+    return hash(v);
   }
 
   private static boolean same(Column column, int a, int b) {
@@ -367,18 +410,40 @@ final class ChunkEncoder {
       TextColumn t = (TextColumn) column;
       int min = present[0];
       int max = present[0];
+      long minStart = beginning(t, min);
+      long maxStart = minStart;
       for (int i = 1; i < values; i++) {
         int r = present[i];
-        if (t.compareAt(r, t, min) < 0) {
+        long start = beginning(t, r);
+        // Most values lie between the two by their first bytes alone.
+        if (start <= minStart && (start < minStart || t.compareAt(r, t, min) < 0)) {
           min = r;
-        } else if (t.compareAt(r, t, max) > 0) {
+          minStart = start;
+        } else if (start >= maxStart && (start > maxStart || t.compareAt(r, t, max) > 0)) {
           max = r;
+          maxStart = start;
         }
       }
       statistics.updateStats(binary(t, min));
       statistics.updateStats(binary(t, max));
     }
     return statistics;
+  }
+
+  /** The first eight bytes, filled up with zeros, such that they order as texts do. */
+  private static long beginning(TextColumn t, int row) {
+    byte[] b = t.bytes();
+    int from = t.start(row);
+    int length = t.end(row) - from;
+    long v = 0;
+    if (length >= 8) {
+      v = Long.reverseBytes(PageBuffer.getLong(b, from));
+    } else {
+      for (int i = 0; i < length; i++) {
+        v |= (b[from + i] & 0xFFL) << 56 - 8 * i;
+      }
+    }
+    return v ^ Long.MIN_VALUE;
   }
 
   private static Binary binary(TextColumn t, int row) {

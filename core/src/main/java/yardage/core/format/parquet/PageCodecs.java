@@ -2,6 +2,8 @@ package yardage.core.format.parquet;
 
 import com.github.luben.zstd.Zstd;
 import com.github.luben.zstd.ZstdCompressCtx;
+import com.github.luben.zstd.ZstdDecompressCtx;
+import com.github.luben.zstd.ZstdException;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
@@ -21,6 +23,10 @@ final class PageCodecs implements CompressionCodecFactory {
 
   private static final ThreadLocal<ZstdCompressCtx> CONTEXT =
       ThreadLocal.withInitial(() -> new ZstdCompressCtx().setLevel(LEVEL));
+
+  /** Kept, since making one costs as much as a small page. */
+  private static final ThreadLocal<ZstdDecompressCtx> INFLATER =
+      ThreadLocal.withInitial(ZstdDecompressCtx::new);
 
   static byte[] compress(byte[] bytes, int length) {
     byte[] out = new byte[(int) Zstd.compressBound(length)];
@@ -51,11 +57,12 @@ final class PageCodecs implements CompressionCodecFactory {
 
   private static byte[] zstd(byte[] in, int size) throws IOException {
     byte[] out = new byte[size];
-    long n = Zstd.decompressByteArray(out, 0, size, in, 0, in.length);
-    if (Zstd.isError(n)) {
-      throw new IOException("A compressed page is damaged: " + Zstd.getErrorName(n));
+    try {
+      int n = INFLATER.get().decompressByteArray(out, 0, size, in, 0, in.length);
+      return n == size ? out : java.util.Arrays.copyOf(out, n);
+    } catch (ZstdException e) {
+      throw new IOException("A compressed page is damaged: " + e.getMessage(), e);
     }
-    return n == size ? out : java.util.Arrays.copyOf(out, (int) n);
   }
 
   @Override
