@@ -30,6 +30,14 @@ final class KeyTable {
     }
   }
 
+  /** Makes room at once for so many keys in all, where about as many are expected. */
+  void expect(int keyCount) {
+    ensureRoom(keyCount - count);
+    for (ColumnBuilder key : keys) {
+      key.reserve(keyCount - count);
+    }
+  }
+
   int count() {
     return count;
   }

@@ -98,6 +98,11 @@ public final class MemoryPool {
       }
     }
 
+    /** Resizes by a difference; several threads may share the claim in this way. */
+    public synchronized void grow(long bytes) {
+      resize(held + bytes);
+    }
+
     /** As {@link #resize}, but says false where that throws. */
     public synchronized boolean tryResize(long bytes) {
       long more = bytes - held;

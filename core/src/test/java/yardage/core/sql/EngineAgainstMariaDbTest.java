@@ -216,7 +216,7 @@ class EngineAgainstMariaDbTest {
     List<String> ours = sorted(run(sql));
     List<String> theirs = sorted(mariaDb(sql));
 
-    assertEquals(String.join("\n", theirs), String.join("\n", ours), "seed " + SEED);
+    assertSame(theirs, ours);
   }
 
   @ParameterizedTest
@@ -303,6 +303,39 @@ class EngineAgainstMariaDbTest {
       }
       return out;
     }
+  }
+
+  /**
+   * The same, but that the last digit of a fraction may be one off: it was rounded, and the order
+   * of a sum of doubles is nobody's promise.
+   */
+  private static void assertSame(List<String> theirs, List<String> ours) {
+    List<String> close = new ArrayList<>(ours);
+    for (int i = 0; i < Math.min(theirs.size(), ours.size()); i++) {
+      String[] a = theirs.get(i).split(" \\| ", -1);
+      String[] b = ours.get(i).split(" \\| ", -1);
+      boolean same = a.length == b.length;
+      for (int c = 0; same && c < a.length; c++) {
+        same = a[c].equals(b[c]) || isOneOff(a[c], b[c]);
+      }
+      if (same) {
+        close.set(i, theirs.get(i));
+      }
+    }
+    assertEquals(String.join("\n", theirs), String.join("\n", close), "seed " + SEED);
+  }
+
+  private static boolean isOneOff(String a, String b) {
+    String fraction = "-?\\d+\\.\\d+";
+    if (!a.matches(fraction) || !b.matches(fraction)) {
+      return false;
+    }
+    BigDecimal x = new BigDecimal(a);
+    BigDecimal y = new BigDecimal(b);
+    return x.subtract(y)
+            .abs()
+            .compareTo(BigDecimal.ONE.movePointLeft(Math.max(x.scale(), y.scale())))
+        <= 0;
   }
 
   /** Numbers to 9 significant digits, whatever their type; truth as 0 or 1. */
