@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
 import yardage.core.column.DoubleColumn;
@@ -51,14 +52,18 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
     Map<String, Integer> numbers = new HashMap<>();
     List<String> plain = new ArrayList<>();
     List<Integer> blocks = new ArrayList<>();
-    Map<String, String> plainOf = new HashMap<>();
+    String[] plainOf =
+        IntStream.range(0, rows)
+            .parallel()
+            .mapToObj(r -> texts.isNull(r) ? null : Texts.plain(texts.value(r)))
+            .toArray(String[]::new);
     int[] textOf = new int[rows];
     for (int r = 0; r < rows; r++) {
       if (texts.isNull(r)) {
         textOf[r] = -1;
         continue;
       }
-      String p = plainOf.computeIfAbsent(texts.value(r), Texts::plain);
+      String p = plainOf[r];
       int b = block[r];
       textOf[r] =
           numbers.computeIfAbsent(
@@ -142,6 +147,16 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
         i = parent[i];
       }
       return i;
+    }
+
+    /** Takes over what others have grouped. */
+    void joinAll(Groups other) {
+      for (int i = 0; i < parent.length; i++) {
+        if (other.best[i] > 0) {
+          join(i, other.of(i), 0);
+          best[i] = Math.max(best[i], other.best[i]);
+        }
+      }
     }
 
     void join(int a, int b, double likeness) {

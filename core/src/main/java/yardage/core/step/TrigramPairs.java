@@ -1,6 +1,9 @@
 package yardage.core.step;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
+import java.util.stream.IntStream;
 import yardage.core.exec.CancelToken;
 
 /**
@@ -18,8 +21,11 @@ record TrigramPairs(
     // Trigrams as numbers, the rarest first.
     LongNumbers numbers = new LongNumbers();
     int[][] sets = new int[n][];
+    long[][] gramsOf = new long[n][];
+    IntStream.range(0, n).parallel().forEach(i -> gramsOf[i] = Likeness.trigrams(texts[i]));
     for (int i = 0; i < n; i++) {
-      long[] grams = Likeness.trigrams(texts[i]);
+      long[] grams = gramsOf[i];
+      gramsOf[i] = null;
       sets[i] = new int[grams.length];
       for (int g = 0; g < grams.length; g++) {
         sets[i][g] = numbers.of(grams[g]);
@@ -40,14 +46,17 @@ record TrigramPairs(
     for (int r = 0; r < byCount.length; r++) {
       rank[(int) byCount[r]] = r;
     }
-    for (int[] set : sets) {
-      for (int g = 0; g < set.length; g++) {
-        set[g] = rank[set[g]];
-      }
-      Arrays.sort(set);
-    }
+    Arrays.stream(sets)
+        .parallel()
+        .forEach(
+            set -> {
+              for (int g = 0; g < set.length; g++) {
+                set[g] = rank[set[g]];
+              }
+              Arrays.sort(set);
+            });
     int[] order = byBlockAndSize(sets);
-    Index index = new Index(1 << 16);
+    List<Piece> pieces = new ArrayList<>();
     int from = 0;
     while (from < n) {
       // Small blocks are looked through together, large ones in several passes.
@@ -57,10 +66,35 @@ record TrigramPairs(
         long p = prefix(sets[order[to++]].length);
         entries += p * (p - 1) / 2;
       }
-      part(index, order, from, to, sets, entries);
+      // A power of two, so that a trigram's pass costs no division.
+      int passes =
+          Integer.highestOneBit((int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS)));
+      for (int pass = 0; pass < passes; pass++) {
+        pieces.add(new Piece(from, to, pass, passes));
+      }
       from = to;
     }
+    // Which lane looks through a piece is fixed, so that scores do not depend on the machine: a
+    // lane does not compare again what it has grouped itself.
+    List<LikenessStep.Groups> found =
+        IntStream.range(0, LANES)
+            .parallel()
+            .mapToObj(
+                lane -> {
+                  Lane mine = new Lane(sets, order);
+                  for (int p = lane; p < pieces.size(); p += LANES) {
+                    mine.look(pieces.get(p));
+                  }
+                  return mine.groups;
+                })
+            .toList();
+    found.forEach(groups::joinAll);
   }
+
+  /** Texts {@code order[from, to)} and the trigrams of one pass. */
+  private record Piece(int from, int to, int pass, int passes) {}
+
+  private static final int LANES = 2;
 
   /**
    * Block by block, and in it shorter texts first: what is too short for one is so for the rest.
@@ -88,36 +122,6 @@ record TrigramPairs(
     return out;
   }
 
-  private void part(Index index, int[] order, int from, int to, int[][] sets, long entries) {
-    // A power of two, so that a trigram's pass costs no division.
-    int passes = Integer.highestOneBit((int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS)));
-    for (int pass = 0; pass < passes; pass++) {
-      index.clear();
-      for (int k = from; k < to; k++) {
-        if ((k & 1023) == 0) {
-          cancel.check();
-        }
-        int i = order[k];
-        int[] set = sets[i];
-        int p = prefix(set.length);
-        // Texts of other blocks are never met; what hashes alike by chance is told apart later.
-        long block = blockOf[i] * 0xD1B54A32D192ED03L;
-        for (int x = 0; x < p; x++) {
-          if ((set[x] & passes - 1) != pass) {
-            continue;
-          }
-          for (int y = x + 1; y < p; y++) {
-            visit(index, mixed(((long) set[x] << 32 | set[y]) + block), i, sets);
-          }
-          // Texts with hardly a trigram may have just one in common.
-          if (isTiny(set.length)) {
-            visit(index, mixed(set[x] + block), i, sets);
-          }
-        }
-      }
-    }
-  }
-
   private static final long ENTRIES_A_PASS = 500_000;
 
   /** So many of a text's first trigrams hold two that it has in common with any text it is like. */
@@ -138,27 +142,67 @@ record TrigramPairs(
     return (key ^ key >>> 29) * 0xBF58476D1CE4E5B9L;
   }
 
-  /** Compares a text with those of the same key before it, and adds it to them. */
-  private void visit(Index index, long key, int i, int[][] sets) {
-    int slot = index.slot(key);
-    int shortest = shortest(sets[i].length);
-    for (int e = index.heads[slot] - 1; e >= 0; e = index.next[e] - 1) {
-      int j = index.items[e];
-      if (blockOf[j] != blockOf[i]) {
-        continue;
-      }
-      // Newer entries come first and are longer: behind one that is too short all are.
-      if (sets[j].length < shortest) {
-        break;
-      }
-      if (groups.of(i) != groups.of(j)) {
-        double share = share(sets[i], sets[j], least);
-        if (share >= least) {
-          groups.join(i, j, share);
+  /** What one thread looks through, with an index and groups of its own. */
+  private final class Lane {
+    private final int[][] sets;
+    private final int[] order;
+    private final Index index = new Index(1 << 16);
+    private final LikenessStep.Groups groups = new LikenessStep.Groups(texts.length);
+
+    Lane(int[][] sets, int[] order) {
+      this.sets = sets;
+      this.order = order;
+    }
+
+    void look(Piece piece) {
+      index.clear();
+      int passes = piece.passes();
+      for (int k = piece.from(); k < piece.to(); k++) {
+        if ((k & 1023) == 0) {
+          cancel.check();
+        }
+        int i = order[k];
+        int[] set = sets[i];
+        int p = prefix(set.length);
+        // Texts of other blocks are never met; what hashes alike by chance is told apart later.
+        long block = blockOf[i] * 0xD1B54A32D192ED03L;
+        for (int x = 0; x < p; x++) {
+          if ((set[x] & passes - 1) != piece.pass()) {
+            continue;
+          }
+          for (int y = x + 1; y < p; y++) {
+            visit(mixed(((long) set[x] << 32 | set[y]) + block), i);
+          }
+          // Texts with hardly a trigram may have just one in common.
+          if (isTiny(set.length)) {
+            visit(mixed(set[x] + block), i);
+          }
         }
       }
     }
-    index.add(slot, key, i);
+
+    /** Compares a text with those of the same key before it, and adds it to them. */
+    private void visit(long key, int i) {
+      int slot = index.slot(key);
+      int shortest = shortest(sets[i].length);
+      for (int e = index.heads[slot] - 1; e >= 0; e = index.next[e] - 1) {
+        int j = index.items[e];
+        if (blockOf[j] != blockOf[i]) {
+          continue;
+        }
+        // Newer entries come first and are longer: behind one that is too short all are.
+        if (sets[j].length < shortest) {
+          break;
+        }
+        if (groups.of(i) != groups.of(j)) {
+          double share = share(sets[i], sets[j], least);
+          if (share >= least) {
+            groups.join(i, j, share);
+          }
+        }
+      }
+      index.add(slot, key, i);
+    }
   }
 
   /** The share, or 0 as soon as it cannot be large enough. */
