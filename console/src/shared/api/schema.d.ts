@@ -59,7 +59,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_4"];
+        get: operations["list_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -91,7 +91,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_3"];
+        get: operations["list_4"];
         put?: never;
         post?: never;
         delete?: never;
@@ -109,7 +109,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_1"];
+        post: operations["check_2"];
         delete?: never;
         options?: never;
         head?: never;
@@ -171,8 +171,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_1"];
-        put: operations["save_1"];
+        get: operations["detail_2"];
+        put: operations["save_2"];
         post?: never;
         delete?: never;
         options?: never;
@@ -299,7 +299,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_2"];
+        get: operations["list_3"];
         put?: never;
         post?: never;
         delete?: never;
@@ -317,7 +317,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check"];
+        post: operations["check_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -347,8 +347,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail"];
-        put: operations["save"];
+        get: operations["detail_1"];
+        put: operations["save_1"];
         post?: never;
         delete?: never;
         options?: never;
@@ -427,7 +427,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_1"];
+        get: operations["list_2"];
         put?: never;
         post?: never;
         delete?: never;
@@ -443,7 +443,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_3"];
+        get: operations["detail_4"];
         put?: never;
         post?: never;
         delete?: never;
@@ -628,6 +628,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list_1"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stars/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stars/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["detail"];
+        put: operations["save"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/steps": {
         parameters: {
             query?: never;
@@ -683,7 +731,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_2"];
+        get: operations["detail_3"];
         put?: never;
         post?: never;
         delete: operations["drop"];
@@ -975,6 +1023,12 @@ export interface components {
             kind: string;
             values: unknown[];
         };
+        DimensionView: {
+            key: string;
+            name: string;
+            table: string;
+            time: boolean;
+        };
         Expire: {
             /** Format: int32 */
             keep?: number;
@@ -995,6 +1049,15 @@ export interface components {
             format?: string;
             sql?: string;
             table?: string;
+        };
+        FactView: {
+            grain: string[];
+            keys: {
+                [key: string]: string;
+            };
+            measures: components["schemas"]["MeasureView"][];
+            name: string;
+            table: string;
         };
         Failure: {
             code: string;
@@ -1192,6 +1255,19 @@ export interface components {
             sampled: boolean;
             step: string;
         };
+        KeyReport: {
+            dimension: string;
+            fact: string;
+            key: string;
+            /** Format: int64 */
+            none: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            unknown: number;
+            /** Format: int64 */
+            unresolved: number;
+        };
         LandRequest: {
             table?: string;
         };
@@ -1210,6 +1286,12 @@ export interface components {
         MadeToken: {
             name: string;
             secret: string;
+        };
+        MeasureView: {
+            about: string;
+            adds: string;
+            formula: string;
+            name: string;
         };
         NewToken: {
             name: string;
@@ -1511,6 +1593,37 @@ export interface components {
             /** Format: int64 */
             timeout: number;
         };
+        StarDetail: {
+            dimensions: components["schemas"]["DimensionView"][];
+            facts: components["schemas"]["FactView"][];
+            problems: components["schemas"]["Problem"][];
+            summary: components["schemas"]["StarSummary"];
+            text: string;
+        };
+        StarReport: {
+            keys: components["schemas"]["KeyReport"][];
+            name: string;
+            problems: components["schemas"]["Problem"][];
+            sound: boolean;
+        };
+        StarSummary: {
+            about: string;
+            dimensions: string[];
+            facts: string[];
+            /** Format: int32 */
+            measures: number;
+            name: string;
+            /** Format: date-time */
+            savedAt: string;
+            savedBy: string;
+            /** Format: int32 */
+            version: number;
+        };
+        StarText: {
+            /** Format: int32 */
+            basedOn?: number;
+            text: string;
+        };
         StepColumn: {
             name: string;
             type: string;
@@ -1717,7 +1830,7 @@ export interface operations {
             };
         };
     };
-    list_4: {
+    list_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -1759,7 +1872,7 @@ export interface operations {
             };
         };
     };
-    list_3: {
+    list_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -1779,7 +1892,7 @@ export interface operations {
             };
         };
     };
-    check_1: {
+    check_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -1875,7 +1988,7 @@ export interface operations {
             };
         };
     };
-    detail_1: {
+    detail_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -1897,7 +2010,7 @@ export interface operations {
             };
         };
     };
-    save_1: {
+    save_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -2082,7 +2195,7 @@ export interface operations {
             };
         };
     };
-    list_2: {
+    list_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -2102,7 +2215,7 @@ export interface operations {
             };
         };
     };
-    check: {
+    check_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -2150,7 +2263,7 @@ export interface operations {
             };
         };
     };
-    detail: {
+    detail_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -2172,7 +2285,7 @@ export interface operations {
             };
         };
     };
-    save: {
+    save_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -2293,7 +2406,7 @@ export interface operations {
             };
         };
     };
-    list_1: {
+    list_2: {
         parameters: {
             query?: {
                 pipeline?: string;
@@ -2318,7 +2431,7 @@ export interface operations {
             };
         };
     };
-    detail_3: {
+    detail_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -2667,6 +2780,98 @@ export interface operations {
             };
         };
     };
+    list_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarSummary"][];
+                };
+            };
+        };
+    };
+    check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarReport"];
+                };
+            };
+        };
+    };
+    detail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarDetail"];
+                };
+            };
+        };
+    };
+    save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarDetail"];
+                };
+            };
+        };
+    };
     steps: {
         parameters: {
             query?: never;
@@ -2727,7 +2932,7 @@ export interface operations {
             };
         };
     };
-    detail_2: {
+    detail_3: {
         parameters: {
             query?: never;
             header?: never;

@@ -143,6 +143,39 @@ class TableCareServiceTest {
   }
 
   @Test
+  void aStarIsKeptCheckedAndAskedForItsMeasures() {
+    table("starred", "mode: append");
+    String star =
+        """
+        star: cuts
+        dimensions: {}
+        facts:
+          cuts: {table: t.starred, grain: [cut], keep: [note], measures: {metres_cut: {is: sum(metres)}}}
+        """;
+
+    TestService.Said refused =
+        service.client(
+            "star", "apply", service.file("wrong.yaml", star.replace("(metres)", "(metre)")));
+    client("star", "apply", service.file("star.yaml", star));
+    TestService.Said checked = service.client("star", "check", "cuts");
+
+    assertEquals(1, refused.code());
+    assertTrue(
+        refused.err().contains("did you mean") || refused.err().contains("[metre]"), refused.err());
+    assertEquals(1, checked.code(), "its grain is not unique");
+    assertTrue(checked.out().contains("shared (3 times)"), checked.out());
+    assertTrue(client("star", "list").contains("cuts"));
+    assertEquals(
+        "[[10.5]]",
+        service
+            .post(
+                "/api/v1/query", Map.of("sql", "select cast(metres_cut as double) from cuts.cuts"))
+            .body()
+            .path("rows")
+            .toString());
+  }
+
+  @Test
   void rowsGoToOtherPrograms() throws IOException {
     table("exported", "mode: upsert, key: [cut]");
     String sql = "select cut, metres, note from t.exported where cut <> 'shared' order by 1 desc";

@@ -14,7 +14,8 @@ public class DocumentStore {
   /** What a document describes. */
   public enum Kind {
     FEED,
-    PIPELINE;
+    PIPELINE,
+    STAR;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);

@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.apache.calcite.rel.RelNode;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
@@ -40,6 +41,10 @@ import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 import yardage.core.sql.UnsupportedSqlException;
+import yardage.core.star.model.StarModel;
+import yardage.core.star.model.StarSql;
+import yardage.core.star.model.StarTables;
+import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
 import yardage.service.runs.EngineMemory;
 import yardage.service.tables.LakeService;
@@ -51,8 +56,10 @@ public class QueryService {
   private final LakeService lake;
   private final EngineMemory memory;
   private final FeedService feeds;
+  private final DocumentStore documents;
 
-  QueryService(LakeService lake, EngineMemory memory, FeedService feeds) {
+  QueryService(LakeService lake, EngineMemory memory, FeedService feeds, DocumentStore documents) {
+    this.documents = documents;
     this.lake = lake;
     this.memory = memory;
     this.feeds = feeds;
@@ -86,12 +93,44 @@ public class QueryService {
     return collect(prepare(sql, relations), limit);
   }
 
-  private static Prepared prepare(String sql, Map<String, Relation> relations) {
+  private Prepared prepare(String sql, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
-    PlanSession.Planned planned =
-        session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
+    RelNode rel =
+        new StarSql(stars(), new Tables(relations))
+            .plan(session, session.parseQuery(sql, 1, 1), relations);
     StepTally tally = new StepTally("query", "sql");
-    return new Prepared(session.physical().plan(session.optimize(planned.rel()), tally), tally);
+    return new Prepared(session.physical().plan(session.optimize(rel), tally), tally);
+  }
+
+  private List<StarModel> stars() {
+    return documents.latest(DocumentStore.Kind.STAR).stream()
+        .flatMap(d -> StarModel.parse(d.text()).model().stream())
+        .toList();
+  }
+
+  /** All tables, and queries over them, for looking at stars. */
+  public StarTables tables() {
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    lake.tables().forEach(n -> relations.put(n.toString(), new LazyTable(n, lake)));
+    return new Tables(relations);
+  }
+
+  private final class Tables implements StarTables {
+    private final Map<String, Relation> relations;
+
+    Tables(Map<String, Relation> relations) {
+      this.relations = relations;
+    }
+
+    @Override
+    public Optional<Relation> table(TableName name) {
+      return Optional.ofNullable(relations.get(name.toString()));
+    }
+
+    @Override
+    public List<List<Object>> query(String sql) {
+      return rows(QueryService.this.prepare(sql, relations), Integer.MAX_VALUE);
+    }
   }
 
   public ResultRows sample(LakeTable table, int rows) {
@@ -175,33 +214,39 @@ public class QueryService {
   }
 
   private ResultRows collect(Prepared prepared, int limit) {
-    PhysicalNode plan = prepared.plan();
     long start = System.nanoTime();
-    var pool = memory.forQuery();
+    List<List<Object>> rows = rows(prepared, limit + 1);
+    List<List<Object>> shown = new ArrayList<>();
+    for (List<Object> row : rows.subList(0, Math.min(limit, rows.size()))) {
+      List<Object> values = new ArrayList<>();
+      row.forEach(v -> values.add(json(v)));
+      shown.add(values);
+    }
+    List<ResultRows.ResultColumn> columns =
+        prepared.plan().schema().fields().stream()
+            .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
+            .toList();
+    return new ResultRows(
+        columns, shown, rows.size() > limit, (System.nanoTime() - start) / 1_000_000);
+  }
+
+  private List<List<Object>> rows(Prepared prepared, int most) {
     ExecutionContext context =
-        new ExecutionContext(pool, new CancelToken(), Runtime.getRuntime().availableProcessors());
+        new ExecutionContext(
+            memory.forQuery(), new CancelToken(), Runtime.getRuntime().availableProcessors());
+    long enough = most == Integer.MAX_VALUE ? Long.MAX_VALUE : most;
+    List<List<Object>> out = new ArrayList<>();
     try (Executor executor = new Executor(context)) {
-      List<Batch> batches = executor.collect(plan, prepared.tally(), limit + 1L);
-      List<List<Object>> rows = new ArrayList<>();
-      boolean truncated = false;
-      for (Batch batch : batches) {
-        for (int r = 0; r < batch.rowCount(); r++) {
-          if (rows.size() == limit) {
-            truncated = true;
-            break;
-          }
+      for (Batch batch : executor.collect(prepared.plan(), prepared.tally(), enough)) {
+        for (int r = 0; r < batch.rowCount() && out.size() < most; r++) {
           List<Object> row = new ArrayList<>();
           for (Column column : batch.columns()) {
-            row.add(json(column.value(r)));
+            row.add(column.value(r));
           }
-          rows.add(row);
+          out.add(row);
         }
       }
-      List<ResultRows.ResultColumn> columns =
-          plan.schema().fields().stream()
-              .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
-              .toList();
-      return new ResultRows(columns, rows, truncated, (System.nanoTime() - start) / 1_000_000);
+      return out;
     } catch (StepFailedException e) {
       throw refusal(e);
     }

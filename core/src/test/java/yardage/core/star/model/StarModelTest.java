@@ -1,0 +1,239 @@
+package yardage.core.star.model;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.calcite.rel.RelNode;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.document.Problem;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.StepTally;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.TableRelation;
+import yardage.core.sql.PlanSession;
+import yardage.core.sql.Relation;
+import yardage.core.sql.SqlProblemException;
+import yardage.core.testing.Rows;
+import yardage.core.testing.TestLake;
+
+/** A star by name: its faults are found when they are planted, and queries name its measures. */
+class StarModelTest {
+  private static final String STAR =
+      """
+      star: cloth
+      dimensions:
+        loom: {table: d.loom, key: loom_key}
+        day: {table: d.day, key: day_key, time: true}
+      facts:
+        rolls:
+          table: f.rolls
+          grain: [roll]
+          keys: {loom_key: loom, day_key: day}
+          keep: [roll]
+          measures:
+            woven: {is: sum(metres)}
+            per_roll: {is: 1.0 * sum(metres) / count(*), adds: not}
+            stock: {is: sum(metres) - sum(sold), adds: not-over-time}
+      """;
+
+  @TempDir Path folder;
+  private TestLake lake;
+
+  @BeforeEach
+  void sound() {
+    lake = new TestLake(folder);
+    table(
+        "d.loom", "loom_key int, loom varchar, hall varchar", "-1,?,?", "1,L1,North", "2,L2,South");
+    table("d.day", "day_key int, day date, month_number int", "5,2026-03-05,3", "6,2026-04-06,4");
+    table(
+        "f.rolls",
+        "roll varchar, loom_key int, day_key int, metres int, sold int",
+        "R1,1,5,10,1",
+        "R2,1,6,20,2",
+        "R3,2,5,30,3",
+        "R4,-1,5,40,4");
+  }
+
+  /** Makes a table of what a small file holds. */
+  private void table(String name, String columns, String... rows) {
+    String feed = name.replace('.', '-');
+    lake.declare(
+        "feed: %s\nfiles: %s/*\ntake: all\ntext: {header: false}\ncolumns:\n%s"
+            .formatted(
+                feed, feed, ("  " + columns.replace(" ", ": ").replace(",: ", "\n  ")).indent(0)));
+    lake.file(feed + "/1", String.join("\n", rows) + "\n");
+    lake.run(
+        "pipeline: %s\nsteps:\n  rows: {read: {feed: %s}}\n  out: {from: rows, write: {table: %s, mode: replace}}\n"
+            .formatted(feed, feed, name));
+  }
+
+  private Map<String, Relation> relations() {
+    Map<String, Relation> out = new LinkedHashMap<>();
+    lake.tables()
+        .forEach(t -> out.put(t.toString(), new TableRelation(lake.table(t).orElseThrow())));
+    return out;
+  }
+
+  private StarTables tables() {
+    return new StarTables() {
+      @Override
+      public Optional<Relation> table(TableName name) {
+        return lake.table(name).map(TableRelation::new);
+      }
+
+      @Override
+      public List<List<Object>> query(String sql) {
+        return lake.query(sql);
+      }
+    };
+  }
+
+  private StarCheck.Report check(String text) {
+    StarModel.Parsed parsed = StarModel.parse(text);
+    assertEquals(List.of(), parsed.problems());
+    return StarCheck.of(parsed.model().orElseThrow(), tables(), true);
+  }
+
+  private List<List<Object>> query(String sql) {
+    PlanSession session = new PlanSession();
+    RelNode rel =
+        new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables())
+            .plan(session, session.parseQuery(sql, 1, 1), relations());
+    StepTally tally = new StepTally("query", "sql");
+    try (Executor executor = new Executor(ExecutionContext.standalone(1 << 28))) {
+      return Rows.rows(
+          executor.collect(session.physical().plan(session.optimize(rel), tally), tally));
+    }
+  }
+
+  @Test
+  void aSoundStarIsQuietAndSaysHowItsKeysResolve() {
+    StarCheck.Report report = check(STAR);
+
+    assertEquals(List.of(), report.problems());
+    assertEquals(
+        List.of(
+            new StarCheck.KeyReport("rolls", "loom_key", "loom", 4, 0, 1, 0),
+            new StarCheck.KeyReport("rolls", "day_key", "day", 4, 0, 0, 0)),
+        report.keys());
+  }
+
+  @Test
+  void eachFaultIsFoundWhenItIsPlanted() {
+    table(
+        "g.rolls",
+        "roll varchar, loom_key int, day_key int, metres int, sold int, note varchar, width int",
+        "R1,1,5,10,1,n,3",
+        "R1,9,6,20,2,n,3");
+    table(
+        "g.loom",
+        "loom_key int, loom varchar, hall varchar, day_key int, speed decimal(9@2)"
+            .replace('@', ','),
+        "1,L1,North,5,1.5",
+        "1,L2,South,5,2.5");
+
+    String faulty = STAR.replace("d.loom", "g.loom").replace("f.rolls", "g.rolls");
+    List<String> found =
+        check(faulty).problems().stream().map(p -> p.step() + " " + p.code()).toList();
+
+    assertEquals(
+        List.of(
+            "loom measure-in-dimension",
+            "rolls text-in-fact",
+            "rolls unused-column",
+            "loom dimension-on-dimension",
+            "loom key-not-unique",
+            "rolls grain-not-unique",
+            "rolls key-unresolved"),
+        found);
+    String messages = check(faulty).problems().toString();
+    assertTrue(messages.contains("R1 (2 times)"), messages);
+    assertTrue(
+        messages.contains(
+            "1 of 2 rows have a [loom_key] that is in no row of [g.loom]: 9 (1 times)"),
+        messages);
+    assertTrue(messages.contains("join: {with: day, on: [day_key], kind: lookup}"), messages);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "d.loom | d.lom | unknown-table",
+        "grain: [roll] | grain: [rol] | unknown-column",
+        "sum(metres)} | sum(meters)} | wrong-sql",
+        "sum(metres)} | metres} | no-aggregate",
+        "sum(metres)} | max(roll)} | wrong-type",
+        "woven: | metres: | duplicate-column",
+      })
+  void whatCannotBeIsToldAtItsPlace(String part, String wrong, String code) {
+    List<Problem> problems = check(STAR.replace(part, wrong)).problems();
+
+    assertEquals(code, problems.get(0).code(), problems.toString());
+    assertTrue(problems.get(0).place().line() > 1, problems.toString());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "loom_key: loom, | loom_key: lom, | There is no dimension [lom]; there are loom, day",
+        "grain: [roll] | gran: [roll] | [grain] is missing",
+        "adds: not} | adds: never} | [never] is not one of fully, not-over-time, not",
+        "star: cloth | star: Cloth Star | Invalid name [Cloth Star]",
+        "is: sum(metres)} | sum: metres} | [is] is missing: the formula",
+        "star: cloth | [ | not be read",
+      })
+  void documentsThatAreWrongSayWhy(String part, String wrong, String expected) {
+    StarModel.Parsed parsed =
+        StarModel.parse(STAR.replaceFirst(java.util.regex.Pattern.quote(part), wrong));
+
+    assertTrue(parsed.model().isEmpty());
+    assertTrue(
+        expected.equals("not be read") || parsed.problems().toString().contains(expected),
+        parsed.problems().toString());
+  }
+
+  @Test
+  void queriesNameMeasuresAndGetWhatTheFormulasGive() {
+    assertEquals(
+        lake.query(
+            "select hall, sum(metres), 1.0 * sum(metres) / count(*) from f.rolls f join d.loom d on f.loom_key = d.loom_key group by hall order by hall"),
+        query(
+            "select loom_hall, woven, per_roll from cloth.rolls group by loom_hall order by loom_hall"));
+    assertEquals(
+        "[[4, 20], [3, 80]]",
+        query(
+                "select r.day_month_number, r.woven as m from cloth.rolls r group by r.day_month_number having woven > 5 order by m")
+            .toString());
+    assertEquals(
+        "[[100]]", query("select t from (select woven as t from cloth.rolls) as x").toString());
+    assertEquals("[[4]]", query("select count(*) from f.rolls").toString());
+  }
+
+  @Test
+  void aStockIsNotAddedUpOverDays() {
+    SqlProblemException e =
+        assertThrows(
+            SqlProblemException.class,
+            () -> query("select loom_hall, stock from cloth.rolls group by loom_hall"));
+
+    assertTrue(e.getMessage().contains("[stock] does not add up over time"), e.getMessage());
+    assertEquals(
+        "[[North, 9], [South, 27], [?, 36]]",
+        query(
+                "select loom_hall, stock from cloth.rolls where day_day = date '2026-03-05' group by loom_hall order by stock")
+            .toString());
+  }
+}

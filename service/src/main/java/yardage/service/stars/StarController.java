@@ -1,0 +1,183 @@
+package yardage.service.stars;
+
+import io.swagger.v3.oas.annotations.Parameter;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestAttribute;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+import yardage.core.document.Problem;
+import yardage.core.star.model.StarCheck;
+import yardage.core.star.model.StarModel;
+import yardage.service.access.AccessService;
+import yardage.service.documents.DocumentStore;
+import yardage.service.documents.StoredDocument;
+import yardage.service.query.QueryService;
+import yardage.service.web.ApiException;
+
+/** Stars: the list, one of them, checking, saving. */
+@RestController
+@RequestMapping("/api/v1/stars")
+class StarController {
+  private final DocumentStore documents;
+  private final QueryService queries;
+
+  StarController(DocumentStore documents, QueryService queries) {
+    this.documents = documents;
+    this.queries = queries;
+  }
+
+  record StarSummary(
+      String name,
+      String about,
+      int version,
+      Instant savedAt,
+      String savedBy,
+      List<String> facts,
+      List<String> dimensions,
+      int measures) {}
+
+  /** A measure of a fact, and how it adds up. */
+  record MeasureView(String name, String formula, String adds, String about) {}
+
+  record FactView(
+      String name,
+      String table,
+      List<String> grain,
+      Map<String, String> keys,
+      List<MeasureView> measures) {}
+
+  record DimensionView(String name, String table, String key, boolean time) {}
+
+  record StarDetail(
+      StarSummary summary,
+      String text,
+      List<FactView> facts,
+      List<DimensionView> dimensions,
+      List<Problem> problems) {}
+
+  record StarText(String text, Optional<Integer> basedOn) {}
+
+  /** What was found; see {@link StarCheck}. */
+  record StarReport(
+      boolean sound, String name, List<Problem> problems, List<StarCheck.KeyReport> keys) {}
+
+  @GetMapping
+  List<StarSummary> list() {
+    return documents.latest(DocumentStore.Kind.STAR).stream().map(StarController::summary).toList();
+  }
+
+  private static StarSummary summary(StoredDocument d) {
+    Optional<StarModel> model = StarModel.parse(d.text()).model();
+    return new StarSummary(
+        d.name(),
+        model.map(StarModel::about).orElse(""),
+        d.version(),
+        d.savedAt(),
+        d.savedBy(),
+        model.map(m -> List.copyOf(m.facts().keySet())).orElse(List.of()),
+        model.map(m -> List.copyOf(m.dimensions().keySet())).orElse(List.of()),
+        model
+            .map(m -> m.facts().values().stream().mapToInt(f -> f.measures().size()).sum())
+            .orElse(0));
+  }
+
+  @GetMapping("/{name}")
+  StarDetail detail(@PathVariable String name) {
+    StoredDocument d =
+        documents
+            .find(DocumentStore.Kind.STAR, name)
+            .orElseThrow(() -> ApiException.notFound("star", name));
+    StarModel.Parsed parsed = StarModel.parse(d.text());
+    return new StarDetail(
+        summary(d),
+        d.text(),
+        parsed.model().map(StarController::facts).orElse(List.of()),
+        parsed
+            .model()
+            .map(
+                m ->
+                    m.dimensions().values().stream()
+                        .map(
+                            x ->
+                                new DimensionView(
+                                    x.name(), x.table().toString(), x.key().text(), x.time()))
+                        .toList())
+            .orElse(List.of()),
+        report(parsed, false).problems());
+  }
+
+  private static List<FactView> facts(StarModel model) {
+    return model.facts().values().stream()
+        .map(
+            f -> {
+              Map<String, String> keys = new java.util.LinkedHashMap<>();
+              f.keys().forEach((k, v) -> keys.put(k.text(), v.text()));
+              return new FactView(
+                  f.name(),
+                  f.table().toString(),
+                  f.grain().stream().map(g -> g.text()).toList(),
+                  keys,
+                  f.measures().values().stream()
+                      .map(
+                          m ->
+                              new MeasureView(
+                                  m.name().text(),
+                                  m.formula().text(),
+                                  m.adds()
+                                      .name()
+                                      .toLowerCase(java.util.Locale.ROOT)
+                                      .replace('_', '-'),
+                                  m.about()))
+                      .toList());
+            })
+        .toList();
+  }
+
+  /** Keeps a star whose tables and columns are there; its rows are looked at by the check. */
+  @PutMapping("/{name}")
+  StarDetail save(
+      @PathVariable String name,
+      @RequestBody StarText body,
+      @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
+    StarReport report = report(body.text(), false);
+    if (!report.sound()) {
+      throw ApiException.invalidDocument(name, report.problems());
+    }
+    if (!report.name().equals(name)) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "other-name",
+          "The document calls itself [%s], not [%s]".formatted(report.name(), name),
+          "Save it under its own name");
+    }
+    documents.save(DocumentStore.Kind.STAR, name, body.text(), person.name(), body.basedOn());
+    return detail(name);
+  }
+
+  /** Holds a star against the columns and rows of its tables. */
+  @PostMapping("/check")
+  StarReport check(@RequestBody StarText body) {
+    return report(body.text(), true);
+  }
+
+  private StarReport report(String text, boolean rows) {
+    return report(StarModel.parse(text == null ? "" : text), rows);
+  }
+
+  private StarReport report(StarModel.Parsed parsed, boolean rows) {
+    if (parsed.model().isEmpty()) {
+      return new StarReport(false, parsed.name(), parsed.problems(), List.of());
+    }
+    StarCheck.Report r = StarCheck.of(parsed.model().get(), queries.tables(), rows);
+    return new StarReport(r.isSound(), parsed.name(), r.problems(), r.keys());
+  }
+}
