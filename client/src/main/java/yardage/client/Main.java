@@ -31,6 +31,7 @@ import picocli.CommandLine.ScopeType;
       TableCommands.Table.class,
       TableCommands.Query.class,
       TableCareCommands.Export.class,
+      FollowCommands.Follow.class,
       Main.Completion.class
     },
     footer = {

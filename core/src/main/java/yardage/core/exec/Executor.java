@@ -188,7 +188,13 @@ public final class Executor implements AutoCloseable {
     StepTally into = border.into().orElse(null);
     return (worker, next) ->
         batch -> {
-          border.outOf().ifPresent(t -> t.rowsOut.add(batch.rowCount()));
+          border
+              .outOf()
+              .ifPresent(
+                  t -> {
+                    t.rowsOut.add(batch.rowCount());
+                    t.watched(batch);
+                  });
           if (into == null) {
             next.accept(batch);
             return;

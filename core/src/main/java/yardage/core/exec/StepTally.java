@@ -8,6 +8,7 @@ import java.util.concurrent.ConcurrentMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.function.Supplier;
+import yardage.core.column.Batch;
 
 /** The live counters behind a {@link Tally}; workers add once per batch. Thread-safe. */
 public final class StepTally {
@@ -48,6 +49,7 @@ public final class StepTally {
   private volatile boolean keepsMultipliedKeys;
   private final ConcurrentMap<String, LongAdder> multipliedKeys = new ConcurrentHashMap<>();
   private volatile AsideRows aside = AsideRows.NONE;
+  private volatile BatchConsumer watcher = batch -> {};
 
   public StepTally(String step, String verb) {
     this.step = step;
@@ -71,6 +73,15 @@ public final class StepTally {
     if (values > 0) {
       this.values.computeIfAbsent(what, w -> new LongAdder()).add(values);
     }
+  }
+
+  /** Has somebody see all rows that go out of the step; called by many threads. */
+  public void watch(BatchConsumer watcher) {
+    this.watcher = watcher;
+  }
+
+  void watched(Batch batch) {
+    watcher.accept(batch);
   }
 
   /** Where rows go that the step sets aside. */

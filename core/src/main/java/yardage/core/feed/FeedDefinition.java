@@ -41,6 +41,23 @@ public record FeedDefinition(
     columns = List.copyOf(columns);
   }
 
+  /** The same feed with other columns. */
+  public FeedDefinition withColumns(List<FeedColumn> others) {
+    return new FeedDefinition(
+        name,
+        about,
+        connection,
+        files,
+        format,
+        encoding,
+        others,
+        intake,
+        limit,
+        change,
+        keepReadable,
+        inflateLimit);
+  }
+
   /** The columns that a reader of this feed sees. */
   public Schema schema() {
     List<Schema.Field> fields = new ArrayList<>(columns.stream().map(FeedColumn::field).toList());

@@ -86,6 +86,9 @@ public final class PipelineRun {
   private final Map<String, FeedScan> scans = new LinkedHashMap<>();
   private final Map<String, List<FileDiscovery.Found>> filesByFeed = new HashMap<>();
 
+  /** Whether columns that nobody needs are carried along. */
+  private boolean whole;
+
   /**
    * @throws IllegalArgumentException when the check found errors
    */
@@ -330,10 +333,7 @@ public final class PipelineRun {
       if (node == null) {
         StepTally mine = tallies.get(name);
         RelNode rel =
-            check
-                .session()
-                .optimize(
-                    new StepBorder(algebra(name), Optional.of(name), Optional.empty(), false));
+            optimized(new StepBorder(algebra(name), Optional.of(name), Optional.empty(), false));
         node =
             new PhysicalNode.Shared(check.session().physical().plan(rel, mine, tallies::get), mine);
       }
@@ -462,6 +462,35 @@ public final class PipelineRun {
     } finally {
       scans.values().forEach(FeedScan::close);
     }
+  }
+
+  /** Sees rows that go out of a step, all columns of them; called by many threads. */
+  interface Watcher {
+    void see(String step, Batch batch);
+  }
+
+  /** Runs all steps up to some that write, for somebody to look on; nothing is written. */
+  void watch(List<String> writes, Watcher watcher) {
+    whole = true;
+    tallies.forEach((step, tally) -> tally.watch(batch -> watcher.see(step, batch)));
+    StepTally end = new StepTally("watch", "");
+    try (setAside;
+        Executor executor = new Executor(setting.execution())) {
+      for (String write : writes) {
+        RelNode root =
+            optimized(new StepBorder(algebra(write), Optional.of(write), Optional.empty(), false));
+        executor.run(
+            check.session().physical().plan(root, end, tallies::get), worker -> batch -> {}, end);
+      }
+    } catch (Exception | OutOfMemoryError e) {
+      throw failure(e);
+    } finally {
+      scans.values().forEach(FeedScan::close);
+    }
+  }
+
+  private RelNode optimized(RelNode rel) {
+    return whole ? check.session().optimizeWhole(rel) : check.session().optimize(rel);
   }
 
   /** What came of the rules of check steps, as far as rows were seen. */

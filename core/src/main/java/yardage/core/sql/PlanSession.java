@@ -332,6 +332,11 @@ public final class PlanSession {
         });
   }
 
+  /** As {@link #optimize}, but keeps all columns, for those who look at them on the way. */
+  public RelNode optimizeWhole(RelNode rel) {
+    return run(REWRITES, rel);
+  }
+
   /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
   public RelNode optimize(RelNode rel) {
     RelNode rewritten = run(REWRITES, rel);
