@@ -260,6 +260,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/follow/column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["column"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/follow/row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["row"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/health": {
         parameters: {
             query?: never;
@@ -937,6 +969,24 @@ export interface components {
             id: number;
             table: string;
         };
+        ChapterView: {
+            by: {
+                [key: string]: string;
+            };
+            columns: string[];
+            detail: string;
+            /** Format: int64 */
+            in: number;
+            left: unknown[][];
+            /** Format: int64 */
+            out: number;
+            pipeline: string;
+            places: string[];
+            rows: unknown[][];
+            step: string;
+            verb: string;
+            words: string;
+        };
         CheckOutcome: {
             /** Format: date-time */
             at: string;
@@ -953,6 +1003,7 @@ export interface components {
         };
         CheckResult: {
             forecasts: components["schemas"]["ForecastView"][];
+            lost: components["schemas"]["LostColumns"][];
             name: string;
             problems: components["schemas"]["Problem"][];
             sound: boolean;
@@ -1207,6 +1258,16 @@ export interface components {
             fix: string;
             message: string;
         };
+        FollowRow: {
+            feed?: string;
+            file?: string;
+            key?: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            line?: number;
+            table?: string;
+        };
         ForecastView: {
             /** Format: int64 */
             fileBytes: number;
@@ -1276,12 +1337,28 @@ export interface components {
             run: components["schemas"]["RunSummary"];
             table: string;
         };
+        Lineage: {
+            origins: components["schemas"]["LineageNode"];
+            uses: components["schemas"]["LineageNode"];
+        };
+        LineageNode: {
+            column: string;
+            from: components["schemas"]["LineageNode"][];
+            how: string;
+            kind: string;
+            name: string;
+            pipeline: string;
+        };
         LogEntry: {
             /** Format: date-time */
             at: string;
             /** Format: int32 */
             line: number;
             message: string;
+        };
+        LostColumns: {
+            columns: string[];
+            step: string;
         };
         MadeToken: {
             name: string;
@@ -1687,6 +1764,10 @@ export interface components {
             place: components["schemas"]["Place"];
             verb: string;
             with?: string;
+        };
+        StoryView: {
+            aside: string[];
+            chapters: components["schemas"]["ChapterView"][];
         };
         TableDetail: {
             columns: components["schemas"]["ColumnInfo"][];
@@ -2151,6 +2232,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeedText"];
+                };
+            };
+        };
+    };
+    column: {
+        parameters: {
+            query: {
+                table: string;
+                column: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lineage"];
+                };
+            };
+        };
+    };
+    row: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowRow"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
                 };
             };
         };

@@ -205,6 +205,14 @@ final class DocumentCommands {
         for (JsonNode p : result.path("problems")) {
           System.out.println(Api.problem(p));
         }
+        for (JsonNode l : result.path("lost")) {
+          System.out.println(
+              "  step %s: grouping leaves out %s"
+                  .formatted(
+                      l.path("step").asString(),
+                      String.join(
+                          ", ", l.path("columns").valueStream().map(JsonNode::asString).toList())));
+        }
         for (JsonNode f : result.path("forecasts")) {
           String words = f.path("words").asString();
           // A warning that rests on it says it already.

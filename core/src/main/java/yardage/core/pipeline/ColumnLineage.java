@@ -207,6 +207,30 @@ public final class ColumnLineage {
         .toList();
   }
 
+  /**
+   * The columns that an aggregate loses: those of its input that it neither groups by nor reads.
+   *
+   * @return by the aggregate's step, in the document's order; only those that lose some
+   */
+  public Map<String, List<String>> lost() {
+    Map<String, List<String>> out = new LinkedHashMap<>();
+    for (PipelineDocument.Step s : check.document().steps().values()) {
+      if (s.verb() instanceof Verb.AggregateStep) {
+        String input = s.from().get(0).text();
+        List<String> lost =
+            check.schema(input).names().stream()
+                .filter(
+                    n ->
+                        madeOf(new At(input, n)).stream().noneMatch(a -> a.step().equals(s.name())))
+                .toList();
+        if (!lost.isEmpty()) {
+          out.put(s.name(), lost);
+        }
+      }
+    }
+    return out;
+  }
+
   /** The feed's definition behind a step that reads it. */
   Optional<FeedDefinition> feed(String step, Catalog catalog) {
     return check.document().steps().get(step).verb() instanceof Verb.ReadFeed r

@@ -151,6 +151,8 @@ class FollowTest {
         Set.of(new ColumnLineage.From(new At("sound", "metres"), false)),
         lineage.from(new At("by_hall", "metres")));
     assertEquals(Set.of(), lineage.from(new At("by_hall", "n")));
+    assertEquals(
+        Map.of("by_hall", List.of("roll", "loom", "woven", "day", "twice")), lineage.lost());
     assertEquals("sum(metres)", lineage.how(new At("by_hall", "metres")));
     assertTrue(
         lineage

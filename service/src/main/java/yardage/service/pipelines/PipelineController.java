@@ -17,6 +17,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
+import yardage.core.pipeline.ColumnLineage;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.Schedule;
@@ -98,7 +99,11 @@ class PipelineController {
       String name,
       List<Problem> problems,
       List<StepView> steps,
-      List<ForecastView> forecasts) {}
+      List<ForecastView> forecasts,
+      List<LostColumns> lost) {}
+
+  /** The columns of its input that an aggregate neither groups by nor reads. */
+  record LostColumns(String step, List<String> columns) {}
 
   record RunRequest(Optional<Map<String, String>> parameters) {}
 
@@ -176,7 +181,12 @@ class PipelineController {
                         f.fileBytes(),
                         f.targetBytes(),
                         f.words()))
-            .toList());
+            .toList(),
+        check.hasErrors()
+            ? List.of()
+            : ColumnLineage.of(check).lost().entrySet().stream()
+                .map(e -> new LostColumns(e.getKey(), e.getValue()))
+                .toList());
   }
 
   static List<StepView> steps(PipelineCheck check) {
