@@ -12,6 +12,8 @@ const PipelinePage = lazy(() => import('../features/pipelines/PipelinePage'))
 const RunPage = lazy(() => import('../features/runs/RunPage'))
 const TablesPage = lazy(() => import('../features/tables/TablesPage'))
 const TablePage = lazy(() => import('../features/tables/TablePage'))
+const StarsPage = lazy(() => import('../features/stars/StarsPage'))
+const StarPage = lazy(() => import('../features/stars/StarPage'))
 const FeedsPage = lazy(() => import('../features/feeds/FeedsPage'))
 const FeedPage = lazy(() => import('../features/feeds/FeedPage'))
 const NewFeedPage = lazy(() => import('../features/feeds/NewFeedPage'))
@@ -46,6 +48,8 @@ export function App() {
           <Route path="/runs/:id" element={<RunPage />} />
           <Route path="/tables" element={<TablesPage />} />
           <Route path="/tables/:name" element={<TablePage />} />
+          <Route path="/stars" element={<StarsPage />} />
+          <Route path="/stars/:name" element={<StarPage />} />
           <Route path="/query" element={<QueryPage />} />
           <Route path="/account" element={<AccountPage />} />
           <Route

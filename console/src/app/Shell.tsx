@@ -6,6 +6,7 @@ import {
   Moon,
   Play,
   Search,
+  Star,
   Sun,
   UserRound,
   Waypoints,
@@ -20,6 +21,7 @@ const PAGES = [
   { to: '/pipelines', label: 'Pipelines', icon: Waypoints },
   { to: '/runs', label: 'Runs', icon: Play },
   { to: '/tables', label: 'Tables', icon: Database },
+  { to: '/stars', label: 'Stars', icon: Star },
   { to: '/query', label: 'Query', icon: Search },
 ]
 

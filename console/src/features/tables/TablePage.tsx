@@ -3,6 +3,8 @@ import { Link, useParams } from 'react-router'
 import { bytes, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, RowsTable, Tabs } from '../../shared/ui/parts'
 import { CarePanel } from './CarePanel'
+import { ColumnsPanel } from './ColumnsPanel'
+import { FollowPanel } from './FollowPanel'
 import { useTable, useTableSample } from './queries'
 import { SnapshotsPanel } from './SnapshotsPanel'
 import { Files, Partitions } from './TableParts'
@@ -15,7 +17,7 @@ function Sample({ name }: { name: string }) {
   return sample.error ? <Failed error={sample.error} /> : <RowsTable result={sample.data} />
 }
 
-const TABS = ['sample', 'columns', 'partitions', 'files', 'snapshots'] as const
+const TABS = ['sample', 'columns', 'follow a row', 'partitions', 'files', 'snapshots'] as const
 
 export default function TablePage() {
   const name = useParams().name ?? ''
@@ -25,6 +27,7 @@ export default function TablePage() {
   const counts = t && {
     sample: '',
     columns: ` · ${t.columns.length}`,
+    'follow a row': '',
     partitions: ` · ${number(t.partitions.length)}`,
     files: ` · ${number(t.files.length)}`,
     snapshots: ` · ${number(t.snapshots.length)}`,
@@ -51,18 +54,8 @@ export default function TablePage() {
         <Card>
           <Tabs tabs={TABS.map((key) => ({ key, label: key + counts[key] }))} picked={tab} onPick={setTab} />
           {tab === 'sample' && <Sample name={name} />}
-          {tab === 'columns' && (
-            <table className="ledger">
-              <tbody>
-                {t.columns.map((c) => (
-                  <tr key={c.name}>
-                    <td className="font-semibold">{c.name}</td>
-                    <td className="font-mono text-[0.9em]">{c.type}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
+          {tab === 'columns' && <ColumnsPanel table={t} />}
+          {tab === 'follow a row' && <FollowPanel table={t} />}
           {tab === 'partitions' && <Partitions table={t} />}
           {tab === 'files' && <Files table={t} />}
           {tab === 'snapshots' && <SnapshotsPanel table={t} />}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { changes, compacted, expired, saved } from './model'
+import { changes, compacted, expired, parseKey, saved } from './model'
 
 const health = { table: 't.x', files: 1, sizeBytes: 5, smallFiles: 0, largestPartition: 1, findings: [] }
 
@@ -21,6 +21,13 @@ describe('what was done to a table, in words', () => {
   it('knows what share of the raw files a table takes', () => {
     expect(saved({ ...health, rawBytes: 200 })).toBe('2.5 % of the 200 B of raw files it came from')
     expect(saved({ ...health, rawBytes: 0 })).toBeUndefined()
+  })
+})
+
+describe('keys', () => {
+  it('are read with blanks, commas and quotes', () => {
+    expect(parseKey('roll_id = R1, hall="North, old" ')).toEqual({ roll_id: 'R1', hall: 'North, old' })
+    expect(parseKey('R1')).toEqual({})
   })
 })
 

@@ -29,3 +29,12 @@ export function changes(rows: Schemas['DifferentRow'][], at: number): boolean[] 
   const values = (row?.values ?? []) as unknown[]
   return values.map((v, i) => other !== undefined && v !== (other.values as unknown[])[i])
 }
+
+/** Columns and their values out of a text such as {@code roll_id=R1, hall="North side"}. */
+export function parseKey(text: string): Record<string, string> {
+  const out: Record<string, string> = {}
+  for (const m of text.matchAll(/(\w+)\s*=\s*(?:"([^"]*)"|([^,]*))/g)) {
+    out[m[1] ?? ''] = (m[2] ?? m[3] ?? '').trim()
+  }
+  return out
+}

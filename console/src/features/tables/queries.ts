@@ -82,3 +82,17 @@ export function useRollBackTable(name: string) {
     ask(api.POST('/api/v1/tables/{name}/roll-back', { params: { path: { name } }, body: { snapshot } })),
   )
 }
+
+export function useLineage(table: string, column: string) {
+  return useQuery({
+    queryKey: ['lineage', table, column],
+    queryFn: () => ask(api.GET('/api/v1/follow/column', { params: { query: { table, column } } })),
+  })
+}
+
+export function useFollowRow(table: string) {
+  return useMutation({
+    mutationFn: (key: Record<string, string>) =>
+      ask(api.POST('/api/v1/follow/row', { body: { table, key } })),
+  })
+}

@@ -183,6 +183,17 @@ class ConsoleTest {
                 .first())
         .isVisible();
 
+    // The story of its rows, and what a column is made of.
+    page.navigate(service.server + "/tables/mart.roll_inspection");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("follow a row")).click();
+    page.getByLabel("The row with").fill("hall=North");
+    button(page, "Follow").click();
+    assertThat(page.getByText("ended in mart.roll_inspection")).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^columns")))
+        .click();
+    button(page, "defects").click();
+    assertThat(page.getByText("= sum(defects)")).isVisible();
+
     // A join that was looked into, from the run's page.
     page.navigate(service.server + "/runs/3");
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Joins")).click();

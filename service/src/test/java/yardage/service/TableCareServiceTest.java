@@ -176,6 +176,31 @@ class TableCareServiceTest {
   }
 
   @Test
+  void aRowIsFollowedBackAndAColumnToItsField() {
+    table("followed", "mode: upsert, key: [cut]");
+
+    String story = client("follow", "row", "t.followed", "cut=C2");
+    TestService.Said none = service.client("follow", "row", "t.followed", "cut=C7");
+    TestService.Said wrong = service.client("follow", "row", "t.followed", "cutt=C2");
+
+    assertTrue(story.contains("followed/2.csv, line 2"), story);
+    assertTrue(story.contains("ended in t.followed"), story);
+    assertEquals(1, none.code());
+    assertTrue(none.out().contains("No row with these values"), none.out());
+    assertTrue(
+        wrong.err().contains("has no column [cutt]; there are cut, metres, note"), wrong.err());
+    assertTrue(
+        client("follow", "line", "followed", "followed/2.csv", "2")
+            .contains("ended in t.followed"));
+    assertTrue(
+        service
+            .client("follow", "line", "followed", "followed/2.csv", "99")
+            .err()
+            .contains("no row"));
+    assertTrue(client("follow", "column", "t.followed", "metres").contains("feed followed.metres"));
+  }
+
+  @Test
   void rowsGoToOtherPrograms() throws IOException {
     table("exported", "mode: upsert, key: [cut]");
     String sql = "select cut, metres, note from t.exported where cut <> 'shared' order by 1 desc";

@@ -24,7 +24,15 @@ import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 @Configuration
 class WebConfiguration implements WebMvcConfigurer {
   private static final String[] CONSOLE_ROUTES = {
-    "/", "/sign-in", "/feeds/**", "/pipelines/**", "/runs/**", "/tables/**", "/query", "/account"
+    "/",
+    "/sign-in",
+    "/feeds/**",
+    "/pipelines/**",
+    "/runs/**",
+    "/tables/**",
+    "/stars/**",
+    "/query",
+    "/account"
   };
 
   @Override
