@@ -59,7 +59,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_5"];
+        get: operations["list_6"];
         put?: never;
         post?: never;
         delete?: never;
@@ -91,7 +91,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_4"];
+        get: operations["list_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -109,7 +109,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_2"];
+        post: operations["check_3"];
         delete?: never;
         options?: never;
         head?: never;
@@ -171,8 +171,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_2"];
-        put: operations["save_2"];
+        get: operations["detail_3"];
+        put: operations["save_3"];
         post?: never;
         delete?: never;
         options?: never;
@@ -317,6 +317,54 @@ export interface paths {
         };
         get: operations["overview"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list_4"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["check_2"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["detail_2"];
+        put: operations["save_2"];
         post?: never;
         delete?: never;
         options?: never;
@@ -475,7 +523,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_4"];
+        get: operations["detail_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -763,7 +811,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_3"];
+        get: operations["detail_4"];
         put?: never;
         post?: never;
         delete: operations["drop"];
@@ -1223,7 +1271,7 @@ export interface components {
             fields: components["schemas"]["Field"][];
             help: string;
             /** @enum {string} */
-            kind: "COLUMN_CHOICE" | "COLUMN" | "COLUMNS" | "ORDER" | "KEYS" | "LISTS_OF_COLUMNS" | "RENAMES" | "TYPES" | "COLUMN_WORDS" | "NEW_COLUMN" | "EXPRESSION" | "CONDITION" | "EXPRESSIONS" | "QUERY" | "TEXT" | "TEXTS" | "WORD" | "TRUTH" | "COUNT" | "SHARE" | "SIZE" | "STEP" | "FEED" | "TABLE" | "PARTITIONS" | "FIELDS" | "NAMED_FIELDS";
+            kind: "COLUMN_CHOICE" | "COLUMN" | "COLUMNS" | "ORDER" | "KEYS" | "LISTS_OF_COLUMNS" | "RENAMES" | "TYPES" | "COLUMN_WORDS" | "NEW_COLUMN" | "EXPRESSION" | "CONDITION" | "VALUES" | "EXPRESSIONS" | "QUERY" | "TEXT" | "TEXTS" | "WORD" | "TRUTH" | "COUNT" | "SHARE" | "SIZE" | "STEP" | "FEED" | "TABLE" | "PARTITIONS" | "FIELDS" | "NAMED_FIELDS";
             name: string;
             otherwise: string;
             required: boolean;
@@ -1396,6 +1444,34 @@ export interface components {
         Pair: {
             left: string;
             right: string;
+        };
+        PartDetail: {
+            steps: string[];
+            summary: components["schemas"]["PartSummary"];
+            text: string;
+        };
+        PartReport: {
+            name: string;
+            problems: components["schemas"]["Problem"][];
+            sound: boolean;
+            usedBy: components["schemas"]["UserReport"][];
+        };
+        PartSummary: {
+            about: string;
+            inputs: string[];
+            name: string;
+            parameters: string[];
+            /** Format: date-time */
+            savedAt: string;
+            savedBy: string;
+            usedBy: string[];
+            /** Format: int32 */
+            version: number;
+        };
+        PartText: {
+            /** Format: int32 */
+            basedOn?: number;
+            text: string;
         };
         PartitionInfo: {
             /** Format: int64 */
@@ -1827,6 +1903,10 @@ export interface components {
             step: string;
             writes: boolean;
         };
+        UserReport: {
+            pipeline: string;
+            problems: components["schemas"]["Problem"][];
+        };
         Worst: {
             key: string;
             /** Format: int64 */
@@ -1911,7 +1991,7 @@ export interface operations {
             };
         };
     };
-    list_5: {
+    list_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -1953,7 +2033,7 @@ export interface operations {
             };
         };
     };
-    list_4: {
+    list_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -1973,7 +2053,7 @@ export interface operations {
             };
         };
     };
-    check_2: {
+    check_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -2069,7 +2149,7 @@ export interface operations {
             };
         };
     };
-    detail_2: {
+    detail_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -2091,7 +2171,7 @@ export interface operations {
             };
         };
     };
-    save_2: {
+    save_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -2319,6 +2399,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Overview"];
+                };
+            };
+        };
+    };
+    list_4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartSummary"][];
+                };
+            };
+        };
+    };
+    check_2: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartReport"];
+                };
+            };
+        };
+    };
+    detail_2: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartDetail"];
+                };
+            };
+        };
+    };
+    save_2: {
+        parameters: {
+            query?: {
+                anyway?: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartDetail"];
                 };
             };
         };
@@ -2559,7 +2733,7 @@ export interface operations {
             };
         };
     };
-    detail_4: {
+    detail_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3060,7 +3234,7 @@ export interface operations {
             };
         };
     };
-    detail_3: {
+    detail_4: {
         parameters: {
             query?: never;
             header?: never;

@@ -17,6 +17,7 @@ import picocli.CommandLine.ScopeType;
       AccessCommands.Token.class,
       DocumentCommands.Feed.class,
       DocumentCommands.Pipeline.class,
+      PartCommands.Part.class,
       StarCommands.Star.class,
       RunCommands.Run.class,
       RunCommands.Runs.class,

@@ -143,6 +143,38 @@ class TableCareServiceTest {
   }
 
   @Test
+  void aPartIsUsedAndRefusesToBreakWhoUsesIt() {
+    table("parted", "mode: append");
+    String part =
+        "part: halves\ninputs: [cuts]\nsteps:\n  half: {from: cuts, shape: {set: {half: metres / 2}}}\n  kept: {from: half, keep: half > 1}\ngives: kept\n";
+    client("part", "apply", service.file("part.yaml", part));
+    client(
+        "pipeline",
+        "apply",
+        service.file(
+            "user.yaml",
+            "pipeline: part-user\nsteps:\n  rows: {read: {table: t.parted}}\n  fine: {from: rows, use: {part: halves}}\n  out: {from: fine, write: {table: t.halves, mode: replace}}\n"));
+
+    String ran = client("run", "part-user", "--wait");
+    TestService.Said broken =
+        service.client(
+            "part", "apply", service.file("part.yaml", part.replace("metres / 2", "yards / 2")));
+
+    assertTrue(ran.contains("fine__half") && ran.contains("The books balance"), ran);
+    assertEquals(1, broken.code());
+    assertTrue(broken.err().contains("In part [halves], step [half], line 4"), broken.err());
+    assertTrue(client("part", "list").contains("part-user"));
+    assertTrue(
+        client("part", "check", service.file("part.yaml", part)).contains("used by part-user"));
+    client("part", "apply", service.file("part.yaml", part.replace("half > 1", "half > 1.4")));
+    client("run", "part-user", "--wait");
+    JsonNode run = service.get("/api/v1/runs?pipeline=part-user").body();
+    JsonNode newest = service.get("/api/v1/runs/" + run.get(0).path("id").asLong()).body();
+    assertEquals(2, newest.path("feedVersions").path("part halves").asInt());
+    assertEquals(1, detail("halves").path("summary").path("rows").asInt());
+  }
+
+  @Test
   void aStarIsKeptCheckedAndAskedForItsMeasures() {
     table("starred", "mode: append");
     String star =

@@ -15,4 +15,12 @@ public interface Catalog {
   Optional<LakeTable> table(TableName name);
 
   List<TableName> tables();
+
+  default Optional<PartDocument> part(String name) {
+    return Optional.empty();
+  }
+
+  default List<String> parts() {
+    return List.of();
+  }
 }

@@ -50,10 +50,12 @@ public final class PipelineCheck {
 
   public static PipelineCheck of(
       PipelineDocument document, Catalog catalog, Map<String, String> parameters) {
-    PipelineCheck check = new PipelineCheck(document, catalog);
-    check.problems.addAll(document.problems());
+    PipelineDocument whole = Parts.putIn(document, catalog);
+    PipelineCheck check = new PipelineCheck(whole, catalog);
+    check.problems.addAll(whole.problems());
     check.parameters(parameters);
     check.steps(parameters);
+    check.problems.replaceAll(p -> Parts.placed(p, whole));
     check.problems.sort(
         java.util.Comparator.comparing((Problem p) -> p.severity())
             .thenComparing(p -> p.place().line())
@@ -78,8 +80,8 @@ public final class PipelineCheck {
   }
 
   /** The steps as the text has them, without looking anything up: their columns are not known. */
-  public static List<StepInfo> shapeOf(PipelineDocument document) {
-    return steps(document, Map.of());
+  public static List<StepInfo> shapeOf(PipelineDocument document, Catalog catalog) {
+    return steps(Parts.putIn(document, catalog), Map.of());
   }
 
   /** What each write is expected to make. */
@@ -164,7 +166,7 @@ public final class PipelineCheck {
                     s.verb() instanceof Verb.JoinStep j
                         ? Optional.of(j.with().text())
                         : Optional.empty(),
-                    s.place(),
+                    s.fromPart().map(PipelineDocument.FromPart::place).orElse(s.place()),
                     Optional.ofNullable(schemas.get(s.name()))))
         .toList();
   }
@@ -180,6 +182,8 @@ public final class PipelineCheck {
       return dimension.table().toString();
     } else if (verb instanceof Verb.CalendarDays days) {
       return days.calendar().from() + " to " + days.calendar().to();
+    } else if (verb instanceof Verb.Use use) {
+      return "part " + use.part().text();
     } else if (verb instanceof Verb.JoinStep join) {
       return join.kind().name().toLowerCase(java.util.Locale.ROOT);
     }
@@ -397,9 +401,11 @@ public final class PipelineCheck {
       if (step.from().isEmpty()) {
         return false;
       }
-      List<String> names = step.inputs().stream().map(Located::text).toList();
       Optional<StepBody> body =
-          compiler.compile(step, names, names.stream().map(schemas::get).toList());
+          compiler.compile(
+              step,
+              step.calledInputs(),
+              step.inputs().stream().map(i -> schemas.get(i.text())).toList());
       body.ifPresent(b -> bodies.put(step.name(), b));
       read = body.map(StepBody::schema);
     }

@@ -25,8 +25,36 @@ public final class PipelineDocument {
   /** A value that a run may be given; {@code otherwise} is used when it is not. */
   public record Parameter(String name, Type type, String otherwise) {}
 
+  /**
+   * Where a step stands that came out of a part.
+   *
+   * @param use the step that uses the part
+   * @param inner its own name in the part
+   * @param parameters the part's, and what they are here
+   * @param called what the part calls its inputs, by their names here
+   */
+  record FromPart(
+      String use,
+      Place place,
+      String part,
+      String inner,
+      Map<String, Parameter> parameters,
+      Map<String, String> given,
+      Map<String, String> called) {}
+
   /** A step: its inputs and its verb. */
-  record Step(String name, Place place, List<Located> from, Verb verb) {
+  record Step(
+      String name, Place place, List<Located> from, Verb verb, Optional<FromPart> fromPart) {
+    Step(String name, Place place, List<Located> from, Verb verb) {
+      this(name, place, from, verb, Optional.empty());
+    }
+
+    /** The inputs by the names that the step itself has for them. */
+    List<String> calledInputs() {
+      Map<String, String> called = fromPart.map(FromPart::called).orElse(Map.of());
+      return inputs().stream().map(i -> called.getOrDefault(i.text(), i.text())).toList();
+    }
+
     /** All inputs, a join's second one included. */
     List<Located> inputs() {
       List<Located> all = new ArrayList<>(from);
@@ -86,8 +114,24 @@ public final class PipelineDocument {
     return steps;
   }
 
+  /** The parts that steps use. */
+  public List<String> parts() {
+    return steps.values().stream()
+        .filter(s -> s.verb() instanceof Verb.Use)
+        .map(s -> ((Verb.Use) s.verb()).part().text())
+        .distinct()
+        .toList();
+  }
+
   public List<String> stepNames() {
     return List.copyOf(steps.keySet());
+  }
+
+  /** The same with other steps, and what was found wrong in making them. */
+  PipelineDocument withSteps(Map<String, Step> others, List<Problem> more) {
+    List<Problem> all = new ArrayList<>(problems);
+    all.addAll(more);
+    return new PipelineDocument(name, about, schedule, parameters, others, all);
   }
 
   /** What is wrong with the text itself. */
@@ -119,7 +163,7 @@ public final class PipelineDocument {
     return new Problem(Problem.Severity.ERROR, code, step, field, place, message, Optional.empty());
   }
 
-  private record Reading(List<Problem> problems) {
+  record Reading(List<Problem> problems) {
 
     PipelineDocument document(DocumentReader doc) {
       Optional<TextValue> name = doc.required("pipeline", "the pipeline's name");
@@ -155,7 +199,7 @@ public final class PipelineDocument {
           name.map(TextValue::text).orElse("?"), about, schedule, parameters, steps, problems);
     }
 
-    private void parameters(DocumentReader reader, Map<String, Parameter> out) {
+    void parameters(DocumentReader reader, Map<String, Parameter> out) {
       reader
           .entries()
           .forEach(
@@ -187,7 +231,7 @@ public final class PipelineDocument {
               });
     }
 
-    private Optional<Step> step(TextValue key, DocumentValue value, DocumentReader steps) {
+    Optional<Step> step(TextValue key, DocumentValue value, DocumentReader steps) {
       String name = key.text();
       if (!STEP_NAME.matcher(name).matches()) {
         steps.error(

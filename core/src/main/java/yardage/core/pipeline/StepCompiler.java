@@ -28,6 +28,7 @@ final class StepCompiler {
   private final StepProblems problems;
   private final StepTools tools;
   private final Catalog catalog;
+  private final List<Problem> noted;
 
   /**
    * @param catalog where dimensions are looked up
@@ -40,6 +41,7 @@ final class StepCompiler {
       List<Problem> problems) {
     this.session = session;
     this.catalog = catalog;
+    this.noted = problems;
     this.problems = new StepProblems(problems);
     this.tools =
         new StepTools(session, this.problems, new PlacedSql(session, declared, parameters));
@@ -47,6 +49,15 @@ final class StepCompiler {
 
   /** Compiles a step that has inputs; empty, with problems noted, when it is wrong. */
   Optional<StepBody> compile(PipelineDocument.Step step, List<String> names, List<Schema> inputs) {
+    // A part's steps know its parameters, and none of the pipeline's.
+    return step.fromPart()
+        .map(p -> new StepCompiler(session, catalog, p.parameters(), p.given(), noted))
+        .orElse(this)
+        .compileHere(step, names, inputs);
+  }
+
+  private Optional<StepBody> compileHere(
+      PipelineDocument.Step step, List<String> names, List<Schema> inputs) {
     int before = problems.count();
     Verb verb = step.verb();
     RowsCompiler rows = new RowsCompiler(tools, step);
@@ -83,6 +94,9 @@ final class StepCompiler {
       body = stack(step, stack, names, inputs);
     } else if (verb instanceof Verb.Sql sql) {
       body = sql(step, sql, names, inputs);
+    } else if (verb instanceof Verb.Use) {
+      // A part that could not be put in; what is wrong was told.
+      body = Optional.empty();
     } else if (verb instanceof Verb.Write write) {
       body =
           new WriteCompiler(tools, step, write, catalog.table(write.table()))

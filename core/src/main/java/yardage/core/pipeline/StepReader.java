@@ -73,6 +73,7 @@ final class StepReader {
           case "join" -> join(r);
           case "aggregate" -> aggregate(r);
           case "stack" -> stack(r);
+          case "use" -> use(r);
           default -> write(r);
         };
     r.finish();
@@ -619,6 +620,12 @@ final class StepReader {
     boolean byPosition = r.word("match", "name", "name", "position").equals("position");
     return Optional.of(
         new Verb.Stack(byPosition, r.text("source").map(t -> new Located(t, r.field("source")))));
+  }
+
+  private Optional<Verb> use(DocumentReader r) {
+    Map<Located, Located> with = locatedPairs(r, "with");
+    return r.required("part", "the part's name, as in part: tidy-rolls")
+        .map(p -> new Verb.Use(new Located(p, r.field("part")), with));
   }
 
   private Optional<Verb> write(DocumentReader r) {

@@ -212,6 +212,10 @@ sealed interface Verb {
       Optional<Located> where,
       boolean atMostOne)
       implements Verb {
+    JoinStep withInput(Located other) {
+      return new JoinStep(other, on, kind, take, prefix, where, atMostOne);
+    }
+
     @Override
     public String word() {
       return "join";
@@ -306,6 +310,18 @@ sealed interface Verb {
     @Override
     public String word() {
       return "sql";
+    }
+  }
+
+  /**
+   * The steps of a part, in this step's place.
+   *
+   * @param with values of its parameters
+   */
+  record Use(Located part, Map<Located, Located> with) implements Verb {
+    @Override
+    public String word() {
+      return "use";
     }
   }
 

@@ -104,6 +104,7 @@ class WeavingMillsTest {
     FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
     lake.run(document("pipelines/land-reference.yaml"));
     lake.run(document("pipelines/land-ledger.yaml"));
+    lake.declarePart(document("parts/tidy-rolls.yaml"));
 
     lake.run(document("pipelines/cloth-star.yaml"));
     long snapshots =

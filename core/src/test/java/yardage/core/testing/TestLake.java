@@ -31,6 +31,7 @@ import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.JoinInsight;
+import yardage.core.pipeline.PartDocument;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
@@ -48,6 +49,7 @@ public final class TestLake implements PointerStore, Catalog {
   private final Map<TableName, String> pointers = new TreeMap<>();
   private final Map<String, FeedDefinition> feeds = new LinkedHashMap<>();
   private final Map<String, Map<String, KnownFiles.Known>> known = new HashMap<>();
+  private final Map<String, PartDocument> parts = new LinkedHashMap<>();
   private final Path folder;
   private final Lake lake;
   private int runs;
@@ -77,6 +79,25 @@ public final class TestLake implements PointerStore, Catalog {
         parsed.feed().orElseThrow(() -> new AssertionError(parsed.problems().toString()));
     feeds.put(feed.name(), feed);
     return this;
+  }
+
+  /** A part that pipelines may use. */
+  public TestLake declarePart(String text) {
+    PartDocument.Parsed parsed = PartDocument.parse(text);
+    parts.put(
+        parsed.name(),
+        parsed.part().orElseThrow(() -> new AssertionError(parsed.problems().toString())));
+    return this;
+  }
+
+  @Override
+  public Optional<PartDocument> part(String name) {
+    return Optional.ofNullable(parts.get(name));
+  }
+
+  @Override
+  public List<String> parts() {
+    return List.copyOf(parts.keySet());
   }
 
   public TestLake file(String path, String contents) {

@@ -15,7 +15,8 @@ public class DocumentStore {
   public enum Kind {
     FEED,
     PIPELINE,
-    STAR;
+    STAR,
+    PART;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);

@@ -26,6 +26,7 @@ import yardage.core.format.FileFormatException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.PartDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.tables.LakeService;
@@ -407,6 +408,24 @@ public class FeedService implements Catalog {
     return documents
         .find(DocumentStore.Kind.FEED, name, version)
         .flatMap(d -> FeedDefinition.parse(d.text()).feed());
+  }
+
+  @Override
+  public Optional<PartDocument> part(String name) {
+    return documents
+        .find(DocumentStore.Kind.PART, name)
+        .flatMap(d -> PartDocument.parse(d.text()).part());
+  }
+
+  public Optional<PartDocument> part(String name, int version) {
+    return documents
+        .find(DocumentStore.Kind.PART, name, version)
+        .flatMap(d -> PartDocument.parse(d.text()).part());
+  }
+
+  @Override
+  public List<String> parts() {
+    return documents.latest(DocumentStore.Kind.PART).stream().map(StoredDocument::name).toList();
   }
 
   @Override

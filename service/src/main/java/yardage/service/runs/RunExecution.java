@@ -20,11 +20,9 @@ import yardage.core.exec.CancelledException;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Tally;
-import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
 import yardage.core.lake.Lake;
-import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
@@ -110,7 +108,7 @@ final class RunExecution {
           new HashMap<>(
               shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
       takeNewColumns(PipelineDocument.parse(text), versions);
-      Catalog catalog = new PinnedCatalog(versions);
+      Catalog catalog = new PinnedCatalog(shared.feeds, lake, versions);
       PipelineCheck check = PipelineCheck.of(PipelineDocument.parse(text), catalog, parameters);
       if (check.hasErrors()) {
         var first = check.problems().get(0);
@@ -322,35 +320,6 @@ final class RunExecution {
     @Override
     public List<TableName> tables() {
       return patiently(shared.lake::tables);
-    }
-  }
-
-  /** Feeds at the versions that the run was asked with; tables as they are. */
-  private final class PinnedCatalog implements Catalog {
-    private final Map<String, Integer> versions;
-
-    PinnedCatalog(Map<String, Integer> versions) {
-      this.versions = versions;
-    }
-
-    @Override
-    public Optional<FeedDefinition> feed(String name) {
-      return Optional.ofNullable(versions.get(name)).flatMap(v -> shared.feeds.feed(name, v));
-    }
-
-    @Override
-    public List<String> feeds() {
-      return List.copyOf(versions.keySet());
-    }
-
-    @Override
-    public Optional<LakeTable> table(TableName name) {
-      return lake.table(name);
-    }
-
-    @Override
-    public List<TableName> tables() {
-      return lake.tables();
     }
   }
 }

@@ -22,6 +22,7 @@ import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
+import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Asks for runs, cancels them, and shows them. */
@@ -31,6 +32,7 @@ public class RunService {
   private final RunQueue queue;
   private final DocumentStore documents;
   private final FeedService feeds;
+  private final LakeService lake;
   private final YardageProperties properties;
   private final Clock clock;
   private final ObjectMapper json;
@@ -40,6 +42,7 @@ public class RunService {
       RunQueue queue,
       DocumentStore documents,
       FeedService feeds,
+      LakeService lake,
       YardageProperties properties,
       Clock clock,
       ObjectMapper json) {
@@ -47,6 +50,7 @@ public class RunService {
     this.queue = queue;
     this.documents = documents;
     this.feeds = feeds;
+    this.lake = lake;
     this.properties = properties;
     this.clock = clock;
     this.json = json;
@@ -88,6 +92,11 @@ public class RunService {
       Instant due) {
     Map<String, Integer> versions = new TreeMap<>();
     documents.latest(DocumentStore.Kind.FEED).forEach(f -> versions.put(f.name(), f.version()));
+    for (String part : PipelineDocument.parse(document.text()).parts()) {
+      documents
+          .find(DocumentStore.Kind.PART, part)
+          .ifPresent(p -> versions.put(PinnedCatalog.keyOfPart(part), p.version()));
+    }
     RunMapper.NewRun run = new RunMapper.NewRun();
     run.pipeline = document.name();
     run.documentVersion = document.version();
@@ -182,7 +191,10 @@ public class RunService {
             .orElse("");
     Map<String, PipelineCheck.StepInfo> steps = new TreeMap<>();
     // How the steps hang together is in the text; their columns are not wanted here.
-    PipelineCheck.shapeOf(PipelineDocument.parse(text)).forEach(s -> steps.put(s.name(), s));
+    Map<String, Integer> versions = json.readValue(row.feedVersions(), new TypeReference<>() {});
+    PipelineCheck.shapeOf(
+            PipelineDocument.parse(text), new PinnedCatalog(feeds, lake.lake(), versions))
+        .forEach(s -> steps.put(s.name(), s));
     List<RunView.RunStep> out = new ArrayList<>();
     for (Tally t : tallies(row)) {
       PipelineCheck.StepInfo info = steps.get(t.step());
@@ -209,7 +221,7 @@ public class RunService {
         ((Number) settings.getOrDefault("memoryBytes", properties.runMemoryBytes())).longValue(),
         text,
         json.readValue(row.parameters(), new TypeReference<>() {}),
-        json.readValue(row.feedVersions(), new TypeReference<>() {}),
+        versions,
         Optional.ofNullable(row.cancelAskedBy()),
         Balance.isBalanced(out),
         Balance.of(out, row.runState()));

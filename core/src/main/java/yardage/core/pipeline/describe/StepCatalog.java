@@ -342,6 +342,13 @@ public final class StepCatalog {
               List.of(),
               List.of("select hall, sum(metres) as metres from rolls group by hall")),
           fields(
+              "use",
+              "The steps of a part, in this step's place: what comes out is what the part gives.",
+              Inputs.SEVERAL,
+              List.of("{part: tidy-rolls, with: {least: 0.5}}"),
+              Field.of("part", TEXT, "the part").needed(),
+              Field.of("with", VALUES, "values of the part's parameters")),
+          fields(
               "write",
               "Writes a table; all tables of a run are published together.",
               Inputs.ONE,

@@ -54,6 +54,8 @@ public record StepDescription(
     NEW_COLUMN,
     EXPRESSION,
     CONDITION,
+    /** Names to values. */
+    VALUES,
     /** New column names to expressions. */
     EXPRESSIONS,
     QUERY,

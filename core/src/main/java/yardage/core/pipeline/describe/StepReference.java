@@ -52,6 +52,7 @@ public final class StepReference {
       case KEYS -> "columns, or `{left: right}`";
       case LISTS_OF_COLUMNS -> "lists of columns";
       case RENAMES -> "`{old: new}`";
+      case VALUES -> "`{name: value}`";
       case TYPES -> "`{column: type}`";
       case COLUMN_WORDS ->
           "`{column: word}`: "

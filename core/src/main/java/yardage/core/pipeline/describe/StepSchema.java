@@ -63,7 +63,7 @@ public final class StepSchema {
       case COLUMN_CHOICE -> oneOf(text(), texts(), choice());
       case KEYS -> oneOf(text(), texts(), named(text()));
       case LISTS_OF_COLUMNS -> Map.of("type", "array", "items", texts());
-      case RENAMES, TYPES -> named(text());
+      case RENAMES, TYPES, VALUES -> named(text());
       case EXPRESSIONS -> named(scalar());
       case WORD -> Map.of("enum", words(field.words()));
       case COLUMN_WORDS -> named(Map.of("enum", field.words()));
