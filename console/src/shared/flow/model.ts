@@ -68,6 +68,7 @@ const LANE_GAP = 20
 const MARGIN_X = 56
 const MIN_SPACING = 104
 const DRAWN_WITHOUT_ROWS = 14
+const THIN = 12
 const DIGIT_WIDTH = 7.6
 
 type Placed = { column: number; lane: number }
@@ -250,10 +251,12 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
       dock += drawn + 2
       // Inputs from deeper lanes rise closer to the bar, so that they cross nothing that turned up before them.
       const lane = placed.get(input)!.lane
-      const turn = Math.max(
-        x0 + 8,
-        to.x - 39 + Math.min(3, Math.max(0, lane - 1)) * 9 - (i === 0 ? 0 : drawn / 2),
-      )
+      const deeper = Math.min(3, Math.max(0, lane - 1))
+      // A thin band turns between the columns, where no label stands; a thick one has no room there, nor one whose
+      // number gives way to what peels off.
+      const early = drawn < THIN && peelsOf(from.step).length === 0
+      const before = early ? 62 - deeper * 5 : 39 - deeper * 9 + (i === 0 ? 0 : drawn / 2)
+      const turn = Math.max(x0 + 8, to.x - before)
       const path =
         Math.abs(y0 - y1) < 0.5
           ? `M${x0} ${y0}H${to.x}`
