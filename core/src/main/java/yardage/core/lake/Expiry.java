@@ -116,7 +116,10 @@ public final class Expiry {
             "Cannot remove [%s]: %s".formatted(f.path(), e.getMessage()), e);
       }
     }
-    removeEmptyFolders(lake.tableFolder(name));
+    // A run may have made a folder and not yet its file, so folders of tables that are there stay.
+    if (lake.pointer(name).isEmpty() && lake.binned(name).isEmpty()) {
+      removeEmptyFolders(lake.tableFolder(name));
+    }
     return new Result(0, files, bytes);
   }
 
