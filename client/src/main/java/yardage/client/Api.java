@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.io.OutputStream;
 import java.net.ConnectException;
 import java.net.URI;
+import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
@@ -190,6 +191,11 @@ final class Api {
   }
 
   /** One problem of a document: place, step, what, fix. */
+  /** A value as it stands in an address. */
+  static String encoded(String text) {
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
+  }
+
   static String problem(JsonNode p) {
     String step = p.path("step").asString("");
     return "  %s at line %d, column %d%s: %s"

@@ -208,10 +208,7 @@ final class DocumentCommands {
         for (JsonNode l : result.path("lost")) {
           System.out.println(
               "  step %s: grouping leaves out %s"
-                  .formatted(
-                      l.path("step").asString(),
-                      String.join(
-                          ", ", l.path("columns").valueStream().map(JsonNode::asString).toList())));
+                  .formatted(l.path("step").asString(), Output.words(l.path("columns"))));
         }
         for (JsonNode f : result.path("forecasts")) {
           String words = f.path("words").asString();

@@ -1,7 +1,5 @@
 package yardage.client;
 
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -189,7 +187,7 @@ final class FollowCommands {
               .api()
               .get(
                   "/follow/column?table=%s&column=%s"
-                      .formatted(table, URLEncoder.encode(column, StandardCharsets.UTF_8)));
+                      .formatted(Api.encoded(table), Api.encoded(column)));
       if (output.format != Output.Format.table) {
         System.out.println(lineage.toPrettyString());
         return ExitCode.DONE;

@@ -4,6 +4,7 @@ import java.io.PrintStream;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import tools.jackson.databind.JsonNode;
 
 /** Prints rows as an aligned table for people, or as JSON or CSV for programs. */
 final class Output {
@@ -95,6 +96,11 @@ final class Output {
     } catch (ReflectiveOperationException e) {
       return true;
     }
+  }
+
+  /** A list of texts, one behind the other. */
+  static String words(JsonNode list) {
+    return String.join(", ", list.valueStream().map(JsonNode::asString).toList());
   }
 
   static String number(long n) {

@@ -45,10 +45,6 @@ final class PartCommands {
     }
   }
 
-  private static String words(JsonNode list) {
-    return String.join(", ", list.valueStream().map(JsonNode::asString).toList());
-  }
-
   @Command(name = "list", description = "List them, and who uses them.")
   static final class ListParts implements Callable<Integer> {
     @ParentCommand Part part;
@@ -63,9 +59,9 @@ final class PartCommands {
             List.of(
                 p.path("name").asString(),
                 p.path("version").asString(),
-                words(p.path("inputs")),
-                words(p.path("parameters")),
-                words(p.path("usedBy")),
+                Output.words(p.path("inputs")),
+                Output.words(p.path("parameters")),
+                Output.words(p.path("usedBy")),
                 p.path("about").asString()));
       }
       Printing.print(

@@ -1,6 +1,5 @@
 package yardage.client;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -53,7 +52,7 @@ final class SetAsideCommands {
           main.api()
               .get(
                   "/runs/%d/set-aside?reason=%s&state=%s&limit=%d"
-                      .formatted(id, encoded(reason), encoded(state), limit));
+                      .formatted(id, Api.encoded(reason), Api.encoded(state), limit));
       if (output.format != Output.Format.table) {
         Printing.print(output.format, page, HEADINGS, cells(page));
         return ExitCode.DONE;
@@ -111,10 +110,6 @@ final class SetAsideCommands {
           f.path("message").asString());
     }
     System.out.println("  | " + Output.visible(row.path("original").asString()));
-  }
-
-  private static String encoded(String text) {
-    return java.net.URLEncoder.encode(text, StandardCharsets.UTF_8);
   }
 
   private static String why(JsonNode row) {
@@ -243,7 +238,7 @@ final class SetAsideCommands {
           .api()
           .copy(
               "/runs/%d/set-aside/export?format=%s&reason=%s"
-                  .formatted(run, encoded(format), encoded(reason)),
+                  .formatted(run, Api.encoded(format), Api.encoded(reason)),
               System.out);
       return ExitCode.DONE;
     }

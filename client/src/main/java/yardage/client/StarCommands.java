@@ -47,10 +47,6 @@ final class StarCommands {
     }
   }
 
-  private static String words(JsonNode list) {
-    return String.join(", ", list.valueStream().map(JsonNode::asString).toList());
-  }
-
   @Command(name = "list", description = "List them.")
   static final class ListStars implements Callable<Integer> {
     @ParentCommand Star star;
@@ -65,8 +61,8 @@ final class StarCommands {
             List.of(
                 s.path("name").asString(),
                 s.path("version").asString(),
-                words(s.path("facts")),
-                words(s.path("dimensions")),
+                Output.words(s.path("facts")),
+                Output.words(s.path("dimensions")),
                 s.path("measures").asString(),
                 s.path("about").asString()));
       }

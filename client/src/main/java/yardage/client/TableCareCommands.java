@@ -1,7 +1,5 @@
 package yardage.client;
 
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -209,9 +207,9 @@ final class TableCareCommands {
                   "/tables/%s/compare?from=%s%s&key=%s&examples=%d"
                       .formatted(
                           name,
-                          encoded(from),
-                          Optional.ofNullable(to).map(t -> "&to=" + encoded(t)).orElse(""),
-                          encoded(key),
+                          Api.encoded(from),
+                          Optional.ofNullable(to).map(t -> "&to=" + Api.encoded(t)).orElse(""),
+                          Api.encoded(key),
                           examples));
       if (output.format == Output.Format.json) {
         System.out.println(c.toPrettyString());
@@ -244,10 +242,7 @@ final class TableCareCommands {
 
     private static void columns(String what, JsonNode names) {
       if (!names.isEmpty()) {
-        System.out.println(
-            "Columns that are %s: %s"
-                .formatted(
-                    what, String.join(", ", names.valueStream().map(JsonNode::asString).toList())));
+        System.out.println("Columns that are %s: %s".formatted(what, Output.words(names)));
       }
     }
 
@@ -272,10 +267,6 @@ final class TableCareCommands {
         Printing.print(output.format, d, headings, rows);
       }
     }
-  }
-
-  private static String encoded(String text) {
-    return URLEncoder.encode(text, StandardCharsets.UTF_8);
   }
 
   @Command(name = "drop", description = "Put a table into the bin.")

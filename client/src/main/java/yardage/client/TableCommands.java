@@ -59,8 +59,7 @@ final class TableCommands {
                 Output.number(t.path("rows").asLong()),
                 Output.number(t.path("files").asLong()),
                 Output.bytes(t.path("sizeBytes").asLong()),
-                String.join(
-                    ", ", t.path("partitionedBy").valueStream().map(JsonNode::asString).toList()),
+                Output.words(t.path("partitionedBy")),
                 Output.time(t.path("updatedAt").asString()),
                 t.path("writtenBy").asString("")));
       }
@@ -105,8 +104,7 @@ final class TableCommands {
                   Output.bytes(s.path("sizeBytes").asLong())));
       System.out.println(t.path("location").asString());
       t.path("uses").forEach(u -> System.out.println(use(u)));
-      String sorted =
-          String.join(", ", t.path("sortedBy").valueStream().map(JsonNode::asString).toList());
+      String sorted = Output.words(t.path("sortedBy"));
       System.out.println(
           "Files aim for %s%s\n"
               .formatted(
@@ -169,7 +167,7 @@ final class TableCommands {
   }
 
   private static String use(JsonNode u) {
-    String key = String.join(", ", u.path("key").valueStream().map(JsonNode::asString).toList());
+    String key = Output.words(u.path("key"));
     return "%s by %s, step %s%s"
         .formatted(
             u.path("writes").asBoolean() ? "Written" : "Read",
@@ -201,11 +199,7 @@ final class TableCommands {
 
     @Override
     public Integer call() {
-      String then =
-          asOf == null
-              ? ""
-              : "&asOf="
-                  + java.net.URLEncoder.encode(asOf, java.nio.charset.StandardCharsets.UTF_8);
+      String then = asOf == null ? "" : "&asOf=" + Api.encoded(asOf);
       Printing.rows(
           output.format,
           parent.main.api().get("/tables/%s/sample?rows=%d%s".formatted(name, rows, then)));

@@ -29,6 +29,11 @@ public abstract sealed class ColumnBuilder
     };
   }
 
+  /** One for each column. */
+  public static ColumnBuilder[] of(Schema schema) {
+    return schema.fields().stream().map(f -> of(f.type())).toArray(ColumnBuilder[]::new);
+  }
+
   /** Copies all of {@code source}, in order. */
   public static Column concat(Type type, java.util.List<Column> parts) {
     if (parts.size() == 1) {
@@ -105,13 +110,16 @@ public abstract sealed class ColumnBuilder
   public abstract long sizeBytes();
 
   final void markNull() {
-    int word = size >> 6;
-    if (nulls == null) {
-      nulls = new long[Math.max(8, word + 1)];
-    } else if (word >= nulls.length) {
-      nulls = java.util.Arrays.copyOf(nulls, Math.max(word + 1, nulls.length * 2));
-    }
+    reserveNulls((size >> 6) + 1);
     Bits.set(nulls, size);
+  }
+
+  private void reserveNulls(int words) {
+    if (nulls == null) {
+      nulls = new long[Math.max(8, words)];
+    } else if (words > nulls.length) {
+      nulls = java.util.Arrays.copyOf(nulls, Math.max(words, nulls.length * 2));
+    }
   }
 
   /** Marks the nulls of all rows of a column that are about to be appended, a word at a time. */
@@ -119,12 +127,7 @@ public abstract sealed class ColumnBuilder
     if (!source.hasNulls()) {
       return;
     }
-    int words = (size + source.size() + 63) >>> 6;
-    if (nulls == null) {
-      nulls = new long[Math.max(8, words)];
-    } else if (words > nulls.length) {
-      nulls = java.util.Arrays.copyOf(nulls, Math.max(words, nulls.length * 2));
-    }
+    reserveNulls((size + source.size() + 63) >>> 6);
     int at = size >> 6;
     int shift = size & 63;
     int last = (source.size() - 1) >> 6;

@@ -10,9 +10,7 @@ public final class TextBuilder extends ColumnBuilder {
   public void append(byte[] source, int from, int length) {
     reserve(1);
     int start = offsets[size];
-    if (start + length - bytes.length > 0) {
-      bytes = Arrays.copyOf(bytes, grown(bytes.length, start + length));
-    }
+    room(start, length);
     System.arraycopy(source, from, bytes, start, length);
     offsets[++size] = start + length;
   }
@@ -69,9 +67,7 @@ public final class TextBuilder extends ColumnBuilder {
     for (int i = from; i < to; i++) {
       int start = text.start(rows[i]);
       int length = text.end(rows[i]) - start;
-      if (end + length - bytes.length > 0) {
-        bytes = Arrays.copyOf(bytes, grown(bytes.length, end + length));
-      }
+      room(end, length);
       System.arraycopy(theirs, start, bytes, end, length);
       end += length;
       offsets[++size] = end;

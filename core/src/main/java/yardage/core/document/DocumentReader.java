@@ -92,7 +92,7 @@ public final class DocumentReader {
             field(name),
             value.get().place(),
             "[%s] is not one of %s".formatted(value.get().text(), String.join(", ", allowed)),
-            nearest(value.get().text(), List.of(allowed))));
+            Names.nearest(value.get().text(), List.of(allowed))));
     return otherwise;
   }
 
@@ -187,7 +187,7 @@ public final class DocumentReader {
         .forEach(
             key -> {
               if (!known.contains(key.text())) {
-                Optional<String> fix = nearest(key.text(), names);
+                Optional<String> fix = Names.nearest(key.text(), names);
                 problems.add(
                     new Problem(
                         Problem.Severity.ERROR,
@@ -213,9 +213,5 @@ public final class DocumentReader {
 
   public String field(String name) {
     return path.isEmpty() ? name : name.isEmpty() ? path : path + "." + name;
-  }
-
-  public static Optional<String> nearest(String wanted, List<String> names) {
-    return Names.nearest(wanted, names);
   }
 }

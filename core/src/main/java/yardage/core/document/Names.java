@@ -4,7 +4,7 @@ import java.util.Collection;
 import java.util.Locale;
 import java.util.Optional;
 
-/** Finds the name that was probably meant. */
+/** Finds the name that was probably meant, and says so. */
 public final class Names {
   private Names() {}
 
@@ -20,6 +20,14 @@ public final class Names {
       }
     }
     return Optional.ofNullable(best);
+  }
+
+  /** What to say behind "There is no …": what was probably meant, or else what there is. */
+  public static String instead(String wanted, Collection<String> names) {
+    return nearest(wanted, names)
+        .map(n -> "; did you mean [%s]?".formatted(n))
+        .orElse(
+            names.isEmpty() ? "; there is none yet" : "; there are " + String.join(", ", names));
   }
 
   /**

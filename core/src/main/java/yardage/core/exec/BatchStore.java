@@ -16,10 +16,7 @@ final class BatchStore {
 
   BatchStore(Schema schema, MemoryPool.Reservation reservation) {
     this.reservation = reservation;
-    builders = new ColumnBuilder[schema.size()];
-    for (int i = 0; i < builders.length; i++) {
-      builders[i] = ColumnBuilder.of(schema.field(i).type());
-    }
+    builders = ColumnBuilder.of(schema);
   }
 
   int rowCount() {

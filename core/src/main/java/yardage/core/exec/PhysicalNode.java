@@ -121,7 +121,12 @@ public sealed interface PhysicalNode {
       implements PhysicalNode {}
 
   /** A column to sort by. */
-  record SortKey(int ordinal, boolean descending, boolean nullsFirst) {}
+  record SortKey(int ordinal, boolean descending, boolean nullsFirst) {
+    /** Nulls first, or last when descending: where nothing else is said. */
+    public static SortKey of(int ordinal, boolean descending) {
+      return new SortKey(ordinal, descending, !descending);
+    }
+  }
 
   /**
    * One aggregate function.

@@ -49,16 +49,7 @@ public final class Expiry {
       Consumer<List<PointerChange>> swap) {
     List<Long> old = expirable(lake.existing(name), keep, olderThan);
     if (!old.isEmpty()) {
-      Staging staging = lake.stage(run);
-      boolean done = false;
-      try {
-        Publication.publish(staging, () -> List.of(without(lake, name, old, staging)), swap);
-        done = true;
-      } finally {
-        if (!done) {
-          staging.abandon();
-        }
-      }
+      lake.change(name, run, swap, ops -> forget(name, old, ops));
     }
     Result swept = sweep(lake, name);
     return new Result(old.size(), swept.files(), swept.sizeBytes());
@@ -78,23 +69,17 @@ public final class Expiry {
     return out;
   }
 
-  private static PointerChange without(
-      Lake lake, TableName name, List<Long> snapshots, Staging staging) {
-    return lake.changed(
-        name,
-        staging,
-        ops -> {
-          ExpireSnapshots expire = new BaseTable(ops, name.toString()).expireSnapshots();
-          expire.cleanExpiredFiles(false);
-          for (long id : snapshots) {
-            // Another may have forgotten it meanwhile, or have rolled back to it.
-            Snapshot current = ops.current().currentSnapshot();
-            if (ops.current().snapshot(id) != null && current.snapshotId() != id) {
-              expire.expireSnapshotId(id);
-            }
-          }
-          expire.commit();
-        });
+  private static void forget(TableName name, List<Long> snapshots, StagedOperations ops) {
+    ExpireSnapshots expire = new BaseTable(ops, name.toString()).expireSnapshots();
+    expire.cleanExpiredFiles(false);
+    for (long id : snapshots) {
+      // Another may have forgotten it meanwhile, or have rolled back to it.
+      Snapshot current = ops.current().currentSnapshot();
+      if (ops.current().snapshot(id) != null && current.snapshotId() != id) {
+        expire.expireSnapshotId(id);
+      }
+    }
+    expire.commit();
   }
 
   /** Removes the files that no state of a table has, and none that is in the bin. */

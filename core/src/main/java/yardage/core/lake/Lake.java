@@ -85,8 +85,11 @@ public final class Lake {
    * @throws LakeException when there is none
    */
   LakeTable existing(TableName name) {
-    return table(name)
-        .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
+    return table(name).orElseThrow(() -> missing(name));
+  }
+
+  private static LakeException missing(TableName name) {
+    return new LakeException("There is no table [%s]".formatted(name));
   }
 
   LakeTable load(TableName name, String location) {
@@ -114,13 +117,19 @@ public final class Lake {
    */
   public void rollBack(
       TableName name, long snapshot, String run, Consumer<List<PointerChange>> swap) {
+    change(name, run, swap, ops -> setCurrent(name, snapshot, ops));
+  }
+
+  /** Publishes new metadata for a table, with no new data files; on failure nothing is left. */
+  void change(
+      TableName name,
+      String run,
+      Consumer<List<PointerChange>> swap,
+      Consumer<StagedOperations> edit) {
     Staging staging = stage(run);
     boolean done = false;
     try {
-      Publication.publish(
-          staging,
-          () -> List.of(changed(name, staging, ops -> setCurrent(name, snapshot, ops))),
-          swap);
+      Publication.publish(staging, () -> List.of(changed(name, staging, edit)), swap);
       done = true;
     } finally {
       if (!done) {
@@ -145,9 +154,7 @@ public final class Lake {
 
   /** New metadata for a table as it is now, and the move of its pointer there. */
   PointerChange changed(TableName name, Staging staging, Consumer<StagedOperations> edit) {
-    String before =
-        pointer(name)
-            .orElseThrow(() -> new LakeException("There is no table [%s]".formatted(name)));
+    String before = pointer(name).orElseThrow(() -> missing(name));
     StagedOperations ops =
         new StagedOperations(new StagedFiles(staging), load(name, before).metadata());
     edit.accept(ops);

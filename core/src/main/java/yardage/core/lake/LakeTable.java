@@ -220,9 +220,12 @@ public final class LakeTable {
         TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, TableWriter.DEFAULT_TARGET_BYTES);
   }
 
-  /** The pipeline whose run wrote it last. */
+  /** The pipeline whose run wrote what is current; upkeep since then does not count. */
   public Optional<String> lastWriter() {
-    return snapshots().stream().flatMap(s -> s.pipeline().stream()).findFirst();
+    return snapshots().stream()
+        .dropWhile(s -> !s.current())
+        .flatMap(s -> s.pipeline().stream())
+        .findFirst();
   }
 
   PartitionData partitionOf(DataFile file) {

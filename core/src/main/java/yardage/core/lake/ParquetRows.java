@@ -34,13 +34,7 @@ public final class ParquetRows implements RowsWriter {
     this.schema = schema;
     this.fileSchema = ParquetSchemaUtil.convert(IcebergTypes.toIceberg(schema), "rows");
     this.writer = new DataFileWriter(new Streamed(out), fileSchema);
-    this.buffer = empty();
-  }
-
-  private ColumnBuilder[] empty() {
-    return schema.fields().stream()
-        .map(f -> ColumnBuilder.of(f.type()))
-        .toArray(ColumnBuilder[]::new);
+    this.buffer = ColumnBuilder.of(schema);
   }
 
   @Override
@@ -60,7 +54,7 @@ public final class ParquetRows implements RowsWriter {
     if (rows > 0) {
       List<Column> columns = Arrays.stream(buffer).map(ColumnBuilder::build).toList();
       writer.write(RowGroup.encode(columns, fileSchema));
-      buffer = empty();
+      buffer = ColumnBuilder.of(schema);
       rows = 0;
     }
   }

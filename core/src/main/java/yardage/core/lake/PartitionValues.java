@@ -77,8 +77,7 @@ final class PartitionValues {
       TextColumn entries = text.entries();
       int[] ofEntry = new int[text.entryCount()];
       for (int e = 0; e < ofEntry.length; e++) {
-        String value = entries.value(e);
-        ofEntry[e] = value == null ? 0 : bucketOf(BucketUtil.hash(value), buckets);
+        ofEntry[e] = bucketOf(BucketUtil.hash(entries.value(e)), buckets);
       }
       for (int i = 0; i < n; i++) {
         out[i] = text.isNull(i) ? 0 : ofEntry[text.entry(i)];

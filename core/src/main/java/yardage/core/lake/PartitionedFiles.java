@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.apache.iceberg.DataFile;
@@ -118,9 +119,7 @@ final class PartitionedFiles {
 
   /** The partitions that rows came for. */
   Set<PartitionData> touched() {
-    Set<PartitionData> out = ConcurrentHashMap.newKeySet();
-    partitions.values().forEach(p -> out.add(p.values));
-    return out;
+    return partitions.values().stream().map(p -> p.values).collect(Collectors.toSet());
   }
 
   /** Writes what waits and closes all files. */
@@ -245,10 +244,7 @@ final class PartitionedFiles {
       long more;
       synchronized (this) {
         if (buffer == null) {
-          buffer =
-              schema.fields().stream()
-                  .map(f -> ColumnBuilder.of(f.type()))
-                  .toArray(ColumnBuilder[]::new);
+          buffer = ColumnBuilder.of(schema);
         }
         long now = 0;
         for (int c = 0; c < buffer.length; c++) {

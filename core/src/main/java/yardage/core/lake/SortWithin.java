@@ -3,6 +3,7 @@ package yardage.core.lake;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.PhysicalNode;
@@ -20,17 +21,26 @@ public record SortWithin(List<Key> columns) {
 
   /** One column. */
   public record Key(String column, boolean descending) {
-    /** Reads {@code column} or {@code column desc}. */
-    public static Key parse(String text) {
+    /** Reads {@code column}, {@code column asc} or {@code column desc}; empty if it is none. */
+    public static Optional<Key> read(String text) {
       String[] words = text.trim().split("\\s+");
-      boolean direction =
-          words.length == 2
-              && (words[1].equalsIgnoreCase("desc") || words[1].equalsIgnoreCase("asc"));
-      if (words.length != 1 && !direction) {
-        throw new IllegalArgumentException(
-            "Invalid order [%s]: write a column, or a column and desc".formatted(text));
-      }
-      return new Key(words[0], words.length == 2 && words[1].equalsIgnoreCase("desc"));
+      boolean descending = words.length == 2 && words[1].equalsIgnoreCase("desc");
+      boolean ascending =
+          words.length == 1 || words.length == 2 && words[1].equalsIgnoreCase("asc");
+      return ascending || descending
+          ? Optional.of(new Key(words[0], descending))
+          : Optional.empty();
+    }
+
+    /**
+     * @throws IllegalArgumentException when it is none
+     */
+    public static Key parse(String text) {
+      return read(text)
+          .orElseThrow(
+              () ->
+                  new IllegalArgumentException(
+                      "Invalid order [%s]: write a column, or a column and desc".formatted(text)));
     }
 
     @Override
@@ -69,7 +79,6 @@ public record SortWithin(List<Key> columns) {
     keys(schema);
   }
 
-  /** Nulls first, or last when descending, as everywhere. */
   List<PhysicalNode.SortKey> keys(Schema schema) {
     List<PhysicalNode.SortKey> out = new ArrayList<>();
     for (Key key : columns) {
@@ -84,7 +93,7 @@ public record SortWithin(List<Key> columns) {
         throw new LakeException(
             "Rows cannot be sorted by [%s], which is %s".formatted(key.column(), type));
       }
-      out.add(new PhysicalNode.SortKey(at, key.descending(), !key.descending()));
+      out.add(PhysicalNode.SortKey.of(at, key.descending()));
     }
     return out;
   }

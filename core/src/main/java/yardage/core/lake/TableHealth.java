@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import yardage.core.lake.LakeTable.FileInfo;
@@ -20,8 +19,7 @@ import yardage.core.lake.LakeTable.SnapshotInfo;
  * @param largestPartition how many times the rows of the median partition the largest has; 1 when
  *     there are fewer than three
  */
-public record TableHealth(
-    int smallFiles, int smallPartitions, double largestPartition, List<Finding> findings) {
+public record TableHealth(int smallFiles, double largestPartition, List<Finding> findings) {
   /** From so many times the median on, a partition counts as skewed. */
   private static final double SKEWED = 5;
 
@@ -53,16 +51,16 @@ public record TableHealth(
               "yardage table compact " + table.name()));
     }
     double skew = skew(table, findings);
-    stale(table, now, findings);
-    int snapshots = table.snapshots().size();
-    if (snapshots > SNAPSHOTS_KEPT_WELL) {
+    List<SnapshotInfo> snapshots = table.snapshots();
+    stale(table, snapshots, now, findings);
+    if (snapshots.size() > SNAPSHOTS_KEPT_WELL) {
       findings.add(
           new Finding(
               "many-snapshots",
-              "%,d snapshots are kept, and all their files".formatted(snapshots),
+              "%,d snapshots are kept, and all their files".formatted(snapshots.size()),
               "yardage table expire " + table.name()));
     }
-    return new TableHealth(small, groups.size(), skew, List.copyOf(findings));
+    return new TableHealth(small, skew, List.copyOf(findings));
   }
 
   private static double skew(LakeTable table, List<Finding> findings) {
@@ -91,9 +89,10 @@ public record TableHealth(
   }
 
   /** Compares how long the table has not been written with how long it usually is not. */
-  private static void stale(LakeTable table, Instant now, List<Finding> findings) {
+  private static void stale(
+      LakeTable table, List<SnapshotInfo> snapshots, Instant now, List<Finding> findings) {
     List<Instant> written =
-        table.snapshots().stream()
+        snapshots.stream()
             .filter(s -> s.run().isPresent())
             .map(SnapshotInfo::at)
             .sorted(Comparator.reverseOrder())
@@ -116,15 +115,15 @@ public record TableHealth(
           new Finding(
               "stale",
               "Not written for %s, where %s is usual".formatted(words(since), words(usual)),
-              "See whether its pipeline still runs: yardage run list"
+              "See whether its pipeline still runs: yardage runs"
                   + table.lastWriter().map(p -> " --pipeline " + p).orElse("")));
     }
   }
 
   private static String words(Duration d) {
-    return Optional.of(d)
-        .filter(x -> x.toHours() < 48)
-        .map(x -> x.toMinutes() < 120 ? x.toMinutes() + " minutes" : x.toHours() + " hours")
-        .orElse(d.toDays() + " days");
+    if (d.toMinutes() < 120) {
+      return d.toMinutes() + " minutes";
+    }
+    return d.toHours() < 48 ? d.toHours() + " hours" : d.toDays() + " days";
   }
 }

@@ -56,13 +56,7 @@ final class Parts {
               use.part().field(),
               use.part().place(),
               "There is no part [%s]%s"
-                  .formatted(
-                      use.part().text(),
-                      fix.map(f -> "; did you mean [%s]?".formatted(f))
-                          .orElse(
-                              names.isEmpty()
-                                  ? "; there is none yet"
-                                  : "; there are " + String.join(", ", names))),
+                  .formatted(use.part().text(), Names.instead(use.part().text(), names)),
               fix));
       return Optional.empty();
     }

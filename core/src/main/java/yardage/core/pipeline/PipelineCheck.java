@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import yardage.core.column.Schema;
-import yardage.core.document.DocumentReader;
+import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.feed.FeedDefinition;
@@ -327,7 +327,7 @@ public final class PipelineCheck {
       if (from == null) {
         sound = false;
         List<String> others = document.stepNames().stream().filter(n -> !n.equals(name)).toList();
-        Optional<String> fix = DocumentReader.nearest(input.text(), others);
+        Optional<String> fix = Names.nearest(input.text(), others);
         problems.add(
             new Problem(
                 Problem.Severity.ERROR,
@@ -460,17 +460,9 @@ public final class PipelineCheck {
 
   private void unknown(
       PipelineDocument.Step step, Located at, String what, List<String> names, String code) {
-    Optional<String> fix = DocumentReader.nearest(at.text(), names);
+    Optional<String> fix = Names.nearest(at.text(), names);
     String message =
-        "There is no %s [%s]%s"
-            .formatted(
-                what,
-                at.text(),
-                fix.map(f -> "; did you mean [%s]?".formatted(f))
-                    .orElse(
-                        names.isEmpty()
-                            ? "; there is none yet"
-                            : "; there are " + String.join(", ", names)));
+        "There is no %s [%s]%s".formatted(what, at.text(), Names.instead(at.text(), names));
     problems.add(
         new Problem(
             Problem.Severity.ERROR, code, step.name(), at.field(), at.place(), message, fix));

@@ -51,11 +51,7 @@ final class StepProblems {
   void unknown(PipelineDocument.Step step, Located at, String name, Schema schema) {
     Optional<String> fix = Names.nearest(name, schema.names());
     String message =
-        "There is no column [%s]%s"
-            .formatted(
-                name,
-                fix.map(f -> "; did you mean [%s]?".formatted(f))
-                    .orElse("; there are " + String.join(", ", schema.names())));
+        "There is no column [%s]%s".formatted(name, Names.instead(name, schema.names()));
     problems.add(
         new Problem(
             Problem.Severity.ERROR,

@@ -18,6 +18,7 @@ import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.exec.RowStep;
 import yardage.core.exec.WholeStep;
 import yardage.core.expr.Expression;
+import yardage.core.lake.SortWithin;
 import yardage.core.sql.Columns;
 import yardage.core.sql.OwnStep;
 import yardage.core.sql.PlanSession;
@@ -130,10 +131,8 @@ final class StepTools {
   List<SortKey> order(PipelineDocument.Step step, List<Located> by, Schema input) {
     List<SortKey> order = new ArrayList<>();
     for (Located o : by) {
-      String[] words = o.text().trim().split("\\s+");
-      boolean descending = words.length == 2 && words[1].equalsIgnoreCase("desc");
-      if (words.length > 2
-          || (words.length == 2 && !descending && !words[1].equalsIgnoreCase("asc"))) {
+      Optional<SortWithin.Key> key = SortWithin.Key.read(o.text());
+      if (key.isEmpty()) {
         problems.problem(
             step,
             o,
@@ -141,11 +140,11 @@ final class StepTools {
             "Write a column, or a column and desc, instead of [%s]".formatted(o.text()));
         continue;
       }
-      int at = input.indexOf(words[0]);
+      int at = input.indexOf(key.get().column());
       if (at < 0) {
-        problems.unknown(step, o, words[0], input);
+        problems.unknown(step, o, key.get().column(), input);
       } else {
-        order.add(new SortKey(at, descending, !descending));
+        order.add(SortKey.of(at, key.get().descending()));
       }
     }
     return order;
@@ -225,7 +224,7 @@ final class StepTools {
   }
 
   static String quoted(String name) {
-    return '"' + name.replace("\"", "\"\"") + '"';
+    return PlanSession.quoted(name);
   }
 
   /** A text as SQL's constant. */

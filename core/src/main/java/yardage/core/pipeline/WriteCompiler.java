@@ -36,7 +36,7 @@ final class WriteCompiler {
   Optional<StepBody> compile(Schema input) {
     Map<String, String> items = matched(input);
     if (table.isPresent()) {
-      items = arranged(items, table.get().schema(), input);
+      items = arranged(items, table.get().schema());
     }
     List<SqlNode> nodes = new ArrayList<>();
     items.forEach((name, sql) -> nodes.add(item(name, sql)));
@@ -87,7 +87,7 @@ final class WriteCompiler {
   }
 
   /** In the table's order where the names are the same, and fitted to it where that is asked. */
-  private Map<String, String> arranged(Map<String, String> items, Schema there, Schema input) {
+  private Map<String, String> arranged(Map<String, String> items, Schema there) {
     Map<String, String> byName = new LinkedHashMap<>();
     items.forEach((name, sql) -> byName.put(name.toLowerCase(java.util.Locale.ROOT), sql));
     Map<String, String> out = new LinkedHashMap<>();

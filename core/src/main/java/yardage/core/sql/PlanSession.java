@@ -99,6 +99,11 @@ public final class PlanSession {
     cluster = RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), rexBuilder);
   }
 
+  /** A name as a query writes it, whatever is in it. */
+  public static String quoted(String name) {
+    return '"' + name.replace("\"", "\"\"") + '"';
+  }
+
   /** Relations by name: a plain name, or a namespace, a dot and a name. */
   public record Scope(Map<String, Relation> relations) {
     public Scope {

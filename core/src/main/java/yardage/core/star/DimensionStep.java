@@ -7,9 +7,7 @@ import java.util.Objects;
 import yardage.core.column.Bits;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
-import yardage.core.column.ColumnBuilder;
 import yardage.core.column.LongColumn;
-import yardage.core.column.Schema;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.CancelToken;
@@ -61,6 +59,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     private final StepTally tally;
     private final int keys = layout.key().size();
     private final int attributes = layout.attributes().size();
+    private final boolean[] isHistory = new boolean[attributes];
     private final LongColumn surrogates;
     private final LongColumn since;
     private final LongColumn gone;
@@ -97,6 +96,9 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       latestAt = new long[members];
       goneAt = new long[members];
       seen = new boolean[members];
+      for (int i = 0; i < attributes; i++) {
+        isHistory[i] = layout.isHistory(layout.attributes().get(i).name());
+      }
       Arrays.fill(latest, -1);
       Arrays.fill(latestAt, Long.MIN_VALUE);
       Arrays.fill(goneAt, Long.MIN_VALUE);
@@ -241,7 +243,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
 
     private boolean differs(int a, int b, boolean history) {
       for (int i = 0; i < attributes; i++) {
-        if (layout.isHistory(layout.attributes().get(i).name()) == history) {
+        if (isHistory[i] == history) {
           Column c = columns.get(1 + keys + i);
           if (!Objects.equals(c.value(a), c.value(b))) {
             return true;
@@ -316,8 +318,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
         out.add(columns.get(k).gather(historyRow, n + 2));
       }
       for (int i = 0; i < attributes; i++) {
-        Schema.Field f = layout.attributes().get(i);
-        int[] which = layout.isHistory(f.name()) ? historyRow : latestRow;
+        int[] which = isHistory[i] ? historyRow : latestRow;
         out.add(named(columns.get(1 + keys + i).gather(which, n + 2)));
       }
       if (layout.keepsHistory()) {
@@ -358,8 +359,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       for (int i = 0; i < rest.length; i++) {
         rest[i] = i + 2;
       }
-      ColumnBuilder builder = out;
-      builder.append(values, rest, 0, rest.length);
+      out.append(values, rest, 0, rest.length);
       return out.build();
     }
   }

@@ -406,5 +406,8 @@ class TableCareTest {
     assertTrue(
         TableHealth.of(table(), Instant.now()).findings().stream()
             .noneMatch(f -> f.code().equals("small-files")));
+    // Upkeep is no pipeline's work: who wrote the rows stays known.
+    assertEquals(table().snapshots().get(1).pipeline(), table().lastWriter());
+    assertTrue(table().lastWriter().isPresent());
   }
 }

@@ -335,13 +335,7 @@ public class FeedService implements Catalog {
     if (parsed.feed().isEmpty()) {
       throw ApiException.invalidDocument(name, parsed.problems());
     }
-    if (!parsed.feed().get().name().equals(name)) {
-      throw new ApiException(
-          org.springframework.http.HttpStatus.UNPROCESSABLE_ENTITY,
-          "other-name",
-          "The document calls itself [%s], not [%s]".formatted(parsed.feed().get().name(), name),
-          "Save it under its own name");
-    }
+    ApiException.checkOwnName(parsed.feed().get().name(), name);
     parsed
         .feed()
         .get()

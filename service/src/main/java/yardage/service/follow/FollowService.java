@@ -165,8 +165,8 @@ class FollowService {
         RowStory story =
             run(check, key.values(), (c, run) -> RowStory.of(c, run, look(), table, key));
         for (RowStory.Chapter c : story.chapters()) {
-          if (c.verb().equals("read") && c.detail().startsWith("table ") && c.out() > 0) {
-            back(TableName.parse(c.detail().substring("table ".length())), c.by());
+          if (c.verb().equals("read") && c.out() > 0) {
+            table(check, c).ifPresent(t -> back(t, c.by()));
           }
         }
         // What came before is told before.
@@ -185,11 +185,19 @@ class FollowService {
           stories.add(story);
           for (RowStory.Chapter c : story.chapters()) {
             if (c.verb().equals("write") && c.out() > 0) {
-              ahead(c.detail(), c.by());
+              table(check, c).ifPresent(t -> ahead(t.toString(), c.by()));
             }
           }
         }
       }
+    }
+
+    /** The table that a chapter's step reads or writes. */
+    private static Optional<TableName> table(PipelineCheck check, RowStory.Chapter chapter) {
+      return PipelineCheck.tablesOf(check.document()).stream()
+          .filter(u -> u.step().equals(chapter.step()))
+          .map(PipelineCheck.TableUse::table)
+          .findFirst();
     }
 
     private boolean first(PipelineCheck check, String what) {

@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -130,13 +129,7 @@ class PartController {
     if (!report.problems().isEmpty()) {
       throw ApiException.invalidDocument(name, report.problems());
     }
-    if (!report.name().equals(name)) {
-      throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          "other-name",
-          "The document calls itself [%s], not [%s]".formatted(report.name(), name),
-          "Save it under its own name");
-    }
+    ApiException.checkOwnName(report.name(), name);
     if (!report.sound() && !anyway) {
       UserReport broken =
           report.usedBy().stream()

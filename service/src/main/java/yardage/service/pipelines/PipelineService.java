@@ -2,7 +2,6 @@ package yardage.service.pipelines;
 
 import java.util.Map;
 import java.util.Optional;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 import yardage.core.pipeline.PipelineCheck;
@@ -39,13 +38,7 @@ public class PipelineService {
     if (check.hasErrors()) {
       throw ApiException.invalidDocument(name, check.problems());
     }
-    if (!check.document().name().equals(name)) {
-      throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          "other-name",
-          "The document calls itself [%s], not [%s]".formatted(check.document().name(), name),
-          "Save it under its own name");
-    }
+    ApiException.checkOwnName(check.document().name(), name);
     StoredDocument saved = documents.save(DocumentStore.Kind.PIPELINE, name, text, by, basedOn);
     schedules.scheduleChanged(name, check.document().schedule());
     return saved;

@@ -5,7 +5,6 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -152,13 +151,7 @@ class StarController {
     if (!report.sound()) {
       throw ApiException.invalidDocument(name, report.problems());
     }
-    if (!report.name().equals(name)) {
-      throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          "other-name",
-          "The document calls itself [%s], not [%s]".formatted(report.name(), name),
-          "Save it under its own name");
-    }
+    ApiException.checkOwnName(report.name(), name);
     documents.save(DocumentStore.Kind.STAR, name, body.text(), person.name(), body.basedOn());
     return detail(name);
   }

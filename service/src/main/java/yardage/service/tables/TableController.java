@@ -175,11 +175,6 @@ class TableController {
   }
 
   private static TableSummary summary(LakeTable t) {
-    Optional<String> pipeline =
-        t.snapshots().stream()
-            .filter(LakeTable.SnapshotInfo::current)
-            .findFirst()
-            .flatMap(LakeTable.SnapshotInfo::pipeline);
     return new TableSummary(
         t.name().toString(),
         t.rowCount(),
@@ -187,7 +182,7 @@ class TableController {
         t.sizeBytes(),
         t.partitioning().stream().map(PartitionField::toString).toList(),
         t.updatedAt(),
-        pipeline);
+        t.lastWriter());
   }
 
   private static SnapshotEntry snapshot(LakeTable.SnapshotInfo s) {

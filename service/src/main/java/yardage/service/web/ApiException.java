@@ -45,6 +45,19 @@ public final class ApiException extends RuntimeException {
         problems);
   }
 
+  /**
+   * @throws ApiException when a document is kept under another name than its own
+   */
+  public static void checkOwnName(String document, String name) {
+    if (!document.equals(name)) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "other-name",
+          "The document calls itself [%s], not [%s]".formatted(document, name),
+          "Save it under its own name");
+    }
+  }
+
   HttpStatus status() {
     return status;
   }

@@ -105,7 +105,6 @@ public final class StarCheck {
     if (schema.indexOf(name.text()) >= 0) {
       return true;
     }
-    Optional<String> fix = Names.nearest(name.text(), schema.names());
     problems.add(
         new Problem(
             Problem.Severity.ERROR,
@@ -114,11 +113,8 @@ public final class StarCheck {
             field,
             name.place(),
             "There is no column [%s]%s"
-                .formatted(
-                    name.text(),
-                    fix.map(f -> "; did you mean [%s]?".formatted(f))
-                        .orElse("; there are " + String.join(", ", schema.names()))),
-            fix));
+                .formatted(name.text(), Names.instead(name.text(), schema.names())),
+            Names.nearest(name.text(), schema.names())));
     return false;
   }
 
@@ -291,14 +287,6 @@ public final class StarCheck {
 
   // ---- rows
 
-  private static String q(String name) {
-    return '"' + name.replace("\"", "\"\"") + '"';
-  }
-
-  private static String q(TableName table) {
-    return q(table.namespace()) + "." + q(table.name());
-  }
-
   private static long number(Object value) {
     return value == null ? 0 : ((Number) value).longValue();
   }
@@ -307,7 +295,7 @@ public final class StarCheck {
     return tables
         .query(
             "SELECT %1$s, COUNT(*) AS n FROM %2$s GROUP BY %1$s HAVING COUNT(*) > 1 ORDER BY n DESC FETCH FIRST %3$d ROWS ONLY"
-                .formatted(columns, q(table), EXAMPLES))
+                .formatted(columns, StarSql.q(table), EXAMPLES))
         .stream()
         .map(
             row ->
@@ -319,7 +307,7 @@ public final class StarCheck {
   }
 
   private void dimensionRows(Dimension d) {
-    String examples = twice(d.table(), q(d.key().text()));
+    String examples = twice(d.table(), StarSql.q(d.key().text()));
     if (!examples.isEmpty()) {
       problems.add(
           StarModel.problem(
@@ -334,7 +322,8 @@ public final class StarCheck {
 
   private void factRows(Fact f, List<KeyReport> reports) {
     if (!f.grain().isEmpty()) {
-      String columns = f.grain().stream().map(g -> q(g.text())).collect(Collectors.joining(", "));
+      String columns =
+          f.grain().stream().map(g -> StarSql.q(g.text())).collect(Collectors.joining(", "));
       String examples = twice(f.table(), columns);
       if (!examples.isEmpty()) {
         problems.add(
@@ -376,7 +365,11 @@ public final class StarCheck {
         tables
             .query(
                 "SELECT COUNT(*), SUM(CASE WHEN d.k IS NULL THEN 1 ELSE 0 END), SUM(CASE WHEN f.%1$s = -1 THEN 1 ELSE 0 END), SUM(CASE WHEN f.%1$s = -2 THEN 1 ELSE 0 END) FROM %2$s AS f LEFT JOIN (SELECT DISTINCT %3$s AS k FROM %4$s) AS d ON f.%1$s = d.k"
-                    .formatted(q(key), q(f.table()), q(d.key().text()), q(d.table())))
+                    .formatted(
+                        StarSql.q(key),
+                        StarSql.q(f.table()),
+                        StarSql.q(d.key().text()),
+                        StarSql.q(d.table())))
             .get(0);
     return new KeyReport(
         f.name(),
@@ -392,7 +385,12 @@ public final class StarCheck {
     return tables
         .query(
             "SELECT f.%1$s, COUNT(*) AS n FROM %2$s AS f LEFT JOIN (SELECT DISTINCT %3$s AS k FROM %4$s) AS d ON f.%1$s = d.k WHERE d.k IS NULL GROUP BY f.%1$s ORDER BY n DESC FETCH FIRST %5$d ROWS ONLY"
-                .formatted(q(key), q(f.table()), q(d.key().text()), q(d.table()), EXAMPLES))
+                .formatted(
+                    StarSql.q(key),
+                    StarSql.q(f.table()),
+                    StarSql.q(d.key().text()),
+                    StarSql.q(d.table()),
+                    EXAMPLES))
         .stream()
         .map(r -> "%s (%s times)".formatted(Values.text(r.get(0)), r.get(1)))
         .collect(Collectors.joining("; "));

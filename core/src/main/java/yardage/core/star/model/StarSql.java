@@ -162,11 +162,11 @@ public final class StarSql {
         .schema();
   }
 
-  private static String q(String name) {
-    return '"' + name.replace("\"", "\"\"") + '"';
+  static String q(String name) {
+    return PlanSession.quoted(name);
   }
 
-  private static String q(TableName table) {
+  static String q(TableName table) {
     return q(table.namespace()) + "." + q(table.name());
   }
 
