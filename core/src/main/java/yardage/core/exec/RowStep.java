@@ -7,4 +7,7 @@ package yardage.core.exec;
 @FunctionalInterface
 public interface RowStep {
   BatchConsumer bind(StepTally tally, BatchConsumer next);
+
+  /** Tells the tally, once, what is to be told even if no row ever comes. */
+  default void announce(StepTally tally) {}
 }

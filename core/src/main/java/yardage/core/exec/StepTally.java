@@ -95,19 +95,33 @@ public final class StepTally {
     aside.add(row, field, reason, message);
   }
 
-  /** What a rule of a check has seen. */
-  public record Checked(long rows, long failed, String example) {}
+  /**
+   * What a rule of a check has seen.
+   *
+   * @param example a row that did not meet it, or what was found
+   * @param metByNothing whether no rows at all meet it
+   */
+  public record Checked(long rows, long failed, String example, boolean metByNothing) {
+    /** Of no rows, and met by that. */
+    public static final Checked NOTHING = new Checked(0, 0, "", true);
+  }
+
+  /** Notes a rule before rows come, so that one without rows is told of too. */
+  public void rule(String name, boolean metByNothing) {
+    checks.putIfAbsent(name, new Checked(0, 0, "", metByNothing));
+  }
 
   /** Counts rows held against a rule; the first example of one that failed stays. */
   public void checked(String rule, long rows, long failed, String example) {
     checks.merge(
         rule,
-        new Checked(rows, failed, example),
+        new Checked(rows, failed, example, true),
         (a, b) ->
             new Checked(
                 a.rows() + b.rows(),
                 a.failed() + b.failed(),
-                a.example().isEmpty() ? b.example() : a.example()));
+                a.example().isEmpty() ? b.example() : a.example(),
+                a.metByNothing()));
   }
 
   /** What the step's rules have seen, by name. */

@@ -1,14 +1,12 @@
 package yardage.core.feed;
 
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Function;
-import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.TextValue;
@@ -19,7 +17,6 @@ import yardage.core.format.TextEncoding;
 /** Reads a feed's document into a definition, noting what is wrong. */
 final class FeedDocument {
   private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
-  private static final Pattern AMOUNT = Pattern.compile("([0-9]+(?:\\.[0-9]+)?) ?([a-z]*)");
 
   private final DocumentReader doc;
   private final List<Problem> problems;
@@ -149,8 +146,8 @@ final class FeedDocument {
             IntakePolicy.Order.valueOf(
                 s.word("order", "name", "name", "oldest", "newest").toUpperCase(Locale.ROOT)),
             s.parsed("most-files", FeedDocument::positive).orElse(d.mostFiles()),
-            s.parsed("most-bytes", FeedDocument::bytes).orElse(d.mostBytes()),
-            s.parsed("still-for", FeedDocument::duration).orElse(d.stillFor()),
+            s.parsed("most-bytes", Amounts::bytes).orElse(d.mostBytes()),
+            s.parsed("still-for", Amounts::duration).orElse(d.stillFor()),
             again(s, "replaced", d.replaced()),
             again(s, "repeated", d.repeated()));
     s.finish();
@@ -187,7 +184,7 @@ final class FeedDocument {
     Decompression.Limit out =
         new Decompression.Limit(
             limit.get().parsed("ratio", FeedDocument::positive).orElse(d.ratio()),
-            limit.get().parsed("size", FeedDocument::bytes).orElse(d.bytes()));
+            limit.get().parsed("size", Amounts::bytes).orElse(d.bytes()));
     limit.get().finish();
     return out;
   }
@@ -227,50 +224,5 @@ final class FeedDocument {
     }
     throw new IllegalArgumentException(
         "Invalid share [%s]: write a share from 0 to 1, or a percentage".formatted(text));
-  }
-
-  /** A size such as {@code 500 MB}, in bytes. */
-  static long bytes(String text) {
-    return amount(
-        text,
-        unit ->
-            switch (unit) {
-              case "", "b" -> 1L;
-              case "kb" -> 1L << 10;
-              case "mb" -> 1L << 20;
-              case "gb" -> 1L << 30;
-              case "tb" -> 1L << 40;
-              default -> 0L;
-            },
-        "Invalid size [%s]: write a number and B, KB, MB, GB or TB");
-  }
-
-  /** A time such as {@code 30s}, {@code 5 min} or {@code 2h}. */
-  static Duration duration(String text) {
-    return Duration.ofMillis(
-        amount(
-            text,
-            unit ->
-                switch (unit) {
-                  case "ms" -> 1L;
-                  case "s", "" -> 1000L;
-                  case "min" -> 60_000L;
-                  case "h" -> 3_600_000L;
-                  case "d" -> 86_400_000L;
-                  default -> 0L;
-                },
-            "Invalid time [%s]: write a number and ms, s, min, h or d"));
-  }
-
-  private static long amount(String text, Function<String, Long> unit, String complaint) {
-    Matcher m = AMOUNT.matcher(text.strip().toLowerCase(Locale.ROOT));
-    if (m.matches()) {
-      long factor = unit.apply(m.group(2));
-      double value = Double.parseDouble(m.group(1)) * factor;
-      if (factor > 0 && value >= 0 && value < Long.MAX_VALUE) {
-        return (long) value;
-      }
-    }
-    throw new IllegalArgumentException(complaint.formatted(text));
   }
 }

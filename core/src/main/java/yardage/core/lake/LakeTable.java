@@ -318,8 +318,8 @@ public final class LakeTable {
             .reduce(Expressions.alwaysTrue(), Expressions::and);
     List<DataFileReader.Wanted> wanted = wanted(columns);
     return () -> {
-      List<FileScanTask> tasks = plan(filter);
-      tasks.removeIf(t -> !wantedFiles.test(t.file()));
+      List<FileScanTask> tasks =
+          plan(filter).stream().filter(t -> wantedFiles.test(t.file())).toList();
       tally.filesSkipped.add(fileCount() - tasks.size());
       List<ScanSource.Split> splits = new ArrayList<>();
       for (FileScanTask task : tasks) {

@@ -31,9 +31,12 @@ public final class CheckResults {
       }
       Map<String, StepTally.Checked> checks = tallies.get(step.name()).checks();
       for (CheckRule rule : check.rules()) {
-        StepTally.Checked seen =
-            checks.getOrDefault(rule.name().text(), new StepTally.Checked(0, 0, ""));
-        out.add(result(step.name(), rule, seen));
+        StepTally.Checked seen = checks.getOrDefault(rule.name().text(), StepTally.Checked.NOTHING);
+        boolean bothEmpty =
+            rule.kind() instanceof CheckRule.Total total
+                && seen.rows() == 0
+                && tallies.get(total.step().text()).rowsOut.sum() == 0;
+        out.add(result(step.name(), rule, seen, bothEmpty));
       }
     }
     return out;
@@ -41,7 +44,7 @@ public final class CheckResults {
 
   private static Result grain(String step, Verb.Fact fact, StepTally tally) {
     StepTally.Checked seen =
-        tally.checks().getOrDefault(StarCompiler.GRAIN, new StepTally.Checked(0, 0, ""));
+        tally.checks().getOrDefault(StarCompiler.GRAIN, StepTally.Checked.NOTHING);
     String columns =
         fact.grain().stream().map(Located::text).collect(java.util.stream.Collectors.joining(", "));
     return new Result(
@@ -56,7 +59,8 @@ public final class CheckResults {
                 .formatted(columns, seen.failed(), seen.rows(), seen.example()));
   }
 
-  private static Result result(String step, CheckRule rule, StepTally.Checked seen) {
+  private static Result result(
+      String step, CheckRule rule, StepTally.Checked seen, boolean bothEmpty) {
     boolean met;
     String found;
     if (rule.kind() instanceof CheckRule.RowCount count) {
@@ -69,11 +73,18 @@ public final class CheckResults {
       met = held >= share.least();
       found = "it held for " + CheckCompiler.percent(held);
     } else {
-      met = seen.failed() == 0;
+      met = seen.rows() == 0 ? bothEmpty || seen.metByNothing() : seen.failed() == 0;
       found =
-          rule.kind() instanceof CheckRule.Together
-              ? ""
-              : "%,d of %,d rows, such as %s".formatted(seen.failed(), seen.rows(), seen.example());
+          seen.rows() == 0
+              ? "there are no rows"
+              : rule.kind() instanceof CheckRule.Total
+                  ? "there is " + seen.example()
+                  : rule.kind() instanceof CheckRule.Fresh
+                      ? "it is " + seen.example()
+                      : rule.kind() instanceof CheckRule.Together
+                          ? ""
+                          : "%,d of %,d rows, such as %s"
+                              .formatted(seen.failed(), seen.rows(), seen.example());
     }
     String outcome =
         met
@@ -85,7 +96,10 @@ public final class CheckResults {
             };
     String words =
         met
-            ? rule.kind() instanceof CheckRule.Share || rule.kind() instanceof CheckRule.RowCount
+            ? rule.kind() instanceof CheckRule.Share
+                    || rule.kind() instanceof CheckRule.RowCount
+                    || rule.kind() instanceof CheckRule.Total
+                    || rule.kind() instanceof CheckRule.Fresh
                 ? found
                 : "met by %,d rows".formatted(seen.rows())
             : CheckCompiler.words(rule) + (found.isEmpty() ? "" : "; " + found);

@@ -1,6 +1,11 @@
 package yardage.core.pipeline;
 
+import java.math.BigDecimal;
+import java.time.Duration;
+import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 
 /**
  * One rule of a check.
@@ -11,13 +16,51 @@ import java.util.Optional;
 record CheckRule(Located name, Kind kind, Otherwise otherwise) {
 
   /** What a rule asks for. */
-  sealed interface Kind {}
+  sealed interface Kind {
+    /** Whether it asks something of each row, so that rows can be set aside. */
+    default boolean isOfRows() {
+      return false;
+    }
+
+    /** The step beside the input that it looks at. */
+    default Optional<Located> other() {
+      return Optional.empty();
+    }
+  }
 
   /** A condition that each row must meet; null counts as not met. */
-  record EachRow(Located condition) implements Kind {}
+  record EachRow(Located condition) implements Kind {
+    @Override
+    public boolean isOfRows() {
+      return true;
+    }
+  }
 
   /** Columns whose values together no two rows share. */
-  record Unique(java.util.List<Located> columns) implements Kind {}
+  record Unique(List<Located> columns) implements Kind {
+    @Override
+    public boolean isOfRows() {
+      return true;
+    }
+  }
+
+  /**
+   * Values that some row of another step has too; a row with a null among them is not held against
+   * it, as a foreign key in SQL is not.
+   *
+   * @param on columns here to columns there
+   */
+  record FoundIn(Located step, Map<Located, Located> on) implements Kind {
+    @Override
+    public boolean isOfRows() {
+      return true;
+    }
+
+    @Override
+    public Optional<Located> other() {
+      return Optional.of(step);
+    }
+  }
 
   /** How many rows there are. */
   record RowCount(Optional<Long> least, Optional<Long> most) implements Kind {}
@@ -27,6 +70,42 @@ record CheckRule(Located name, Kind kind, Otherwise otherwise) {
 
   /** A condition over all rows together, written with aggregates. */
   record Together(Located condition) implements Kind {}
+
+  /** An aggregate over all rows that agrees with one over another step's rows. */
+  record Total(Located here, Located step, Located there, Slack within) implements Kind {
+    static final Slack EXACT = new Slack(BigDecimal.ZERO, false);
+
+    /**
+     * How far apart they may be.
+     *
+     * @param ofTotal whether it is a share of the other total
+     */
+    record Slack(BigDecimal value, boolean ofTotal) {}
+
+    @Override
+    public Optional<Located> other() {
+      return Optional.of(step);
+    }
+  }
+
+  /**
+   * The newest row is not older than that when the run begins.
+   *
+   * @param column a date, which lasts until its end, or a timestamp
+   * @param words the time as it was written
+   */
+  record Fresh(Located column, Duration within, String words) implements Kind {}
+
+  /** The same with other names of steps, as a part's rules have them in a pipeline. */
+  CheckRule renamed(UnaryOperator<Located> name) {
+    Kind with =
+        kind instanceof FoundIn f
+            ? new FoundIn(name.apply(f.step()), f.on())
+            : kind instanceof Total t
+                ? new Total(t.here(), name.apply(t.step()), t.there(), t.within())
+                : kind;
+    return new CheckRule(this.name, with, otherwise);
+  }
 
   /** What happens when a rule is not met. */
   enum Otherwise {

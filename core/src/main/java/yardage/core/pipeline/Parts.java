@@ -6,6 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 import yardage.core.document.Names;
 import yardage.core.document.Problem;
 import yardage.core.expr.Cast;
@@ -142,11 +143,14 @@ final class Parts {
     return out;
   }
 
-  /** A join names its second input in its verb. */
+  /** A join and a check name their other inputs in their verbs. */
   private static Verb renamed(Verb verb, Map<String, String> here) {
+    UnaryOperator<Located> name = n -> n.withText(here.get(n.text()));
     return verb instanceof Verb.JoinStep join
-        ? join.withInput(join.with().withText(here.get(join.with().text())))
-        : verb;
+        ? join.withInput(name.apply(join.with()))
+        : verb instanceof Verb.Check check
+            ? new Verb.Check(check.rules().stream().map(r -> r.renamed(name)).toList())
+            : verb;
   }
 
   /** A problem inside a part is told where the part is used, since that is the text at hand. */

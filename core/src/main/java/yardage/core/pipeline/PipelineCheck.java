@@ -161,7 +161,7 @@ public final class PipelineCheck {
                     s.name(),
                     s.verb().word(),
                     detail(s.verb()),
-                    (s.verb() instanceof Verb.Fact ? s.inputs() : s.from())
+                    (s.verb() instanceof Verb.JoinStep ? s.from() : s.inputs())
                         .stream().map(Located::text).toList(),
                     s.verb() instanceof Verb.JoinStep j
                         ? Optional.of(j.with().text())

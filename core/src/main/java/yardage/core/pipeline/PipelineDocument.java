@@ -55,20 +55,25 @@ public final class PipelineDocument {
       return inputs().stream().map(i -> called.getOrDefault(i.text(), i.text())).toList();
     }
 
-    /** All inputs, a join's second one included. */
+    /** All inputs, those included that only serve as look-ups. */
     List<Located> inputs() {
       List<Located> all = new ArrayList<>(from);
       if (verb instanceof Verb.JoinStep join) {
         all.add(join.with());
       } else if (verb instanceof Verb.Fact fact) {
         fact.keys().values().forEach(k -> all.add(k.dimension()));
+      } else if (verb instanceof Verb.Check check) {
+        check.rules().forEach(r -> r.kind().other().ifPresent(all::add));
       }
       return all;
     }
 
     /** Whether an input serves as a look-up for the first. */
     boolean isLookUp(int input) {
-      return input > 0 && (verb instanceof Verb.JoinStep || verb instanceof Verb.Fact);
+      return input > 0
+          && (verb instanceof Verb.JoinStep
+              || verb instanceof Verb.Fact
+              || verb instanceof Verb.Check);
     }
   }
 

@@ -81,7 +81,7 @@ final class StepCompiler {
     } else if (verb instanceof Verb.Across across) {
       body = rows.across(across, inputs.get(0));
     } else if (verb instanceof Verb.Check check) {
-      body = new CheckCompiler(tools, step, check).compile(inputs.get(0));
+      body = new CheckCompiler(tools, step, check).compile(inputs);
     } else if (verb instanceof Verb.Dimension dimension) {
       body = new StarCompiler(tools, step).dimension(dimension, catalog, inputs.get(0));
     } else if (verb instanceof Verb.Fact fact) {

@@ -65,7 +65,7 @@ final class StepReader {
           case "pivot" -> pivot(r);
           case "unpivot" -> unpivot(r);
           case "across" -> across(r);
-          case "check" -> check(r);
+          case "check" -> new RuleReader(problems).check(r);
           case "calendar" -> calendar(r);
           case "dimension" -> dimension(r);
           case "fact" -> fact(r);
@@ -257,130 +257,6 @@ final class StepReader {
         "Invalid rows [%s]: write all, so-far, or a number as in last 7".formatted(text));
   }
 
-  private Optional<Verb> check(DocumentReader r) {
-    List<CheckRule> rules = new ArrayList<>();
-    r.entries()
-        .forEach(
-            (name, value) -> {
-              if (!(value instanceof MapValue map)) {
-                r.error(
-                    "wrong-shape",
-                    name.text(),
-                    value.place(),
-                    "A rule is written by its name, as in positive: {is: metres > 0}");
-                return;
-              }
-              DocumentReader rule =
-                  new DocumentReader(map, r.step(), r.field(name.text()), problems);
-              rule(new Located(name, r.field(name.text())), rule).ifPresent(rules::add);
-              rule.finish();
-            });
-    if (r.entries().isEmpty()) {
-      r.error(
-          "missing-field",
-          "",
-          r.place(),
-          "A check needs rules by name, as in check: {positive: {is: metres > 0}}");
-    }
-    return Optional.of(new Verb.Check(rules));
-  }
-
-  private Optional<CheckRule> rule(Located name, DocumentReader r) {
-    List<String> kinds = List.of("is", "not-null", "in", "unique", "rows", "all");
-    List<String> present = kinds.stream().filter(r::has).toList();
-    if (present.size() != 1) {
-      r.error(
-          "missing-field",
-          "",
-          r.place(),
-          "A rule has one of %s; this has %s"
-              .formatted(
-                  String.join(", ", kinds),
-                  present.isEmpty() ? "none" : String.join(" and ", present)));
-      r.has("else");
-      r.has("share");
-      r.has("column");
-      return Optional.empty();
-    }
-    Optional<CheckRule.Kind> kind =
-        switch (present.get(0)) {
-          case "is" -> r.text("is").map(t -> eachOrShare(r, new Located(t, r.field("is"))));
-          case "not-null" -> notNull(r);
-          case "in" -> in(r);
-          case "unique" -> unique(r);
-          case "rows" -> rowCount(r);
-          default -> r.text("all").map(t -> new CheckRule.Together(new Located(t, r.field("all"))));
-        };
-    boolean ofRows =
-        kind.filter(k -> k instanceof CheckRule.EachRow || k instanceof CheckRule.Unique)
-            .isPresent();
-    String word =
-        ofRows
-            ? r.word("else", "set-aside", "set-aside", "warn", "stop")
-            : r.word("else", "stop", "warn", "stop");
-    return kind.map(k -> new CheckRule(name, k, CheckRule.Otherwise.valueOf(constant(word))));
-  }
-
-  private CheckRule.Kind eachOrShare(DocumentReader r, Located condition) {
-    Optional<Double> share = r.parsed("share", StepReader::share);
-    return share.isPresent()
-        ? new CheckRule.Share(condition, share.get())
-        : new CheckRule.EachRow(condition);
-  }
-
-  private Optional<CheckRule.Kind> notNull(DocumentReader r) {
-    List<Located> columns = located(r, "not-null");
-    String condition =
-        columns.stream()
-            .map(c -> StepTools.quoted(c.text()) + " IS NOT NULL")
-            .collect(java.util.stream.Collectors.joining(" AND "));
-    return columns.stream().findFirst().map(c -> eachOrShare(r, made(c, condition)));
-  }
-
-  private Optional<CheckRule.Kind> in(DocumentReader r) {
-    List<Located> values = located(r, "in");
-    Optional<TextValue> column = r.required("column", "the column whose values are in the list");
-    return column.map(
-        c ->
-            eachOrShare(
-                r,
-                made(
-                    new Located(c, r.field("column")),
-                    "CAST(%s AS VARCHAR) IN (%s)"
-                        .formatted(
-                            StepTools.quoted(c.text()),
-                            values.stream()
-                                .map(v -> StepTools.text(v.text()))
-                                .collect(java.util.stream.Collectors.joining(", "))))));
-  }
-
-  /** SQL that we write for a field, at the field's place. */
-  private static Located made(Located at, String sql) {
-    return new Located(at.value().withText(sql), at.field());
-  }
-
-  private static Optional<CheckRule.Kind> unique(DocumentReader r) {
-    List<Located> columns = located(r, "unique");
-    if (columns.isEmpty()) {
-      r.error(
-          "missing-field", "unique", r.place(), "[unique] needs columns, as in unique: [roll_id]");
-      return Optional.empty();
-    }
-    return Optional.of(new CheckRule.Unique(columns));
-  }
-
-  private Optional<CheckRule.Kind> rowCount(DocumentReader r) {
-    Optional<DocumentReader> rows = r.reader("rows");
-    Optional<CheckRule.Kind> out =
-        rows.map(
-            x ->
-                new CheckRule.RowCount(
-                    x.parsed("at-least", StepReader::count),
-                    x.parsed("at-most", StepReader::count)));
-    rows.ifPresent(DocumentReader::finish);
-    return out;
-  }
-
   private Optional<Verb> calendar(DocumentReader r) {
     Optional<TextValue> first = r.required("first", "the first day, as in 2026-01-01");
     Optional<TextValue> last = r.required("last", "the last day, as in 2030-12-31");
@@ -497,7 +373,7 @@ final class StepReader {
   }
 
   /** Columns that both sides have, or left names to right names. */
-  private static Map<Located, Located> keys(DocumentReader r) {
+  static Map<Located, Located> keys(DocumentReader r) {
     Map<Located, Located> on = new LinkedHashMap<>();
     if (r.value("on").orElse(null) instanceof MapValue) {
       on.putAll(locatedPairs(r, "on"));
@@ -704,18 +580,18 @@ final class StepReader {
     return out;
   }
 
-  private static String constant(String word) {
+  static String constant(String word) {
     return word.toUpperCase(Locale.ROOT).replace('-', '_');
   }
 
-  private static long count(String text) {
+  static long count(String text) {
     if (!text.strip().matches("[0-9]{1,15}")) {
       throw new IllegalArgumentException("Invalid number [%s]: write digits only".formatted(text));
     }
     return Long.parseLong(text.strip());
   }
 
-  private static double share(String text) {
+  static double share(String text) {
     Matcher percent = SHARE.matcher(text.strip());
     double share =
         percent.matches()
@@ -748,7 +624,7 @@ final class StepReader {
     return r.texts(name).stream().map(t -> new Located(t, r.field(name))).toList();
   }
 
-  private static Map<Located, Located> locatedPairs(DocumentReader r, String name) {
+  static Map<Located, Located> locatedPairs(DocumentReader r, String name) {
     Map<Located, Located> out = new LinkedHashMap<>();
     r.pairs(name)
         .forEach(

@@ -113,7 +113,10 @@ final class StepTools {
                 rels.get(0),
                 name,
                 schema,
-                (input, tally) -> new PhysicalNode.Apply(input, step, schema, tally)));
+                (input, tally) -> {
+                  step.announce(tally);
+                  return new PhysicalNode.Apply(input, step, schema, tally);
+                }));
   }
 
   static StepBody wholeStep(String name, String what, Schema schema, WholeStep step) {

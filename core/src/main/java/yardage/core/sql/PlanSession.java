@@ -18,6 +18,8 @@ import org.apache.calcite.plan.hep.HepProgramBuilder;
 import org.apache.calcite.prepare.CalciteCatalogReader;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Aggregate;
+import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
@@ -33,6 +35,7 @@ import org.apache.calcite.sql.JoinConditionType;
 import org.apache.calcite.sql.JoinType;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlJoin;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
@@ -47,9 +50,12 @@ import org.apache.calcite.sql2rel.RelDecorrelator;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.tools.RelBuilder;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.expr.Expression;
+import yardage.core.expr.Literal;
 
 /**
  * Plans one query, or the steps of one pipeline, which then share types and can be joined into one
@@ -246,6 +252,30 @@ public final class PlanSession {
             "The condition may read only its own row, without aggregates and queries",
             java.util.Optional.empty()),
         null);
+  }
+
+  /**
+   * Whether a condition of aggregates, which is known to be sound, holds for no rows at all: counts
+   * are 0 then and other aggregates null.
+   */
+  public boolean holdsForNothing(SqlNode condition, Schema schema) {
+    SqlNode query =
+        select(List.of(condition), new SqlIdentifier("row", SqlParserPos.ZERO), null, null);
+    RelNode rel = plan(query, new Scope(Map.of("row", new Columns(schema)))).rel();
+    if (!(rel instanceof Project project && project.getInput() instanceof Aggregate aggregate)) {
+      return true;
+    }
+    List<Column> totals = new ArrayList<>();
+    for (AggregateCall call : aggregate.getAggCallList()) {
+      Type type = SqlTypes.fromSql(call.getType());
+      boolean counts = call.getAggregation().getKind() == SqlKind.COUNT;
+      totals.add(Literal.of(type, counts ? 0L : null).column(1));
+    }
+    return Boolean.TRUE.equals(
+        new RexTranslator(rexBuilder)
+            .translate(project.getProjects().get(0))
+            .evaluate(new Batch(totals, 1, 0))
+            .value(0));
   }
 
   /**

@@ -2,6 +2,7 @@ package yardage.core.step;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Schema;
@@ -25,25 +26,43 @@ public record CheckStep(Schema input, List<Rule> rules) implements RowStep {
    * @param setsAside whether rows that do not meet it go
    * @param field the column to name with a row that went
    * @param words the rule in words
+   * @param found a text, the same in each row, that tells what was found; empty for rules that show
+   *     the first row that does not meet them
+   * @param metByNothing whether no rows at all meet it
    */
-  public record Rule(String name, Expression met, boolean setsAside, String field, String words) {}
+  public record Rule(
+      String name,
+      Expression met,
+      boolean setsAside,
+      String field,
+      String words,
+      Optional<Expression> found,
+      boolean metByNothing) {
+    public Rule(String name, Expression met, boolean setsAside, String field, String words) {
+      this(name, met, setsAside, field, words, Optional.empty(), true);
+    }
+  }
+
+  @Override
+  public void announce(StepTally tally) {
+    rules.forEach(r -> tally.rule(r.name(), r.metByNothing()));
+  }
 
   @Override
   public BatchConsumer bind(StepTally tally, BatchConsumer next) {
-    // Rules are known before rows come, so that one without rows is told of too.
-    rules.forEach(r -> tally.checked(r.name(), 0, 0, ""));
     return batch -> {
       boolean[] aside = new boolean[batch.rowCount()];
       int gone = 0;
       for (Rule rule : rules) {
         BooleanColumn met = (BooleanColumn) rule.met().evaluate(batch);
         int failed = 0;
-        String example = "";
+        String example =
+            rule.found().map(f -> String.valueOf(f.evaluate(batch).value(0))).orElse("");
         for (int r = 0; r < batch.rowCount(); r++) {
           if (!met.isNull(r) && met.values()[r] != 0) {
             continue;
           }
-          if (failed++ == 0) {
+          if (failed++ == 0 && rule.found().isEmpty()) {
             example = RowText.json(input, batch, r);
           }
           if (rule.setsAside() && !aside[r]) {

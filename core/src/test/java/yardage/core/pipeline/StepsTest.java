@@ -213,6 +213,70 @@ class StepsTest {
         stopped.getMessage());
   }
 
+  /** What came of each rule of the last run: its name, its outcome, and what was found. */
+  private String outcomes() {
+    return lake.lastRun().checkResults().stream()
+        .map(r -> r.rule() + " " + r.outcome() + " " + r.failed() + ": " + r.words())
+        .collect(java.util.stream.Collectors.joining("\n"));
+  }
+
+  @Test
+  void rulesLookAtOtherSteps() {
+    lake.declare(
+        "feed: looms\nfiles: looms/*\ntake: all\ntext: {}\ncolumns: {loom_code: varchar, number: bigint, most: \"decimal(9, 2)\"}\n");
+    lake.file("looms/1", "loom_code,number,most\nL1,1,40.00\nL1,2,\n,3,7.50\nL9,4,\n");
+    String steps =
+        """
+          looms: {read: {feed: looms}}
+          step:
+            from: rolls
+            check:
+              known: {found-in: looms, on: {loom: loom_code}}
+              few: {found-in: looms, on: {loom: loom_code, metres: most}, else: warn}
+              same: {total: sum(metres), against: looms, there: sum(most)}
+              near: {total: count(*), against: looms, within: 20%, else: warn}
+              far: {total: count(*), against: looms, within: 0.5, else: warn}
+              recent: {fresh: woven, within: 1 h, else: warn}
+              lasting: {fresh: woven, within: 40000 d}
+        """;
+
+    assertEquals("[R1, R2, R4]", rowsOf(steps).stream().map(r -> r.get(0)).toList().toString());
+    assertEquals(
+        """
+        known set-aside 2: no row of [looms] has this loom; 2 of 5 rows, such as {"roll":"R3","loom":"L2","woven":"2026-03-01","metres":30.00,"note":null}
+        few warned 4: no row of [looms] has this loom, metres; 4 of 5 rows, such as {"roll":"R1","loom":"L1","woven":"2026-03-01","metres":10.00,"note":"a  b"}
+        same met 0: there is 47.50 here and 47.50 in [looms]
+        near warned 5: count(*) must be as it is in [looms], give or take 20%; there is 5 here and 4 in [looms]
+        far warned 5: count(*) must be as it is in [looms], give or take 0.5; there is 5 here and 4 in [looms]
+        recent warned 5: the newest woven must be within 1 h of the run; it is 2026-03-04
+        lasting met 0: it is 2026-03-04""",
+        outcomes());
+    assertEquals(5 * 4, tallies.get("step").rightIn(), "each of five rules reads the looms");
+  }
+
+  @Test
+  void rulesOverNoRowsAreHeldToo() {
+    lake.file("rolls/1", "roll,loom,woven,metres,note\n");
+    String rules =
+        """
+        check:
+          some: {all: count(*) > 0, else: warn}
+          none: {all: count(*) = 0 and sum(metres) is null}
+          big: {all: sum(metres) > 0, else: warn}
+          each: {is: metres > 0}
+          same: {total: sum(metres), against: rolls}
+          recent: {fresh: woven, within: 1 d, else: warn}
+        """;
+
+    assertEquals("[]", rows(rules).toString());
+    assertEquals(
+        "[some warned, none met, big warned, each met, same met, recent warned]",
+        lake.lastRun().checkResults().stream()
+            .map(r -> r.rule() + " " + r.outcome())
+            .toList()
+            .toString());
+  }
+
   @Test
   void joinsByRangesAndLooksUpAtMostOne() {
     lake.declare(
@@ -309,6 +373,14 @@ class StepsTest {
         "check: {a: {is: metres + 1}} ` [metres + 1] is decimal",
         "check: {a: {is: metres > 1, unique: loom}} ` this has is and unique",
         "check: {a: {all: sum(metres)}} ` a rule is a condition",
+        "check: {a: {found-in: rolls}} ` needs the columns to look up",
+        "check: {a: {found-in: rols, column: loom}} ` There is no step [rols]; did you mean [rolls]?",
+        "check: {a: {found-in: rolls, on: {loom: woven}}} ` [loom] is varchar here, and [woven] of [rolls] is date",
+        "check: {a: {total: max(loom), against: rolls}} ` [max(loom)] is varchar; a total is a number",
+        "check: {a: {total: sum(metres), against: rolls, there: sum(metre)}} ` [metre]",
+        "check: {a: {total: sum(metres), against: rolls, within: a bit}} ` Invalid distance [a bit]",
+        "check: {a: {fresh: loom, within: 1 d}} ` only a date or a timestamp can be fresh",
+        "check: {a: {fresh: woven}} ` [within] is missing",
         "dedupe: {by: [loom], keep: merged, merge: {metres: mean}} ` [mean] is not one of first, last",
         "dedupe: {alike: {on: metres}} ` only varchar can be alike",
         "dedupe: {alike: {on: loom, least: 5%}} ` below 20%",

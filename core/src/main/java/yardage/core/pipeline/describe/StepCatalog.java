@@ -248,15 +248,21 @@ public final class StepCatalog {
               Inputs.ONE,
               List.of(
                   "{positive: {is: metres > 0}, ids: {unique: roll_id, else: stop}, enough: {rows: {at-least: 1}}}",
-                  "{grades: {in: [A, B, C], column: grade, share: 99%}, total: {all: sum(metres) > 0, else: warn}}"),
+                  "{grades: {in: [A, B, C], column: grade, share: 99%}, total: {all: sum(metres) > 0, else: warn}}",
+                  "{looms: {column: loom_code, found-in: looms}, nothing-lost: {total: sum(metres), against: raw_rolls}, recent: {fresh: woven_at, within: 36 h}}"),
               Field.of("", NAMED_FIELDS, "rules by name")
                   .holding(
                       Field.of("is", CONDITION, "what each row must meet"),
                       Field.of("not-null", COLUMNS, "columns that must have a value"),
                       Field.of("in", TEXTS, "the values that [column] may have"),
-                      Field.of("column", COLUMN, "for in"),
+                      Field.of("column", COLUMN, "for in and found-in"),
                       Field.of(
                           "unique", COLUMNS, "columns whose values together no two rows share"),
+                      Field.of(
+                          "found-in",
+                          STEP,
+                          "a step that must have a row with the same [column], or the same columns of [on]; nulls are not looked up"),
+                      Field.of("on", KEYS, "for found-in: columns, or names here to names there"),
                       Field.of("rows", FIELDS, "how many rows there are")
                           .holding(
                               Field.of("at-least", COUNT, "no fewer"),
@@ -265,6 +271,24 @@ public final class StepCatalog {
                           "all",
                           CONDITION,
                           "a condition of aggregates over all rows, as in sum(metres) > 0"),
+                      Field.of(
+                          "total",
+                          EXPRESSION,
+                          "an aggregate over all rows that agrees with that of another step"),
+                      Field.of("against", STEP, "for total: the other step"),
+                      Field.of(
+                              "there",
+                              EXPRESSION,
+                              "for total: the aggregate over the other step's rows")
+                          .otherwise("the same as here"),
+                      Field.of(
+                          "fresh",
+                          COLUMN,
+                          "a date or a timestamp whose newest is no older than [within] when the run begins"),
+                      Field.of(
+                          "within",
+                          TEXT,
+                          "for fresh: a time, as in 36 h; for total: how far apart the two may be, as in 0.5 or 0.1%"),
                       Field.of(
                           "share",
                           SHARE,
