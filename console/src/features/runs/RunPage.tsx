@@ -5,8 +5,9 @@ import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/parts'
 import { ChecksPanel } from './ChecksPanel'
+import { DuplicatesPanel } from './DuplicatesPanel'
 import { JoinsPanel } from './JoinsPanel'
-import { flowSteps, tallyColumns, totals, joinSteps } from './model'
+import { dedupeSteps, flowSteps, tallyColumns, totals, joinSteps } from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
 
@@ -87,7 +88,7 @@ export default function RunPage() {
   const id = Number(useParams().id)
   const query = useRun(id)
   const cancel = useCancelRun(id)
-  const [tab, setTab] = useState<'log' | 'document' | 'set-aside' | 'checks' | 'joins'>('log')
+  const [tab, setTab] = useState<'log' | 'document' | 'set-aside' | 'checks' | 'joins' | 'duplicates'>('log')
   if (query.isPending) {
     return (
       <Page title={`Run ${id}`}>
@@ -108,6 +109,7 @@ export default function RunPage() {
     { key: 'log', label: 'Log' },
     { key: 'document', label: 'Document' },
     ...(joinSteps(run.steps).length > 0 ? [{ key: 'joins', label: 'Joins' }] : []),
+    ...(dedupeSteps(run.steps).length > 0 ? [{ key: 'duplicates', label: 'Duplicates' }] : []),
     ...(run.steps.some((step) => step.verb === 'check') ? [{ key: 'checks', label: 'Rules' }] : []),
     ...(s.setAside > 0 ? [{ key: 'set-aside', label: `Set aside · ${number(s.setAside)}` }] : []),
   ] as { key: typeof tab; label: string }[]
@@ -182,6 +184,7 @@ export default function RunPage() {
           <pre className="max-h-[32rem] overflow-auto p-3 font-mono text-[0.86rem]">{run.document}</pre>
         )}
         {tab === 'joins' && <JoinsPanel run={run} />}
+        {tab === 'duplicates' && <DuplicatesPanel run={run} />}
         {tab === 'checks' && <ChecksPanel pipeline={s.pipeline} run={id} ended={isEnd(s.state)} />}
         {tab === 'set-aside' && (
           <SetAsidePanel run={id} published={s.state === 'SUCCEEDED'} reasons={run.setAsideByReason} />

@@ -73,6 +73,22 @@ export function byRule(all: Outcome[], run: number): { now: Outcome; before: Out
     }))
 }
 
+/** The steps that remove duplicates. */
+export function dedupeSteps(steps: Schemas['RunStep'][]): Schemas['RunStep'][] {
+  return steps.filter((s) => s.verb === 'dedupe')
+}
+
+/** What became of a row of a group: one may stay as it was, or one was made of all. */
+export function fateOf(
+  row: Schemas['DuplicateRow'],
+  group: Schemas['DuplicateGroup'],
+): 'stays' | 'goes' | 'merged' {
+  if (row.stays) {
+    return 'stays'
+  }
+  return group.rows.some((r) => r.stays) ? 'goes' : 'merged'
+}
+
 /** The steps that join. */
 export function joinSteps(steps: Schemas['RunStep'][]): Schemas['RunStep'][] {
   return steps.filter((s) => s.verb === 'join')

@@ -16,6 +16,16 @@ export function useChecks(pipeline: string, run: number, ended: boolean) {
   })
 }
 
+/** The rows that a dedupe takes for the same. */
+export function useDuplicates(document: string, step: string, find: string) {
+  return useQuery({
+    queryKey: ['duplicates', document, step, find],
+    queryFn: () =>
+      ask(api.POST('/api/v1/pipelines/duplicates', { body: { text: document, step, find, most: 10 } })),
+    gcTime: 60_000,
+  })
+}
+
 /** Why a join of a document finds what it finds, over all that is there now. */
 export function useDiagnosis(document: string, step: string) {
   return useQuery({

@@ -420,6 +420,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["duplicates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/{name}": {
         parameters: {
             query?: never;
@@ -1127,6 +1143,39 @@ export interface components {
             name: string;
             table: string;
             time: boolean;
+        };
+        DuplicateGroup: {
+            differing: string[];
+            made?: string[];
+            rows: components["schemas"]["DuplicateRow"][];
+            /** Format: int64 */
+            size: number;
+        };
+        DuplicateInsight: {
+            by: string[];
+            columns: string[];
+            /** Format: int64 */
+            found: number;
+            groups: components["schemas"]["DuplicateGroup"][];
+            /** Format: int64 */
+            removed: number;
+            /** Format: int64 */
+            rows: number;
+            sampled: boolean;
+            step: string;
+        };
+        DuplicateRow: {
+            /** Format: double */
+            likeness?: number;
+            stays: boolean;
+            values: string[];
+        };
+        DuplicatesRequest: {
+            find: string;
+            /** Format: int32 */
+            most: number;
+            step: string;
+            text: string;
         };
         Expire: {
             /** Format: int32 */
@@ -2561,6 +2610,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JoinInsight"];
+                };
+            };
+        };
+    };
+    duplicates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DuplicatesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuplicateInsight"];
                 };
             };
         };

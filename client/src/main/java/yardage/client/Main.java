@@ -25,6 +25,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Tally.class,
       RunCommands.Checks.class,
       DiagnoseCommand.class,
+      DuplicatesCommand.class,
       RunCommands.Log.class,
       SetAsideCommands.SetAside.class,
       UploadCommand.class,

@@ -265,7 +265,7 @@ class FeedsServiceTest {
         said.out().contains("1 rows more would match without blanks at the ends"), said.out());
     assertTrue(said.out().contains("shape: {trim: [loom]}"), said.out());
     assertEquals(1, wrong.code());
-    assertTrue(wrong.err().contains("There are placed"), wrong.err());
+    assertTrue(wrong.err().contains("There is placed"), wrong.err());
     assertTrue(
         checks.out().contains("set-aside") && checks.out().contains("not so: m > 0"), checks.out());
     assertEquals("[warned, set-aside]", history.findValuesAsString("outcome").toString());

@@ -277,6 +277,49 @@ class StepsTest {
             .toString());
   }
 
+  /** A group as text: what stays has a star, what was made of several is behind an arrow. */
+  private static String told(DuplicateInsight.DuplicateGroup group) {
+    return group.differing()
+        + group.rows().stream()
+            .map(
+                r ->
+                    (r.stays() ? " *" : " ")
+                        + r.values().get(0)
+                        + r.likeness().map(x -> "~").orElse(""))
+            .collect(java.util.stream.Collectors.joining())
+        + group.made().map(m -> " -> " + m).orElse("");
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '`',
+      value = {
+        "{by: [loom], keep: last, order: [woven]} ` 3 ` [roll, woven, metres, note] R1 R2 *R4; [roll, woven, metres, note] R3 *R5",
+        "{by: [woven], order: [metres desc]} ` 1 ` [roll, loom, metres, note] R1 *R3",
+        "{by: {except: [roll, loom, woven, metres]}} ` 1 ` [roll, loom, woven, metres] *R2 R5",
+        "{by: [note], keep: merged, order: [roll], merge: {metres: sum}} ` 1 ` [roll, loom, woven, metres] R2 R5 -> [R2, L1, 2026-03-02, 2.00, 7]",
+        "{by: [loom], alike: {on: roll, least: 50%, measure: edits}, order: [roll desc]} ` 3 ` [roll, woven, metres, note] R1~ R2~ *R4~; [roll, woven, metres, note] R3~ *R5~",
+        "{} ` 0 ` ''",
+      })
+  void removedRowsAreSeenBesideWhatStayed(String dedupe, long removed, String expected) {
+    String pipeline = pipeline("  step: {from: rolls, dedupe: %s}\n".formatted(dedupe));
+
+    DuplicateInsight seen = lake.duplicates(pipeline, "step", "");
+
+    assertEquals(removed, seen.removed());
+    assertEquals(
+        expected,
+        seen.groups().stream()
+            .map(StepsTest::told)
+            .collect(java.util.stream.Collectors.joining("; ")));
+    assertEquals(removed, lake.run(pipeline).get("step").merged(), "as a run counts");
+    assertEquals(
+        seen.groups().stream()
+            .filter(g -> g.rows().stream().anyMatch(r -> r.values().contains("R4")))
+            .count(),
+        lake.duplicates(pipeline, "step", "r4").found());
+  }
+
   @Test
   void joinsByRangesAndLooksUpAtMostOne() {
     lake.declare(

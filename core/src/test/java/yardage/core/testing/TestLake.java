@@ -30,6 +30,7 @@ import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.PartDocument;
 import yardage.core.pipeline.PipelineCheck;
@@ -156,21 +157,29 @@ public final class TestLake implements PointerStore, Catalog {
   /** What a join of a pipeline finds, over all files of its feeds. */
   public JoinInsight diagnose(String pipeline, String step) {
     PipelineCheck check = check(pipeline);
+    return JoinInsight.of(check, look(check), step);
+  }
+
+  /** What a dedupe of a pipeline takes for the same, over all files of its feeds. */
+  public DuplicateInsight duplicates(String pipeline, String step, String find) {
+    PipelineCheck check = check(pipeline);
+    return DuplicateInsight.of(check, look(check), step, find, 100);
+  }
+
+  private PipelineRun look(PipelineCheck check) {
     var execution =
         new ExecutionContext(MemoryPool.root("the look", 256L << 20), new CancelToken(), 2);
-    PipelineRun run =
-        new PipelineRun(
-            check,
-            new PipelineRun.Setting(
-                "look",
-                STARTED_AT,
-                lake,
-                this,
-                feed -> Map.of(),
-                Optional.empty(),
-                execution,
-                log::add));
-    return JoinInsight.of(check, run, step);
+    return new PipelineRun(
+        check,
+        new PipelineRun.Setting(
+            "look",
+            STARTED_AT,
+            lake,
+            this,
+            feed -> Map.of(),
+            Optional.empty(),
+            execution,
+            log::add));
   }
 
   private void publish(String pipeline, List<PointerChange> changes, List<IntakeFile> intake) {

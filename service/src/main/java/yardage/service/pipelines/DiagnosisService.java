@@ -1,12 +1,16 @@
 package yardage.service.pipelines;
 
 import java.time.Clock;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiFunction;
+import java.util.function.Function;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
+import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
@@ -17,7 +21,7 @@ import yardage.service.runs.EngineMemory;
 import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
-/** Looks into a pipeline's joins without publishing anything. */
+/** Looks into a pipeline's joins and dedupes without publishing anything. */
 @Service
 class DiagnosisService {
   private final FeedService feeds;
@@ -33,19 +37,49 @@ class DiagnosisService {
   }
 
   JoinInsight join(String text, String step) {
+    return look(
+        text,
+        step,
+        JoinInsight::joins,
+        "joins on keys",
+        (check, run) -> JoinInsight.of(check, run, step));
+  }
+
+  DuplicateInsight duplicates(String text, String step, String find, int most) {
+    return look(
+        text,
+        step,
+        DuplicateInsight::dedupes,
+        "removes duplicates",
+        (check, run) -> DuplicateInsight.of(check, run, step, find, most));
+  }
+
+  /**
+   * @param steps those that can be looked into
+   * @param does what these do, in words
+   */
+  private <T> T look(
+      String text,
+      String step,
+      Function<PipelineDocument, List<String>> steps,
+      String does,
+      BiFunction<PipelineCheck, PipelineRun, T> insight) {
     PipelineDocument document = PipelineDocument.parse(text);
     PipelineCheck check = PipelineCheck.of(document, feeds, Map.of());
     if (check.hasErrors()) {
       throw ApiException.invalidDocument(document.name(), check.problems());
     }
-    if (!JoinInsight.joins(document).contains(step)) {
+    // Steps of parts are there once the check has put them in.
+    List<String> there = steps.apply(check.document());
+    if (!there.contains(step)) {
       throw new ApiException(
           HttpStatus.NOT_FOUND,
-          "no-such-join",
-          "The document has no step [%s] that joins on keys".formatted(step),
-          JoinInsight.joins(document).isEmpty()
-              ? "Only joins can be diagnosed"
-              : "There are " + String.join(", ", JoinInsight.joins(document)));
+          "no-such-step",
+          "The document has no step [%s] that %s".formatted(step, does),
+          there.isEmpty()
+              ? "None of its steps " + does
+              : "There %s %s"
+                  .formatted(there.size() == 1 ? "is" : "are", String.join(", ", there)));
     }
     try {
       PipelineRun run =
@@ -64,13 +98,13 @@ class DiagnosisService {
                       new CancelToken(),
                       Runtime.getRuntime().availableProcessors()),
                   line -> {}));
-      return JoinInsight.of(check, run, step);
+      return insight.apply(check, run);
     } catch (RunFailedException e) {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,
           e.code(),
           e.getMessage(),
-          "Mend what stops the steps before the join, then look again");
+          "Mend what stops the steps before [%s], then look again".formatted(step));
     }
   }
 }

@@ -11,6 +11,7 @@ import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ObjectNode;
+import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
@@ -38,6 +39,22 @@ class StepController {
   JoinInsight diagnose(@RequestBody DiagnosisRequest body) {
     return diagnosis.join(
         body.text() == null ? "" : body.text(), body.step() == null ? "" : body.step());
+  }
+
+  /**
+   * @param find only groups with a row that has this in some column; all without it
+   * @param most how many groups come; 20 without it
+   */
+  record DuplicatesRequest(String text, String step, String find, Integer most) {}
+
+  /** The rows that a dedupe removes, beside the one that stays; over all that is there. */
+  @PostMapping("/api/v1/pipelines/duplicates")
+  DuplicateInsight duplicates(@RequestBody DuplicatesRequest body) {
+    return diagnosis.duplicates(
+        body.text() == null ? "" : body.text(),
+        body.step() == null ? "" : body.step(),
+        body.find() == null ? "" : body.find(),
+        body.most() == null ? 20 : Math.max(1, Math.min(body.most(), 1000)));
   }
 
   /** The document's frame is written by hand; its steps come from their descriptions. */
