@@ -217,6 +217,7 @@ final class StepBench {
             List.of(new Schema.Field("code", Type.BIGINT)),
             List.of(new Schema.Field("hall", Type.BIGINT), new Schema.Field("maker", Type.BIGINT)),
             List.of("hall"),
+            false,
             false);
     List<Column> there = new DimensionStep(layout, 1).apply(input(rows, 0), tally(), cancel());
     // What is written is what is read the next time, then the rows that come in.

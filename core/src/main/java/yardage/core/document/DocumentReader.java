@@ -173,6 +173,25 @@ public final class DocumentReader {
     return Optional.empty();
   }
 
+  /**
+   * A reader for each entry, which must all be maps; {@link #finish} is for the caller to call.
+   *
+   * @param complaint what is said of an entry that is none
+   */
+  public Map<TextValue, DocumentReader> readers(String complaint) {
+    Map<TextValue, DocumentReader> out = new LinkedHashMap<>();
+    entries()
+        .forEach(
+            (name, value) -> {
+              if (value instanceof MapValue m) {
+                out.put(name, new DocumentReader(m, step, field(name.text()), problems));
+              } else {
+                error("wrong-shape", name.text(), value.place(), complaint);
+              }
+            });
+    return out;
+  }
+
   /** The entries as they stand; their names are all known then. */
   public Map<TextValue, DocumentValue> entries() {
     map.entries().keySet().forEach(k -> known.add(k.text()));

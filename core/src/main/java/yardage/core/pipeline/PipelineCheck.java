@@ -395,10 +395,10 @@ public final class PipelineCheck {
             catalog.tables().stream().map(TableName::toString).toList(),
             "unknown-table");
       }
-    } else if (step.verb() instanceof Verb.CalendarDays) {
+    } else if (step.verb() instanceof Verb.CalendarDays days && days.holidays().isEmpty()) {
       read = Optional.of(Calendar.SCHEMA);
     } else {
-      if (step.from().isEmpty()) {
+      if (step.inputs().isEmpty()) {
         return false;
       }
       Optional<StepBody> body =

@@ -64,16 +64,17 @@ public final class PipelineDocument {
         fact.keys().values().forEach(k -> all.add(k.dimension()));
       } else if (verb instanceof Verb.Check check) {
         check.rules().forEach(r -> r.kind().other().ifPresent(all::add));
+      } else if (verb instanceof Verb.Dimension dimension) {
+        dimension.early().forEach(e -> all.add(e.step()));
+      } else if (verb instanceof Verb.CalendarDays days) {
+        days.holidays().ifPresent(h -> all.add(h.step()));
       }
       return all;
     }
 
     /** Whether an input serves as a look-up for the first. */
     boolean isLookUp(int input) {
-      return input > 0
-          && (verb instanceof Verb.JoinStep
-              || verb instanceof Verb.Fact
-              || verb instanceof Verb.Check);
+      return input >= from.size();
     }
   }
 
@@ -200,6 +201,7 @@ public final class PipelineDocument {
                   .forEach(
                       (key, value) -> step(key, value, r).ifPresent(s -> steps.put(s.name(), s))));
       doc.finish();
+      new StarReader(problems).expectEarlyFacts(steps);
       return new PipelineDocument(
           name.map(TextValue::text).orElse("?"), about, schedule, parameters, steps, problems);
     }

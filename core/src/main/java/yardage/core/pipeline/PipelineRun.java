@@ -298,7 +298,7 @@ public final class PipelineRun {
               name,
               new TableRelation(read.of(setting.catalog().table(read.table()).orElseThrow())));
     }
-    if (step.verb() instanceof Verb.CalendarDays days) {
+    if (step.verb() instanceof Verb.CalendarDays days && days.holidays().isEmpty()) {
       return check.session().scan(name, new CalendarRelation(days.calendar()));
     }
     List<RelNode> inputs = new ArrayList<>();
@@ -536,9 +536,10 @@ public final class PipelineRun {
           expectedIn += out;
         }
       }
-      boolean reads = step.inputs().isEmpty();
+      boolean reads = step.from().isEmpty();
       if (t.imbalance() != 0
-          || (!reads && (t.rowsIn() != expectedIn || t.rightIn() != expectedRight))) {
+          || (!reads && t.rowsIn() != expectedIn)
+          || t.rightIn() != expectedRight) {
         throw new RunFailedException(
             "books-do-not-balance",
             e.getKey(),

@@ -7,36 +7,20 @@ import java.util.Map;
 import java.util.Optional;
 import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
-import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
-import yardage.core.document.Problem;
 
 /** Reads the rules of a check, noting what is wrong with them. */
 final class RuleReader {
   private static final List<String> KINDS =
       List.of("is", "not-null", "in", "unique", "found-in", "rows", "all", "total", "fresh");
 
-  private final List<Problem> problems;
+  private RuleReader() {}
 
-  RuleReader(List<Problem> problems) {
-    this.problems = problems;
-  }
-
-  Optional<Verb> check(DocumentReader r) {
+  static Optional<Verb> check(DocumentReader r) {
     List<CheckRule> rules = new ArrayList<>();
-    r.entries()
+    r.readers("A rule is written by its name, as in positive: {is: metres > 0}")
         .forEach(
-            (name, value) -> {
-              if (!(value instanceof MapValue map)) {
-                r.error(
-                    "wrong-shape",
-                    name.text(),
-                    value.place(),
-                    "A rule is written by its name, as in positive: {is: metres > 0}");
-                return;
-              }
-              DocumentReader rule =
-                  new DocumentReader(map, r.step(), r.field(name.text()), problems);
+            (name, rule) -> {
               rule(new Located(name, r.field(name.text())), rule).ifPresent(rules::add);
               rule.finish();
             });
@@ -50,7 +34,7 @@ final class RuleReader {
     return Optional.of(new Verb.Check(rules));
   }
 
-  private Optional<CheckRule> rule(Located name, DocumentReader r) {
+  private static Optional<CheckRule> rule(Located name, DocumentReader r) {
     List<String> present = KINDS.stream().filter(r::has).toList();
     if (present.size() != 1) {
       r.error(
@@ -85,14 +69,14 @@ final class RuleReader {
         k -> new CheckRule(name, k, CheckRule.Otherwise.valueOf(StepReader.constant(word))));
   }
 
-  private CheckRule.Kind eachOrShare(DocumentReader r, Located condition) {
+  private static CheckRule.Kind eachOrShare(DocumentReader r, Located condition) {
     Optional<Double> share = r.parsed("share", StepReader::share);
     return share.isPresent()
         ? new CheckRule.Share(condition, share.get())
         : new CheckRule.EachRow(condition);
   }
 
-  private Optional<CheckRule.Kind> notNull(DocumentReader r) {
+  private static Optional<CheckRule.Kind> notNull(DocumentReader r) {
     List<Located> columns = StepReader.located(r, "not-null");
     String condition =
         columns.stream()
@@ -101,7 +85,7 @@ final class RuleReader {
     return columns.stream().findFirst().map(c -> eachOrShare(r, made(c, condition)));
   }
 
-  private Optional<CheckRule.Kind> in(DocumentReader r) {
+  private static Optional<CheckRule.Kind> in(DocumentReader r) {
     List<Located> values = StepReader.located(r, "in");
     Optional<TextValue> column = r.required("column", "the column whose values are in the list");
     return column.map(
@@ -133,7 +117,7 @@ final class RuleReader {
     return Optional.of(new CheckRule.Unique(columns));
   }
 
-  private Optional<CheckRule.Kind> rowCount(DocumentReader r) {
+  private static Optional<CheckRule.Kind> rowCount(DocumentReader r) {
     Optional<DocumentReader> rows = r.reader("rows");
     Optional<CheckRule.Kind> out =
         rows.map(

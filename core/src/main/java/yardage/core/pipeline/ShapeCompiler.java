@@ -9,13 +9,16 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.regex.Matcher;
 import org.apache.calcite.sql.SqlNode;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.step.CastStep;
 
-/** Shape steps: clean texts and rename; then cast; then set, drop and put in order. */
+/**
+ * Shape steps: clean texts and rename; cut and join texts; cast; then set, drop and put in order.
+ */
 final class ShapeCompiler {
   private final StepTools tools;
   private final PipelineDocument.Step step;
@@ -29,13 +32,98 @@ final class ShapeCompiler {
 
   Optional<StepBody> compile(Schema input) {
     return cleaned(input)
-        .flatMap(
-            clean ->
-                cast(clean.schema())
-                    .flatMap(
-                        cast ->
-                            finished(cast.schema())
-                                .map(last -> StepTools.then(StepTools.then(clean, cast), last))));
+        .flatMap(clean -> then(clean, this::split))
+        .flatMap(split -> then(split, this::combined))
+        .flatMap(whole -> then(whole, this::cast))
+        .flatMap(cast -> then(cast, this::finished));
+  }
+
+  private static Optional<StepBody> then(
+      StepBody before, Function<Schema, Optional<StepBody>> next) {
+    return next.apply(before.schema()).map(after -> StepTools.then(before, after));
+  }
+
+  private static StepBody same(Schema input) {
+    return new StepBody(input, rels -> rels.get(0));
+  }
+
+  /** Adds columns for the parts of texts; the last one has what is left. */
+  private Optional<StepBody> split(Schema input) {
+    List<SqlNode> items = StepTools.columns(input);
+    Schema known = input;
+    for (Map.Entry<Located, Verb.Shape.Split> e : shape.split().entrySet()) {
+      int at = tools.problems.column(step, e.getKey(), input);
+      if (at < 0) {
+        return Optional.empty();
+      }
+      Schema.Field f = input.field(at);
+      if (f.type().kind() != Type.Kind.VARCHAR) {
+        tools.problems.problem(
+            step,
+            e.getKey(),
+            "wrong-type",
+            "[%s] is %s; only varchar can be split".formatted(f.name(), f.type()));
+        return Optional.empty();
+      }
+      List<Located> into = e.getValue().into();
+      for (int i = 0; i < into.size(); i++) {
+        Optional<Schema> more = added(into.get(i), known);
+        if (more.isEmpty()) {
+          return Optional.empty();
+        }
+        known = more.get();
+        items.add(
+            StepTools.as(
+                tools.session.parseExpression(
+                    "SPLIT_TEXT(%s, %s, %d)[%d]"
+                        .formatted(
+                            StepTools.quoted(f.name()),
+                            StepTools.text(e.getValue().by().text()),
+                            into.size(),
+                            i + 1),
+                    1,
+                    1),
+                into.get(i).text()));
+      }
+    }
+    return shape.split().isEmpty() ? Optional.of(same(input)) : tools.select(step, items, input);
+  }
+
+  /** Adds columns that are made of others, with something between them; nulls are passed over. */
+  private Optional<StepBody> combined(Schema input) {
+    List<SqlNode> items = StepTools.columns(input);
+    Schema known = input;
+    for (Map.Entry<Located, Verb.Shape.Combine> e : shape.combine().entrySet()) {
+      Optional<Schema> more = added(e.getKey(), known);
+      if (more.isEmpty()) {
+        return Optional.empty();
+      }
+      known = more.get();
+      List<String> parts = new ArrayList<>();
+      parts.add(StepTools.text(e.getValue().between()));
+      for (Located c : e.getValue().columns()) {
+        int at = tools.problems.column(step, c, input);
+        if (at < 0) {
+          return Optional.empty();
+        }
+        parts.add(StepTools.quoted(input.field(at).name()));
+      }
+      items.add(
+          StepTools.as(
+              tools.session.parseExpression("JOIN_TEXT(" + String.join(", ", parts) + ")", 1, 1),
+              e.getKey().text()));
+    }
+    return shape.combine().isEmpty() ? Optional.of(same(input)) : tools.select(step, items, input);
+  }
+
+  /** The columns with one more; empty, with the problem noted, when it is there already. */
+  private Optional<Schema> added(Located name, Schema known) {
+    if (!tools.isNew(step, name, known)) {
+      return Optional.empty();
+    }
+    List<Schema.Field> all = new ArrayList<>(known.fields());
+    all.add(new Schema.Field(name.text(), Type.VARCHAR));
+    return Optional.of(new Schema(all));
   }
 
   /**
@@ -157,7 +245,7 @@ final class ShapeCompiler {
               }
             });
     if (casts.isEmpty()) {
-      return Optional.of(new StepBody(input, rels -> rels.get(0)));
+      return Optional.of(same(input));
     }
     List<Schema.Field> fields = new ArrayList<>();
     for (int i = 0; i < input.size(); i++) {

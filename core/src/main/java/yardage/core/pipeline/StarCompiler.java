@@ -22,6 +22,7 @@ import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
 import yardage.core.lake.LakeTable;
 import yardage.core.sql.OwnStep;
+import yardage.core.sql.PlanSession;
 import yardage.core.star.DimensionLayout;
 import yardage.core.star.DimensionStep;
 import yardage.core.step.CheckStep;
@@ -39,7 +40,11 @@ final class StarCompiler {
     this.step = step;
   }
 
-  Optional<StepBody> dimension(Verb.Dimension d, Catalog catalog, Schema input) {
+  /**
+   * @param inputs the dimension's rows, then those of facts that may come before their members
+   */
+  Optional<StepBody> dimension(Verb.Dimension d, Catalog catalog, List<Schema> inputs) {
+    Schema input = inputs.get(0);
     List<Integer> key = new ArrayList<>();
     for (Located k : d.key()) {
       int at = tools.problems.column(step, k, input);
@@ -84,7 +89,8 @@ final class StarCompiler {
             key.stream().map(input::field).toList(),
             attributes.stream().map(input::field).toList(),
             List.copyOf(history),
-            d.marksGone());
+            d.marksGone(),
+            !d.early().isEmpty());
     Schema schema;
     try {
       schema = layout.schema();
@@ -94,7 +100,7 @@ final class StarCompiler {
           d.name(),
           "duplicate-column",
           e.getMessage()
-              + "; a dimension has columns [%s], valid_from, valid_to, is_current and gone_at of its own: rename that of the input, or choose another surrogate"
+              + "; a dimension has columns [%s], valid_from, valid_to, is_current, gone_at and is_placeholder of its own: rename that of the input, or choose another surrogate"
                   .formatted(d.surrogate()));
       return Optional.empty();
     }
@@ -109,16 +115,84 @@ final class StarCompiler {
               .formatted(d.table(), complaint.get()));
       return Optional.empty();
     }
+    Optional<List<int[]>> early = earlyKeys(d, input, key, inputs);
+    if (early.isEmpty()) {
+      return Optional.empty();
+    }
     int since = changedAt;
     return Optional.of(
         new StepBody(
             schema,
             rels ->
                 new OwnStep(
-                    rels.get(0),
+                    withEarly(rels, input, key, early.get()),
                     "dimension",
                     schema,
                     (rows, tally) -> updated(layout, table, rows, key, attributes, since, tally))));
+  }
+
+  /** For each fact that may come early, its columns of the natural key, in the key's order. */
+  private Optional<List<int[]>> earlyKeys(
+      Verb.Dimension d, Schema input, List<Integer> key, List<Schema> inputs) {
+    List<int[]> out = new ArrayList<>();
+    for (int i = 0; i < d.early().size(); i++) {
+      Verb.Dimension.Early early = d.early().get(i);
+      Schema fact = inputs.get(i + 1);
+      int[] columns = new int[key.size()];
+      java.util.Arrays.fill(columns, -1);
+      for (Map.Entry<Located, Located> e : early.on().entrySet()) {
+        int there = input.indexOf(e.getValue().text());
+        int here = fact.indexOf(e.getKey().text());
+        if (here < 0 || !key.contains(there)) {
+          // The fact tells of a column that is not there; the dimension only of its own key.
+          continue;
+        }
+        Type type = input.field(there).type();
+        if (fact.field(here).type().equals(type)) {
+          columns[key.indexOf(there)] = here;
+        }
+      }
+      if (java.util.Arrays.stream(columns).anyMatch(c -> c < 0)
+          || early.on().size() != key.size()) {
+        tools.problems.problem(
+            step,
+            d.key().get(0),
+            "no-placeholders",
+            "Fact [%s] wants placeholders here, so its key must have the whole natural key %s, of the same types"
+                .formatted(early.fact(), d.key().stream().map(Located::text).toList()));
+        return Optional.empty();
+      }
+      out.add(columns);
+    }
+    return Optional.of(out);
+  }
+
+  /** The dimension's rows, then the keys of facts, once each and with nothing else; marked. */
+  private RelNode withEarly(
+      List<RelNode> rels, Schema input, List<Integer> key, List<int[]> early) {
+    RelBuilder b = tools.session.builder().push(rels.get(0));
+    List<String> names = new ArrayList<>(input.names());
+    names.add("early fact");
+    List<RexNode> all = new ArrayList<>(b.fields());
+    List<org.apache.calcite.rel.type.RelDataType> types =
+        all.stream().map(RexNode::getType).toList();
+    all.add(b.literal(false));
+    b.project(all, names, true);
+    for (int i = 0; i < early.size(); i++) {
+      int[] columns = early.get(i);
+      b.push(rels.get(i + 1));
+      b.project(java.util.Arrays.stream(columns).mapToObj(b::field).toList()).distinct();
+      List<RexNode> out = new ArrayList<>();
+      for (int c = 0; c < input.size(); c++) {
+        out.add(
+            key.contains(c)
+                ? b.field(key.indexOf(c))
+                : b.getRexBuilder().makeNullLiteral(types.get(c)));
+      }
+      out.add(b.literal(true));
+      b.project(out, names, true);
+    }
+    return early.isEmpty() ? b.build() : b.union(true, early.size() + 1).build();
   }
 
   /** The table's rows, then those that come in, in one layout, through the update. */
@@ -144,6 +218,8 @@ final class StarCompiler {
       coming.add(Cast.ifNeeded(Expression.input(changedAt, type), Type.TIMESTAMP));
     }
     coming.add(Literal.of(Type.TIMESTAMP, null));
+    coming.add(Literal.of(Type.BOOLEAN, null));
+    coming.add(Expression.input(rows.schema().size() - 1, Type.BOOLEAN));
     inputs.add(new PhysicalNode.Project(rows, coming, in));
     long now = java.time.Instant.now().getEpochSecond() * 1_000_000;
     return new PhysicalNode.Whole(
@@ -172,6 +248,66 @@ final class StarCompiler {
 
   /** One look-up: which columns, and since when. */
   private record LookUp(String name, List<int[]> on, int at, Schema dimension) {}
+
+  /** A calendar with holidays, which come as another step's rows. */
+  Optional<StepBody> calendar(Verb.CalendarDays days, Schema off) {
+    Verb.CalendarDays.Holidays holidays = days.holidays().orElseThrow();
+    int day = tools.problems.column(step, holidays.day(), off);
+    int name = holidays.name().map(n -> tools.problems.column(step, n, off)).orElse(0);
+    if (day < 0 || name < 0) {
+      return Optional.empty();
+    }
+    Type type = off.field(day).type();
+    if (type.kind() != Type.Kind.DATE) {
+      tools.problems.problem(
+          step,
+          holidays.day(),
+          "wrong-type",
+          "[%s] is %s, and a holiday is a date; cast it in a shape step before"
+              .formatted(off.field(day).name(), type));
+      return Optional.empty();
+    }
+    String called =
+        holidays
+            .name()
+            .map(
+                n ->
+                    ", LISTAGG(DISTINCT CAST(%s AS VARCHAR), ', ') WITHIN GROUP (ORDER BY CAST(%s AS VARCHAR)) AS \"names\""
+                        .formatted(StepTools.quoted(n.text()), StepTools.quoted(n.text())))
+            .orElse("");
+    String query =
+        """
+        SELECT c.*, o."free" IS NOT NULL AS is_holiday,
+          o."free" IS NULL AND NOT c.is_weekend AS is_working_day%s
+        FROM calendar AS c LEFT JOIN (
+          SELECT %s AS "free"%s FROM holidays WHERE %s IS NOT NULL GROUP BY %s) AS o
+        ON c.calendar_day = o."free"
+        """
+            .formatted(
+                called.isEmpty() ? "" : ", o.\"names\" AS holiday_name",
+                StepTools.quoted(off.field(day).name()),
+                called,
+                StepTools.quoted(off.field(day).name()),
+                StepTools.quoted(off.field(day).name()));
+    CalendarRelation relation = new CalendarRelation(days.calendar());
+    return tools
+        .planned(
+            step,
+            tools.session.parseQuery(query, 1, 1),
+            Map.of("calendar", relation.schema(), "holidays", off))
+        .map(
+            p ->
+                new StepBody(
+                    p.schema(),
+                    rels ->
+                        PlanSession.inline(
+                            p.rel(),
+                            Map.of(
+                                "calendar",
+                                tools.session.scan("calendar", relation),
+                                "holidays",
+                                rels.get(0)))));
+  }
 
   Optional<StepBody> fact(Verb.Fact fact, List<Schema> inputs) {
     Schema input = inputs.get(0);
@@ -360,7 +496,7 @@ final class StarCompiler {
     fact.keys()
         .forEach(
             (name, key) -> {
-              if (key.setsAside()) {
+              if (key.orphans() == Verb.Fact.Orphans.SET_ASIDE) {
                 rules.add(
                     new CheckStep.Rule(
                         name.text(),

@@ -83,7 +83,9 @@ final class StepCompiler {
     } else if (verb instanceof Verb.Check check) {
       body = new CheckCompiler(tools, step, check).compile(inputs);
     } else if (verb instanceof Verb.Dimension dimension) {
-      body = new StarCompiler(tools, step).dimension(dimension, catalog, inputs.get(0));
+      body = new StarCompiler(tools, step).dimension(dimension, catalog, inputs);
+    } else if (verb instanceof Verb.CalendarDays days) {
+      body = new StarCompiler(tools, step).calendar(days, inputs.get(0));
     } else if (verb instanceof Verb.Fact fact) {
       body = new StarCompiler(tools, step).fact(fact, inputs);
     } else if (verb instanceof Verb.JoinStep join) {

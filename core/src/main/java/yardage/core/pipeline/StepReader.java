@@ -1,12 +1,12 @@
 package yardage.core.pipeline;
 
-import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiConsumer;
 import java.util.function.Predicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -24,13 +24,11 @@ import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
-import yardage.core.star.Calendar;
 import yardage.core.step.CastStep;
 import yardage.core.step.LikenessStep;
 
 /** Reads what a step's verb says, noting what is wrong with it. */
 final class StepReader {
-  private static final int MOST_DAYS = 200_000;
   private static final Pattern SIZE = Pattern.compile("(\\d{1,9}) ?(kB|MB|GB)");
   private static final Pattern SHARE = Pattern.compile("([0-9]+(?:\\.[0-9]+)?) ?%");
 
@@ -65,10 +63,10 @@ final class StepReader {
           case "pivot" -> pivot(r);
           case "unpivot" -> unpivot(r);
           case "across" -> across(r);
-          case "check" -> new RuleReader(problems).check(r);
-          case "calendar" -> calendar(r);
-          case "dimension" -> dimension(r);
-          case "fact" -> fact(r);
+          case "check" -> RuleReader.check(r);
+          case "calendar" -> new StarReader(problems).calendar(r);
+          case "dimension" -> new StarReader(problems).dimension(r);
+          case "fact" -> new StarReader(problems).fact(r);
           case "dedupe" -> dedupe(r);
           case "join" -> join(r);
           case "aggregate" -> aggregate(r);
@@ -118,12 +116,74 @@ final class StepReader {
             choice(r, "collapse"),
             choice(r, "upper"),
             choice(r, "lower"),
+            split(r),
+            combine(r),
             cast,
             otherwise,
             locatedPairs(r, "rename"),
             locatedPairs(r, "set"),
             choice(r, "drop"),
             located(r, "order")));
+  }
+
+  /** Takes each entry of a map of maps, with its name. */
+  static void each(
+      DocumentReader r, String field, String example, BiConsumer<Located, DocumentReader> entry) {
+    r.reader(field)
+        .ifPresent(
+            d ->
+                d.readers("[%s] is written %s".formatted(field, example))
+                    .forEach(
+                        (name, inner) -> {
+                          entry.accept(new Located(name, d.field(name.text())), inner);
+                          inner.finish();
+                        }));
+  }
+
+  private static Map<Located, Verb.Shape.Split> split(DocumentReader r) {
+    Map<Located, Verb.Shape.Split> out = new LinkedHashMap<>();
+    each(
+        r,
+        "split",
+        "split: {roll_id: {by: \"-\", into: [mill, number]}}",
+        (column, s) -> {
+          Optional<TextValue> by = s.required("by", "the separator, as in by: \"-\"");
+          List<Located> into = located(s, "into");
+          if (into.isEmpty()) {
+            s.error(
+                "missing-field",
+                "into",
+                s.place(),
+                "[into] is missing: the columns for the parts, as in into: [mill, number]");
+          } else if (by.isPresent() && by.get().text().isEmpty()) {
+            s.error("wrong-value", "by", by.get().place(), "[by] must have at least one character");
+          } else if (by.isPresent()) {
+            out.put(column, new Verb.Shape.Split(new Located(by.get(), s.field("by")), into));
+          }
+        });
+    return out;
+  }
+
+  private static Map<Located, Verb.Shape.Combine> combine(DocumentReader r) {
+    Map<Located, Verb.Shape.Combine> out = new LinkedHashMap<>();
+    each(
+        r,
+        "combine",
+        "combine: {place: {columns: [hall, loom_code], with: \", \"}}",
+        (name, c) -> {
+          List<Located> columns = located(c, "columns");
+          String between = c.text("with").map(TextValue::text).orElse(" ");
+          if (columns.isEmpty()) {
+            c.error(
+                "missing-field",
+                "columns",
+                c.place(),
+                "[columns] is missing: the columns to put together, as in columns: [hall, loom_code]");
+          } else {
+            out.put(name, new Verb.Shape.Combine(columns, between));
+          }
+        });
+    return out;
   }
 
   private Optional<Verb> fill(DocumentReader r) {
@@ -255,121 +315,6 @@ final class StepReader {
     }
     throw new IllegalArgumentException(
         "Invalid rows [%s]: write all, so-far, or a number as in last 7".formatted(text));
-  }
-
-  private Optional<Verb> calendar(DocumentReader r) {
-    Optional<TextValue> first = r.required("first", "the first day, as in 2026-01-01");
-    Optional<TextValue> last = r.required("last", "the last day, as in 2030-12-31");
-    Optional<LocalDate> from = r.parsed("first", LocalDate::parse);
-    Optional<LocalDate> to = r.parsed("last", LocalDate::parse);
-    long start = r.parsed("fiscal-start", StepReader::count).orElse(1L);
-    if (start < 1 || start > 12) {
-      r.error(
-          "wrong-value",
-          "fiscal-start",
-          r.value("fiscal-start").orElseThrow().place(),
-          "A fiscal year starts with a month, 1 to 12");
-      return Optional.empty();
-    }
-    if (first.isEmpty() || last.isEmpty() || from.isEmpty() || to.isEmpty()) {
-      return Optional.empty();
-    }
-    long days = to.get().toEpochDay() - from.get().toEpochDay() + 1;
-    if (days < 1 || days > MOST_DAYS) {
-      r.error(
-          "wrong-value",
-          "last",
-          last.get().place(),
-          "From %s to %s there are %,d days; a calendar has 1 to %,d"
-              .formatted(from.get(), to.get(), days, MOST_DAYS));
-      return Optional.empty();
-    }
-    return Optional.of(new Verb.CalendarDays(new Calendar(from.get(), to.get(), (int) start)));
-  }
-
-  private Optional<Verb> dimension(DocumentReader r) {
-    Optional<TextValue> name = r.required("table", "the dimension's table, as in mart.dim_loom");
-    Optional<TableName> table = r.parsed("table", TableName::parse);
-    List<Located> key = located(r, "key");
-    if (key.isEmpty()) {
-      r.error(
-          "missing-field",
-          "key",
-          r.place(),
-          "[key] is missing: the columns of the natural key, as in key: [loom_code]");
-    }
-    Optional<ColumnChoice> history = choice(r, "history");
-    Optional<Located> changedAt =
-        r.text("changed-at").map(t -> new Located(t, r.field("changed-at")));
-    boolean marks = r.word("gone", "keep", "keep", "mark").equals("mark");
-    Optional<String> surrogate = r.text("surrogate").map(TextValue::text);
-    return table.map(
-        t ->
-            new Verb.Dimension(
-                t,
-                new Located(name.get(), r.field("table")),
-                surrogate.orElse(t.name().replaceFirst("^dim_", "") + "_key"),
-                key,
-                history,
-                changedAt,
-                marks));
-  }
-
-  private Optional<Verb> fact(DocumentReader r) {
-    List<Located> grain = located(r, "grain");
-    if (grain.isEmpty()) {
-      r.error(
-          "missing-field",
-          "grain",
-          r.place(),
-          "[grain] is missing: the columns that no two rows of the fact share, as in grain: [roll_id]");
-    }
-    Map<Located, Verb.Fact.Key> keys = new LinkedHashMap<>();
-    Optional<DocumentReader> declared = r.reader("keys");
-    if (declared.isEmpty() && !r.has("keys")) {
-      r.error(
-          "missing-field",
-          "keys",
-          r.place(),
-          "[keys] is missing: the surrogate keys by name, as in keys: {loom_key: {dimension: looms, on: [loom_code]}}");
-    }
-    declared.ifPresent(
-        d ->
-            d.entries()
-                .forEach(
-                    (name, value) -> {
-                      if (value instanceof MapValue map) {
-                        DocumentReader k =
-                            new DocumentReader(map, r.step(), d.field(name.text()), problems);
-                        factKey(k)
-                            .ifPresent(x -> keys.put(new Located(name, d.field(name.text())), x));
-                        k.finish();
-                      } else {
-                        d.error(
-                            "wrong-shape",
-                            name.text(),
-                            value.place(),
-                            "A key is written {dimension: its-step, on: [columns], at: a_time}");
-                      }
-                    }));
-    return Optional.of(new Verb.Fact(grain, keys, located(r, "measures"), located(r, "keep")));
-  }
-
-  private Optional<Verb.Fact.Key> factKey(DocumentReader r) {
-    Optional<TextValue> dimension =
-        r.required("dimension", "the step that gives the dimension's rows");
-    Map<Located, Located> on = keys(r);
-    if (on.isEmpty()) {
-      r.error(
-          "missing-field",
-          "on",
-          r.place(),
-          "[on] is missing: the natural key, as in on: [loom_code], or on: {here: there}");
-    }
-    Optional<Located> at = r.text("at").map(t -> new Located(t, r.field("at")));
-    boolean aside = r.word("orphans", "unknown", "unknown", "set-aside").equals("set-aside");
-    return dimension.map(
-        d -> new Verb.Fact.Key(new Located(d, r.field("dimension")), on, at, aside));
   }
 
   /** Columns that both sides have, or left names to right names. */
@@ -642,7 +587,7 @@ final class StepReader {
     return value;
   }
 
-  private Optional<ColumnChoice> choice(DocumentReader r, String name) {
+  Optional<ColumnChoice> choice(DocumentReader r, String name) {
     Optional<DocumentValue> value = r.value(name);
     if (value.isEmpty()) {
       return Optional.empty();

@@ -41,7 +41,8 @@ sealed interface Verb {
   }
 
   /**
-   * Cleans text, casts, renames, sets, drops, and puts columns in order; in this order.
+   * Cleans text, renames, cuts and joins texts, casts, sets, drops, and puts columns in order; in
+   * this order.
    *
    * @param collapse columns whose runs of blanks become one, with none at the ends
    * @param rename old names to new ones; both may have one {@code *}
@@ -52,6 +53,8 @@ sealed interface Verb {
       Optional<ColumnChoice> collapse,
       Optional<ColumnChoice> upper,
       Optional<ColumnChoice> lower,
+      Map<Located, Split> split,
+      Map<Located, Combine> combine,
       Map<Located, Type> cast,
       CastStep.Otherwise otherwise,
       Map<Located, Located> rename,
@@ -59,6 +62,16 @@ sealed interface Verb {
       Optional<ColumnChoice> drop,
       List<Located> order)
       implements Verb {
+    /**
+     * A text cut at a separator.
+     *
+     * @param into new columns; the last one has what is left
+     */
+    record Split(Located by, List<Located> into) {}
+
+    /** Columns as one text, with something between them. */
+    record Combine(List<Located> columns, String between) {}
+
     @Override
     public String word() {
       return "shape";
@@ -222,8 +235,16 @@ sealed interface Verb {
     }
   }
 
-  /** The days of a range. */
-  record CalendarDays(Calendar calendar) implements Verb {
+  /** The days of a range, perhaps with holidays that another step gives. */
+  record CalendarDays(Calendar calendar, Optional<Holidays> holidays) implements Verb {
+    /**
+     * Where holidays come from.
+     *
+     * @param day its column with the day
+     * @param name its column with the holiday's name
+     */
+    record Holidays(Located step, Located day, Optional<Located> name) {}
+
     @Override
     public String word() {
       return "calendar";
@@ -236,6 +257,7 @@ sealed interface Verb {
    * @param surrogate the name of its surrogate key
    * @param history attributes whose changes make new versions
    * @param changedAt the column that says since when a row holds
+   * @param early rows whose keys get placeholders where there is no member yet
    */
   record Dimension(
       TableName table,
@@ -244,8 +266,24 @@ sealed interface Verb {
       List<Located> key,
       Optional<ColumnChoice> history,
       Optional<Located> changedAt,
-      boolean marksGone)
+      boolean marksGone,
+      List<Early> early)
       implements Verb {
+    /**
+     * Rows of a fact that may come before their members.
+     *
+     * @param step the step that gives them
+     * @param on columns there to columns of the natural key
+     * @param fact the step that asks for it
+     */
+    record Early(Located step, Map<Located, Located> on, String fact) {}
+
+    Dimension with(Early other) {
+      List<Early> all = new java.util.ArrayList<>(early);
+      all.add(other);
+      return new Dimension(table, name, surrogate, key, history, changedAt, marksGone, all);
+    }
+
     @Override
     public String word() {
       return "dimension";
@@ -272,11 +310,19 @@ sealed interface Verb {
      * @param dimension the step that gives the dimension's rows; its first column is the key
      * @param on columns here to columns there
      * @param at the time for which the member is wanted
-     * @param setsAside whether a row without a member is set aside, rather than given the unknown
-     *     one
+     * @param orphans what becomes of a row without a member
      */
     record Key(
-        Located dimension, Map<Located, Located> on, Optional<Located> at, boolean setsAside) {}
+        Located dimension, Map<Located, Located> on, Optional<Located> at, Orphans orphans) {}
+
+    /** What becomes of a row whose member is not there. */
+    enum Orphans {
+      /** It gets the key of the unknown member. */
+      UNKNOWN,
+      SET_ASIDE,
+      /** The dimension gets a member for it, to be completed when it comes. */
+      PLACEHOLDER
+    }
   }
 
   /**

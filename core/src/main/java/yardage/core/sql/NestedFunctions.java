@@ -12,18 +12,24 @@ import org.apache.calcite.sql.fun.SqlBasicAggFunction;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.OperandTypes;
 import org.apache.calcite.sql.type.ReturnTypes;
+import org.apache.calcite.sql.type.SqlOperandCountRanges;
 import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.util.SqlOperatorTables;
 import org.apache.calcite.util.Optionality;
 import yardage.core.column.Type;
+import yardage.core.expr.ExpressionException;
+import yardage.core.expr.Literal;
+import yardage.core.expr.TextParts;
 
 /**
  * Functions beside those of the standard: {@code JSON_TEXT(value)} and {@code XML_TEXT(value,
  * 'element')} write any value, {@code PARSE_JSON(text, 'type')} and {@code PARSE_XML(text, 'type')}
  * read a text as a value of a type that is written as in feeds, and {@code TYPE_OF_JSON(text)} and
- * {@code TYPE_OF_XML(text)} say what type that could be.
+ * {@code TYPE_OF_XML(text)} say what type that could be. {@code SPLIT_TEXT(text, separator)} cuts a
+ * text into a list, {@code JOIN_TEXT(separator, …)} puts texts and lists of them together, and
+ * {@code REGEXP_LIKE(text, pattern)} says whether a pattern is found.
  */
 final class NestedFunctions {
   static final String JSON_TEXT = "JSON_TEXT";
@@ -39,6 +45,10 @@ final class NestedFunctions {
   /** Letters and digits in lower case, without accents; anything else is one blank. */
   static final String PLAIN = "PLAIN_TEXT";
 
+  static final String SPLIT = "SPLIT_TEXT";
+  static final String JOIN = "JOIN_TEXT";
+  static final String MATCHES = "REGEXP_LIKE";
+
   static final String PERCENTILE = "PERCENTILE";
 
   private NestedFunctions() {}
@@ -53,6 +63,30 @@ final class NestedFunctions {
           text(PLAIN, OperandTypes.CHARACTER),
           parse(PARSE_JSON),
           parse(PARSE_XML),
+          new SqlFunction(
+              SPLIT,
+              SqlKind.OTHER_FUNCTION,
+              b -> nullable(b, SqlTypes.toSql(Type.list(Type.VARCHAR), b.getTypeFactory())),
+              null,
+              OperandTypes.or(
+                  OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
+                  OperandTypes.family(
+                      SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER)),
+              SqlFunctionCategory.USER_DEFINED_FUNCTION),
+          new SqlFunction(
+              JOIN,
+              SqlKind.OTHER_FUNCTION,
+              b -> nullable(b, b.getTypeFactory().createSqlType(SqlTypeName.VARCHAR)),
+              null,
+              OperandTypes.variadic(SqlOperandCountRanges.from(2)),
+              SqlFunctionCategory.USER_DEFINED_FUNCTION),
+          new SqlFunction(
+              MATCHES,
+              SqlKind.OTHER_FUNCTION,
+              NestedFunctions::matchesType,
+              null,
+              OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
+              SqlFunctionCategory.USER_DEFINED_FUNCTION),
           SqlBasicAggFunction.create(
                   "FIRST_OF",
                   SqlKind.FIRST_VALUE,
@@ -87,6 +121,26 @@ final class NestedFunctions {
         null,
         operands,
         SqlFunctionCategory.USER_DEFINED_FUNCTION);
+  }
+
+  private static RelDataType nullable(SqlOperatorBinding binding, RelDataType type) {
+    return binding.getTypeFactory().createTypeWithNullability(type, true);
+  }
+
+  /** Looks at the pattern while the query is checked, so that a wrong one is told at once. */
+  private static RelDataType matchesType(SqlOperatorBinding binding) {
+    if (!binding.isOperandLiteral(1, false)) {
+      throw new UnsupportedSqlException(
+          "%s wants its pattern as a constant, as in %s(roll_id, '^R[0-9]{8}$')"
+              .formatted(MATCHES, MATCHES));
+    }
+    try {
+      TextParts.Matches.of(
+          Literal.of(Type.VARCHAR, ""), binding.getOperandLiteralValue(1, String.class));
+    } catch (ExpressionException e) {
+      throw new UnsupportedSqlException(e.getMessage());
+    }
+    return nullable(binding, binding.getTypeFactory().createSqlType(SqlTypeName.BOOLEAN));
   }
 
   private static SqlOperator parse(String name) {

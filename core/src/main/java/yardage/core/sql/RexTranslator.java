@@ -204,6 +204,15 @@ final class RexTranslator {
         return TreeExpressions.jsonType(translate(o.get(0)));
       case NestedFunctions.XML_TYPE:
         return TreeExpressions.xmlType(translate(o.get(0)));
+      case NestedFunctions.SPLIT:
+        return split(o);
+      case NestedFunctions.JOIN:
+        return new TextParts.Joined(
+            text(o.get(0), "what JOIN_TEXT puts between"),
+            o.subList(1, o.size()).stream().map(this::translate).toList());
+      case NestedFunctions.MATCHES:
+        return TextParts.Matches.of(
+            translate(o.get(0)), text(o.get(1), "the pattern of REGEXP_LIKE"));
       case "CARDINALITY":
         return new Nested.LengthOf(translate(o.get(0)));
       case "SUBSTRING":
@@ -229,6 +238,17 @@ final class RexTranslator {
       default:
         throw new UnsupportedSqlException(
             "The function [%s] is not supported".formatted(call.getOperator().getName()));
+    }
+  }
+
+  private Expression split(List<RexNode> o) {
+    try {
+      return TextParts.Split.of(
+          translate(o.get(0)),
+          text(o.get(1), "the separator of SPLIT_TEXT"),
+          o.size() > 2 ? integer(o.get(2)) : Integer.MAX_VALUE);
+    } catch (ExpressionException e) {
+      throw new UnsupportedSqlException(e.getMessage());
     }
   }
 
@@ -341,7 +361,7 @@ final class RexTranslator {
     if (node instanceof RexLiteral literal) {
       return literal.getValueAs(Integer.class);
     }
-    throw new UnsupportedSqlException("Write the number of digits to round to as a constant");
+    throw new UnsupportedSqlException("Write the number here as a constant");
   }
 
   private static Dates.Unit unit(RexNode node) {

@@ -13,13 +13,15 @@ import yardage.core.column.Type;
  * @param key the natural key's columns
  * @param history attributes whose changes make a new version; the others are overwritten
  * @param marksGone whether members that vanish from the input are marked
+ * @param placeholders whether members may be there before they come, for facts that have them
  */
 public record DimensionLayout(
     String surrogate,
     List<Schema.Field> key,
     List<Schema.Field> attributes,
     List<String> history,
-    boolean marksGone) {
+    boolean marksGone,
+    boolean placeholders) {
   /** The surrogate key of facts whose member is not known. */
   public static final long UNKNOWN = -1;
 
@@ -30,6 +32,10 @@ public record DimensionLayout(
   public static final String VALID_TO = "valid_to";
   public static final String IS_CURRENT = "is_current";
   public static final String GONE_AT = "gone_at";
+  public static final String IS_PLACEHOLDER = "is_placeholder";
+
+  /** The column that tells rows of facts from those of the dimension in {@link #input}. */
+  private static final String EARLY = "early";
 
   public DimensionLayout {
     key = List.copyOf(key);
@@ -59,13 +65,16 @@ public record DimensionLayout(
     if (marksGone) {
       out.add(new Schema.Field(GONE_AT, Type.TIMESTAMP, true));
     }
+    if (placeholders) {
+      out.add(new Schema.Field(IS_PLACEHOLDER, Type.BOOLEAN, true));
+    }
     return new Schema(out);
   }
 
   /**
    * What {@link DimensionStep} takes: rows of the table that is there, then rows that come in, told
    * apart by whether they have a surrogate key; {@code valid_from} is the time of change for the
-   * latter.
+   * latter. Rows of facts have {@code early} set, and nothing but a natural key.
    */
   public Schema input() {
     List<Schema.Field> out = new ArrayList<>();
@@ -74,6 +83,8 @@ public record DimensionLayout(
     out.addAll(attributes);
     out.add(new Schema.Field(VALID_FROM, Type.TIMESTAMP, true));
     out.add(new Schema.Field(GONE_AT, Type.TIMESTAMP, true));
+    out.add(new Schema.Field(IS_PLACEHOLDER, Type.BOOLEAN, true));
+    out.add(new Schema.Field(EARLY, Type.BOOLEAN, true));
     return new Schema(out);
   }
 
@@ -81,7 +92,11 @@ public record DimensionLayout(
   public Optional<String> complaint(Schema table) {
     for (Schema.Field f : schema().fields()) {
       int at = table.indexOf(f.name());
-      if (at < 0 && attributes.stream().noneMatch(a -> a.name().equalsIgnoreCase(f.name()))) {
+      boolean comesLater =
+          f.name().equals(GONE_AT)
+              || f.name().equals(IS_PLACEHOLDER)
+              || attributes.stream().anyMatch(a -> a.name().equalsIgnoreCase(f.name()));
+      if (at < 0 && !comesLater) {
         return Optional.of("it has no column [%s]".formatted(f.name()));
       }
       if (at >= 0 && !table.field(at).type().equals(f.type())) {

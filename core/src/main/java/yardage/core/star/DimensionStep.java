@@ -21,6 +21,9 @@ import yardage.core.exec.WholeStep;
  * and opens another, also where the change comes late; other attributes are overwritten in every
  * version. Two rows stand for the unknown member and for none.
  *
+ * <p>A fact's row whose member is not there makes a placeholder: a member with its natural key and
+ * nothing else, which is completed when the member comes, and keeps its surrogate key.
+ *
  * <p>An input row that changes nothing is counted as merged. Given the same rows again, it gives
  * the same rows.
  *
@@ -63,6 +66,8 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     private final LongColumn surrogates;
     private final LongColumn since;
     private final LongColumn gone;
+    private final BooleanColumn isPlaceholder;
+    private final BooleanColumn isEarly;
     private final int rows;
     private final int[] member;
     private final Version[] first;
@@ -73,11 +78,17 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     private final long[] latestAt;
     private final long[] goneAt;
     private final boolean[] seen;
+
+    /** Members of which no more than the key is known. */
+    private final boolean[] placeholder;
+
     private long nextSurrogate = 1;
     private long opened;
     private long overwritten;
     private long vanished;
     private long returned;
+    private long expected;
+    private long completed;
 
     Update(List<Column> columns, StepTally tally) {
       this.columns = columns;
@@ -86,6 +97,8 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       surrogates = (LongColumn) columns.get(0);
       since = (LongColumn) columns.get(1 + keys + attributes);
       gone = (LongColumn) columns.get(2 + keys + attributes);
+      isPlaceholder = (BooleanColumn) columns.get(3 + keys + attributes);
+      isEarly = (BooleanColumn) columns.get(4 + keys + attributes);
       Column[] natural = columns.subList(1, 1 + keys).toArray(Column[]::new);
       KeyNumbers numbers =
           new KeyNumbers(Arrays.stream(natural).map(Column::type).toArray(Type[]::new));
@@ -96,6 +109,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       latestAt = new long[members];
       goneAt = new long[members];
       seen = new boolean[members];
+      placeholder = new boolean[members];
       for (int i = 0; i < attributes; i++) {
         isHistory[i] = layout.isHistory(layout.attributes().get(i).name());
       }
@@ -114,8 +128,13 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       }
       cancel.check();
       for (int r = 0; r < rows; r++) {
-        if (surrogates.isNull(r)) {
+        if (surrogates.isNull(r) && !early(r)) {
           comes(r);
+        }
+      }
+      for (int r = 0; r < rows; r++) {
+        if (early(r)) {
+          isExpected(r);
         }
       }
       if (layout.marksGone()) {
@@ -125,8 +144,29 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       tally.changed("members had attributes overwritten", overwritten);
       tally.changed("members vanished", vanished);
       tally.changed("members came back", returned);
-      tally.changed(CHANGES, opened + overwritten + vanished + returned + (isNew ? 1 : 0));
+      tally.changed("placeholders for members that have not come", expected);
+      tally.changed("placeholders completed", completed);
+      tally.changed(
+          CHANGES,
+          opened + overwritten + vanished + returned + expected + completed + (isNew ? 1 : 0));
       return built();
+    }
+
+    private boolean early(int row) {
+      return !isEarly.isNull(row) && isEarly.values()[row] != 0;
+    }
+
+    /** A fact's row: its member must be there, if only as a placeholder. */
+    private void isExpected(int row) {
+      tally.absorbed.increment();
+      int m = member[row];
+      if (first[m] != null || noKey(row)) {
+        return;
+      }
+      first[m] = new Version(nextSurrogate++, EVER, row);
+      latest[m] = row;
+      placeholder[m] = true;
+      expected++;
     }
 
     private boolean noKey(int row) {
@@ -155,6 +195,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       if (!gone.isNull(row)) {
         goneAt[m] = gone.values()[row];
       }
+      placeholder[m] |= !isPlaceholder.isNull(row) && isPlaceholder.values()[row] != 0;
     }
 
     private void insert(int m, Version v) {
@@ -193,6 +234,19 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
         latest[m] = row;
         latestAt[m] = at;
         opened++;
+        return;
+      }
+      if (placeholder[m]) {
+        // Whatever comes first completes it, and is taken to hold for all that was before; a
+        // change that comes late can then still find its place.
+        placeholder[m] = false;
+        first[m].row = row;
+        if (told && layout.keepsHistory()) {
+          first[m].next = new Version(nextSurrogate++, at, row);
+        }
+        latest[m] = row;
+        latestAt[m] = at;
+        completed++;
         return;
       }
       changed |= layout.keepsHistory() && version(m, at, row);
@@ -255,7 +309,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
 
     private void markGone() {
       for (int m = 0; m < first.length; m++) {
-        if (first[m] != null && !seen[m] && goneAt[m] == Long.MIN_VALUE) {
+        if (first[m] != null && !seen[m] && !placeholder[m] && goneAt[m] == Long.MIN_VALUE) {
           goneAt[m] = now;
           vanished++;
         }
@@ -279,6 +333,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       long[] to = new long[n + 2];
       long[] toNulls = Bits.allocate(n + 2);
       byte[] current = new byte[n + 2];
+      byte[] awaited = new byte[n + 2];
       long[] goneNow = new long[n + 2];
       long[] goneNulls = Bits.allocate(n + 2);
       special(0, DimensionLayout.UNKNOWN, surrogate, historyRow, latestRow, from, current);
@@ -292,6 +347,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
           latestRow[i] = latest[m];
           from[i] = v.from;
           current[i] = (byte) (v.next == null ? 1 : 0);
+          awaited[i] = (byte) (placeholder[m] ? 1 : 0);
         }
         if (v == null || v.next == null) {
           Bits.set(toNulls, i);
@@ -307,7 +363,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       // An update is told of by its changes; the rows that come out besides were there before.
       long came = 0;
       for (int r = 0; r < rows; r++) {
-        came += surrogates.isNull(r) ? 1 : 0;
+        came += surrogates.isNull(r) && !early(r) ? 1 : 0;
       }
       long left = tally.merged.sum() + tally.filtered.sum();
       tally.added.add(Math.max(0, n + 2 - (came - left)));
@@ -328,6 +384,9 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       }
       if (layout.marksGone()) {
         out.add(new LongColumn(Type.TIMESTAMP, goneNow, goneNulls, n + 2));
+      }
+      if (layout.placeholders()) {
+        out.add(new BooleanColumn(awaited, null, n + 2));
       }
       return out;
     }

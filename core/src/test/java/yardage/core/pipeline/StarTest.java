@@ -109,6 +109,104 @@ class StarTest {
         "a late change comes between, and a member comes back");
   }
 
+  @Test
+  void factsThatComeFirstGetPlaceholders() {
+    lake.declare(
+        "feed: rolls\nfiles: rolls/*\ntake: all\nintake: {replaced: take}\ntext: {}\ncolumns: {roll: varchar, code: varchar, woven: date, metres: int}\n");
+    lake.file(
+        "rolls/1",
+        "roll,code,woven,metres\nR1,L1,2026-01-05,10\nR2,L9,2026-01-06,20\nR3,L9,2026-02-06,30\nR4,,2026-02-06,40\n");
+    looms("L1,north,Veloz,2026-01-01\n");
+    String star =
+        """
+        pipeline: d
+        steps:
+          looms: {read: {feed: looms}}
+          rolls: {read: {feed: rolls}}
+          dim:
+            from: looms
+            dimension: {table: mart.dim_loom, key: [code], history: [hall], changed-at: since, gone: mark}
+          fact:
+            from: rolls
+            fact: {grain: [roll], keep: [roll], measures: [metres], keys: {loom_key: {dimension: dim, on: [code], at: woven, orphans: placeholder}}}
+          out: {from: dim, write: {table: mart.dim_loom, mode: replace}}
+          publish: {from: fact, write: {table: mart.fact, mode: replace}}
+        """;
+    String members =
+        "select loom_key, code, hall, cast(valid_from as date), is_current, gone_at is not null, is_placeholder from mart.dim_loom where loom_key > 0 order by code, valid_from";
+    var tallies = lake.run(star);
+
+    assertEquals(
+        "[[1, L1, north, 2026-01-01, true, false, false], [2, L9, null, 1900-01-01, true, false, true]]",
+        lake.query(members).toString());
+    assertEquals(
+        "[[R1, 1], [R2, 2], [R3, 2], [R4, -2]]",
+        lake.query("select roll, loom_key from mart.fact order by 1").toString());
+    assertEquals(4, tallies.get("dim").rightIn(), "the fact's rows are looked at");
+    String state = lake.query("select * from mart.dim_loom order by 1").toString();
+    lake.run(star);
+    assertEquals(state, lake.query("select * from mart.dim_loom order by 1").toString());
+
+    looms("L1,north,Veloz,2026-01-01\nL9,east,Rapid,2026-02-01\n");
+    lake.run(star);
+
+    assertEquals(
+        "[[1, L1, north, 2026-01-01, true, false, false], [2, L9, east, 1900-01-01, false, false, false], [3, L9, east, 2026-02-01, true, false, false]]",
+        lake.query(members).toString(),
+        "the member came: it is completed, and keeps its key");
+    assertTrue(lake.log().contains("dim: 1 placeholders completed"), lake.log().toString());
+
+    looms("L1,north,Veloz,2026-01-01\nL9,west,Rapid,2026-01-15\nL9,east,Rapid,2026-02-01\n");
+    lake.run(star);
+
+    assertEquals(
+        "[[2, east, 1900-01-01], [4, west, 2026-01-15], [3, east, 2026-02-01]]",
+        lake.query(
+                "select loom_key, hall, cast(valid_from as date) from mart.dim_loom where code = 'L9' order by valid_from")
+            .toString(),
+        "a change that comes late finds its place");
+    assertEquals(
+        "[[R1, 1], [R2, 2], [R3, 3], [R4, -2]]",
+        lake.query("select roll, loom_key from mart.fact order by 1").toString());
+  }
+
+  @Test
+  void aCalendarKnowsHolidays() {
+    lake.declare(
+        "feed: off\nfiles: off/*\ntake: all\ntext: {}\ncolumns: {day: date, called: varchar}\n");
+    lake.file(
+        "off/1",
+        "day,called\n2026-01-01,New Year\n2026-01-03,Mill feast\n2026-01-03,Fair\n2031-01-01,Later\n,Never\n");
+    String calendar =
+        """
+        pipeline: c
+        steps:
+          off: {read: {feed: off}}
+          days: {calendar: {first: 2026-01-01, last: 2026-01-05, holidays: {step: off, day: day%s}}}
+          out: {from: days, write: {table: mart.days, mode: replace}}
+        """;
+    var tally = lake.run(calendar.formatted(", name: called")).get("days");
+
+    assertEquals(
+        "[[1, true, false, New Year], [2, false, true, null], [3, true, false, Fair, Mill feast], [4, false, false, null], [5, false, true, null]]",
+        lake.query(
+                "select day_of_month, is_holiday, is_working_day, holiday_name from mart.days order by 1")
+            .toString());
+    assertEquals(List.of(5L, 5L, 5L), List.of(tally.rowsIn(), tally.rightIn(), tally.rowsOut()));
+    assertTrue(
+        lake.check(calendar.formatted(", name: nam"))
+            .problems()
+            .get(0)
+            .message()
+            .contains("[nam]"));
+    assertTrue(
+        lake.check(calendar.replace("day: day%s", "day: called"))
+            .problems()
+            .get(0)
+            .message()
+            .contains("[called] is varchar, and a holiday is a date"));
+  }
+
   /** Changes in any order of arrival, in several runs, give what they give in the order of time. */
   @Test
   void historyIsThatOfAReplay() {
@@ -227,13 +325,15 @@ class StarTest {
         "fact: {grain: [code], keys: {code: {dimension: looms, on: [code]}}} ` There is a column [code] already",
         "fact: {grain: [code], measures: [hall], keys: {}} ` a measure is a number",
         "fact: {keys: {k: {on: [code]}}} ` [grain] is missing",
+        "fact: {grain: [code], keys: {k: {dimension: looms, on: [code], orphans: placeholder}}} ` [looms] is none; name one",
+        "dimension: {table: mart.d, key: [code, hall]}}~  f: {from: looms, fact: {grain: [code], keys: {k: {dimension: s, on: [code], orphans: placeholder}}} ` the whole natural key [code, hall]",
       })
   void saysWhatIsWrong(String step, String expected) {
     List<String> problems =
         lake
             .check(
                 "pipeline: p\nsteps:\n  looms: {read: {feed: looms}}\n  s: {from: looms, "
-                    + step
+                    + step.replace("~", "\n")
                     + "}\n  out: {from: s, write: {table: mart.d, mode: replace}}\n")
             .problems()
             .stream()

@@ -398,10 +398,39 @@ class StepsTest {
             .toString());
   }
 
+  @Test
+  void splitsAndCombinesTexts() {
+    lake.file(
+        "rolls/1",
+        "roll,loom,woven,metres,note\nR1,a--b--c--d,2026-03-01,1,x\nR2,--,2026-03-01,,é--\nR3,,2026-03-01,2,--é--ü\nR4,one,,,\n");
+
+    assertEquals(
+        "[[R1, a, b--c--d, x, null, null, a--b--c--d/2026-03-01/1.00], [R2, , , é, , null, --/2026-03-01], [R3, null, null, , é, ü, 2026-03-01/2.00], [R4, one, null, null, null, null, one]]",
+        rows("""
+                shape:
+                  split: {loom: {by: "--", into: [first, rest]}, note: {by: "--", into: [x, y, z]}}
+                  combine: {all_of_it: {columns: [loom, woven, metres], with: /}}
+                  drop: [loom, woven, metres, note]
+                """)
+            .toString());
+    assertEquals(
+        "[[R1, 4, c, a-b-c-d], [R2, 2, null, -], [R3, null, null, null], [R4, 1, null, one]]",
+        rows("sql: select roll, cardinality(split_text(loom, '--')) as n, split_text(loom, '--')[3] as third, join_text('-', split_text(loom, '--')) as again from rolls")
+            .toString());
+    assertEquals("[R1, R2]", keys(rows("keep: regexp_like(loom, '^(a|-).*(d|-)$')")).toString());
+  }
+
   @ParameterizedTest
   @CsvSource(
       delimiter = '`',
       value = {
+        "shape: {split: {metres: {by: '-', into: [a]}}} ` only varchar can be split",
+        "shape: {split: {loom: {by: '-', into: [a, roll]}}} ` There is a column [roll] already",
+        "shape: {split: {loom: {by: '', into: [a]}}} ` [by] must have at least one character",
+        "shape: {split: {loom: '-'}} ` [split] is written split: {roll_id:",
+        "shape: {combine: {roll: {columns: [loom]}}} ` There is a column [roll] already",
+        "keep: regexp_like(loom, '(a') ` [(a] is no pattern: missing closing )",
+        "keep: regexp_like(loom, note) ` wants its pattern as a constant",
         "fill: {columns: [woven], with: loom} ` [woven] is date and cannot be filled with varchar",
         "fill: {columns: [metres], from: before} ` [order] is missing",
         "sample: {share: 200%} ` Invalid share [200%]",

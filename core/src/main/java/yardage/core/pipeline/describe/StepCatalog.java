@@ -32,11 +32,12 @@ public final class StepCatalog {
                   "reads the table as it was: a snapshot's number, or a date or time in UTC")),
           fields(
               "shape",
-              "Cleans texts, casts, renames, sets, drops and orders columns, in this order.",
+              "Cleans texts, renames, splits and combines, casts, sets, drops and orders columns, in this order.",
               Inputs.ONE,
               List.of(
                   "{trim: {of: text}, rename: {len_m: metres}, set: {woven_on: cast(woven_at as date)}, drop: [operator_note]}",
                   "{collapse: [name], cast: {metres: \"decimal(9, 2)\"}, if-wrong: set-aside}",
+                  "{split: {loom_code: {by: \"-\", into: [kind, number]}}, combine: {place: {columns: [mill, hall], with: \", \"}}}",
                   "{rename: {\"src_*\": \"*\"}, drop: {like: [\"tmp_*\"]}, order: [roll_id]}"),
               Field.of("trim", COLUMN_CHOICE, "texts that lose the blanks at their ends"),
               Field.of(
@@ -53,6 +54,21 @@ public final class StepCatalog {
                   "rename",
                   RENAMES,
                   "old names to new ones; both may have * for any run of characters"),
+              Field.of(
+                      "split",
+                      NAMED_FIELDS,
+                      "texts to cut into new columns, by the column; what there is no part for is null")
+                  .holding(
+                      Field.of("by", TEXT, "the separator").needed(),
+                      Field.of("into", COLUMNS, "the new columns; the last one has what is left")
+                          .needed()),
+              Field.of(
+                      "combine",
+                      NAMED_FIELDS,
+                      "new columns that are others put together as one text; nulls are passed over")
+                  .holding(
+                      Field.of("columns", COLUMNS, "the columns, in this order").needed(),
+                      Field.of("with", TEXT, "what stands between them").otherwise("a blank")),
               Field.of(
                   "set", EXPRESSIONS, "columns computed from the row, new or in place of old ones"),
               Field.of("drop", COLUMN_CHOICE, "columns that go"),
@@ -300,14 +316,21 @@ public final class StepCatalog {
               "calendar",
               "A row for each day of a range: ISO weeks, quarters, a fiscal year.",
               Inputs.NONE,
-              List.of("{first: 2026-01-01, last: 2030-12-31, fiscal-start: 4}"),
+              List.of(
+                  "{first: 2026-01-01, last: 2030-12-31, fiscal-start: 4}",
+                  "{first: 2026-01-01, last: 2026-12-31, holidays: {step: days_off, day: free_on, name: called}}"),
               Field.of("first", TEXT, "the first day").needed(),
               Field.of("last", TEXT, "the last day").needed(),
               Field.of(
                       "fiscal-start",
                       COUNT,
                       "the month that a fiscal year starts with; it is named by the year it ends in")
-                  .otherwise("1")),
+                  .otherwise("1"),
+              Field.of("holidays", FIELDS, "days off; adds is_holiday and is_working_day")
+                  .holding(
+                      Field.of("step", STEP, "the step that gives them").needed(),
+                      Field.of("day", COLUMN, "its column with the day, a date").needed(),
+                      Field.of("name", COLUMN, "its column with the name; adds holiday_name"))),
           fields(
               "dimension",
               "Brings a dimension up to date: surrogate keys stay, changes are overwritten or kept as history. All its rows come out, to be written with mode: replace.",
@@ -352,8 +375,11 @@ public final class StepCatalog {
                       Field.of("on", KEYS, "the natural key: columns, or names here to names there")
                           .needed(),
                       Field.of("at", COLUMN, "the event's time, where the dimension keeps history"),
-                      Field.of("orphans", WORD, "what a row without a member gets")
-                          .words("unknown", "set-aside")
+                      Field.of(
+                              "orphans",
+                              WORD,
+                              "what becomes of a row without a member: the unknown member, set aside, or a placeholder in the dimension, which is completed when the member comes")
+                          .words("unknown", "set-aside", "placeholder")
                           .otherwise("unknown")),
               Field.of("measures", COLUMNS, "numbers"),
               Field.of(
