@@ -187,6 +187,10 @@ public final class WeavingMills {
                     BigDecimal.valueOf(450 + 37L * p, 2)));
       }
     }
+    try (Writer out = open(inbox.resolve("reference/holidays.csv"), false)) {
+      out.write(
+          "free_on,holiday\n2026-01-01,New Year\n2026-02-16,Shuttle Day\n2026-04-03,Feast of the looms\n2026-05-01,Day of labour\n2026-12-25,Christmas\n");
+    }
     expected.add("mills", MILLS);
     expected.add("looms", LOOMS);
     expected.add("patterns", PATTERNS);

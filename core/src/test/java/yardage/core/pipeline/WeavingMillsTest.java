@@ -22,6 +22,7 @@ import yardage.demo.WeavingMills;
 class WeavingMillsTest {
   private static final List<String> FEEDS =
       List.of(
+          "holidays",
           "mills",
           "looms",
           "patterns",
@@ -135,7 +136,11 @@ class WeavingMillsTest {
                 expected.count("shipments.known") + expected.count("shipments.unknown"),
                 expected.count("shipments.unknown"))),
         lake.query(
-            "select count(*), count(case when pattern_key = -1 then 1 end) from star.fact_shipment"));
+            "select count(*), count(case when p.is_placeholder then 1 end) from star.fact_shipment s join star.dim_pattern p on s.pattern_key = p.pattern_key where p.pattern_key > 0"));
+    assertEquals(
+        List.of(List.of(5L, "Shuttle Day")),
+        lake.query(
+            "select count(*), max(holiday_name) from star.dim_day where is_holiday and not is_working_day"));
   }
 
   @Test
