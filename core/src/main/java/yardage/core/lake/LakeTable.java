@@ -28,7 +28,6 @@ import org.apache.iceberg.expressions.Expressions;
 import org.apache.iceberg.io.CloseableIterable;
 import org.apache.iceberg.parquet.ParquetMetricsRowGroupFilter;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
-import org.apache.parquet.io.LocalInputFile;
 import yardage.core.column.Schema;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ScanSource;
@@ -369,7 +368,7 @@ public final class LakeTable {
       List<DataFileReader.Wanted> wanted,
       StepTally tally,
       BatchConsumer out) {
-    try (DataFileReader reader = new DataFileReader(new LocalInputFile(Path.of(file.location())))) {
+    try (DataFileReader reader = new DataFileReader(Path.of(file.location()))) {
       var footer = reader.footer();
       var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, filter);
       int from = rowGroup < 0 ? 0 : rowGroup;

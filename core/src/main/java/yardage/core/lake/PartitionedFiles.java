@@ -9,6 +9,7 @@ import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -25,7 +26,6 @@ import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
 import org.apache.iceberg.parquet.ParquetUtil;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
-import org.apache.parquet.io.LocalOutputFile;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -38,7 +38,9 @@ import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
 import yardage.core.exec.RowOrder;
 import yardage.core.format.parquet.DataFileWriter;
+import yardage.core.format.parquet.LocalFiles;
 import yardage.core.format.parquet.RowGroup;
+import yardage.core.format.parquet.RowGroupMerge;
 
 /**
  * Rows on their way into data files. All workers share one open file per partition, so a partition
@@ -50,6 +52,9 @@ import yardage.core.format.parquet.RowGroup;
 final class PartitionedFiles {
   private static final int ROW_GROUP_ROWS = 1 << 20;
   private static final long ROW_GROUP_BYTES = 64L << 20;
+
+  /** Compressed, which is a third of what it is to who reads it. */
+  private static final long COPIED_GROUP_BYTES = 32L << 20;
 
   private final Schema schema;
   private final PartitionSpec spec;
@@ -219,6 +224,11 @@ final class PartitionedFiles {
     private ColumnBuilder[] buffer;
     private int rows;
     private volatile long bytes;
+
+    /** Row groups that are copied, until they make one. */
+    private RowGroupMerge copied;
+
+    private volatile long copiedBytes;
     private DataFileWriter writer;
     private Path file;
 
@@ -228,7 +238,37 @@ final class PartitionedFiles {
     }
 
     private long bufferedBytes() {
-      return bytes;
+      return bytes + copiedBytes;
+    }
+
+    /**
+     * Takes all rows of a file of this table, page by page as they are.
+     *
+     * @return false, and nothing was taken, when that cannot be: its rows must be read then
+     */
+    boolean copy(Path from) {
+      if (!order.isEmpty()) {
+        // Rows are sorted over a whole row group.
+        return false;
+      }
+      boolean full;
+      long more;
+      synchronized (this) {
+        if (copied == null) {
+          copied = new RowGroupMerge(fileSchema);
+        }
+        if (!copied.take(from)) {
+          return false;
+        }
+        more = copied.sizeBytes() - copiedBytes;
+        copiedBytes = copied.sizeBytes();
+        full = copied.rowCount() >= ROW_GROUP_ROWS || copiedBytes >= COPIED_GROUP_BYTES;
+      }
+      grew(more);
+      if (full) {
+        flush();
+      }
+      return true;
     }
 
     void append(Batch batch) {
@@ -266,35 +306,43 @@ final class PartitionedFiles {
       }
     }
 
-    /** Encodes what waits and writes it as a row group. */
+    /** Encodes what waits and writes it as row groups. */
     void flush() {
-      List<Column> columns;
+      Optional<List<Column>> columns = Optional.empty();
+      Optional<RowGroup> whole = Optional.empty();
       long freed;
       synchronized (this) {
-        if (rows == 0) {
-          return;
+        if (rows > 0) {
+          columns = Optional.of(Arrays.stream(buffer).map(ColumnBuilder::build).toList());
         }
-        columns = Arrays.stream(buffer).map(ColumnBuilder::build).toList();
-        freed = bytes;
+        if (copied != null && copied.rowCount() > 0) {
+          whole = Optional.of(copied.finish());
+        }
+        freed = bytes + copiedBytes;
         buffer = null;
         rows = 0;
         bytes = 0;
+        copiedBytes = 0;
       }
-      RowGroup group = RowGroup.encode(sorted(columns), fileSchema);
+      whole.ifPresent(this::write);
+      columns.ifPresent(c -> write(RowGroup.encode(sorted(c), fileSchema)));
+      reservation.tryResize(bufferedBytes.addAndGet(-freed));
+    }
+
+    private void write(RowGroup group) {
       synchronized (fileLock) {
         if (writer == null) {
           file =
               dataFolder.resolve(
                   folder + "rows-" + run + "-" + fileNumber.getAndIncrement() + ".parquet");
           staging.note(file);
-          writer = new DataFileWriter(new LocalOutputFile(file), fileSchema);
+          writer = new DataFileWriter(LocalFiles.output(file), fileSchema);
         }
         writer.write(group);
         if (writer.bytesSoFar() >= targetBytes) {
           closeFile();
         }
       }
-      reservation.tryResize(bufferedBytes.addAndGet(-freed));
     }
 
     private List<Column> sorted(List<Column> columns) {

@@ -29,9 +29,14 @@ final class ChunkDecoder extends PagedColumn {
     if (page == null) {
       dictionary = null;
     } else {
-      byte[] bytes = page.getBytes().toByteArray();
-      dictionary = plain(bytes, 0, page.getDictionarySize(), null, page.getDictionarySize());
+      dictionary =
+          dictionary(page.getBytes().toByteArray(), page.getDictionarySize(), descriptor, type);
     }
+  }
+
+  /** The values of a dictionary, from its bytes as they are when inflated. */
+  static Column dictionary(byte[] bytes, int size, ColumnDescriptor descriptor, Type type) {
+    return plain(bytes, 0, size, null, size, descriptor, type);
   }
 
   /** A page of a leaf that may repeat: its levels, and its values without the places of nulls. */
@@ -106,7 +111,7 @@ final class ChunkDecoder extends PagedColumn {
   private Column values(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {
     Encoding encoding = page.getValueEncoding();
     if (encoding == Encoding.PLAIN) {
-      return plain(b, at, values, nulls, rows);
+      return plain(b, at, values, nulls, rows, descriptor, type);
     }
     if (encoding == Encoding.RLE_DICTIONARY || encoding == Encoding.PLAIN_DICTIONARY) {
       return fromDictionary(b, at, values, nulls, rows);
@@ -137,7 +142,14 @@ final class ChunkDecoder extends PagedColumn {
     return dictionary.gather(byRow, rows);
   }
 
-  private Column plain(byte[] b, int at, int values, long[] nulls, int rows) {
+  private static Column plain(
+      byte[] b,
+      int at,
+      int values,
+      long[] nulls,
+      int rows,
+      ColumnDescriptor descriptor,
+      Type type) {
     boolean dense = nulls == null;
     return switch (type.kind()) {
       case INT, DATE -> {

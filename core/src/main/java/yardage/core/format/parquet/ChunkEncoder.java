@@ -51,7 +51,7 @@ final class ChunkEncoder {
     page.clear();
     for (int e = 0; e < entries; e++) {
       present[0] = entryRows[e];
-      putPlain(column, 1, type);
+      putPlain(page, column, present, 1, type);
     }
     byte[] compressed = PageCodecs.compress(page.bytes, page.length);
     return Optional.of(
@@ -144,25 +144,32 @@ final class ChunkEncoder {
   /** The first {@code values} rows of {@link #present}, as codes where there is a dictionary. */
   private void putValues(Column column, PrimitiveType type, int values, int entries) {
     if (entries >= 0) {
-      int bitWidth = entries <= 1 ? 0 : 32 - Integer.numberOfLeadingZeros(entries - 1);
-      page.putByte(bitWidth);
-      if (bitWidth == 0) {
-        page.putRepeatedRun(0, values, 0);
-      } else {
-        int[] packed = new int[values];
-        boolean constant = true;
-        for (int i = 0; i < values; i++) {
-          packed[i] = codes[present[i]];
-          constant &= packed[i] == packed[0];
-        }
-        if (constant && values > 0) {
-          page.putRepeatedRun(packed[0], values, bitWidth);
-        } else {
-          page.putPackedRun(packed, 0, values, bitWidth);
-        }
+      int[] packed = new int[values];
+      for (int i = 0; i < values; i++) {
+        packed[i] = codes[present[i]];
       }
+      putCodes(page, packed, values, entries);
     } else {
-      putPlain(column, values, type);
+      putPlain(page, column, present, values, type);
+    }
+  }
+
+  /**
+   * Codes as a page has them: their width, then runs.
+   *
+   * @param entries how many the dictionary has so far
+   */
+  static void putCodes(PageBuffer page, int[] codes, int count, int entries) {
+    int bitWidth = entries <= 1 ? 0 : 32 - Integer.numberOfLeadingZeros(entries - 1);
+    page.putByte(bitWidth);
+    boolean constant = true;
+    for (int i = 1; i < count && constant; i++) {
+      constant = codes[i] == codes[0];
+    }
+    if (bitWidth == 0 || constant && count > 0) {
+      page.putRepeatedRun(bitWidth == 0 ? 0 : codes[0], count, bitWidth);
+    } else {
+      page.putPackedRun(codes, 0, count, bitWidth);
     }
   }
 
@@ -321,13 +328,13 @@ final class ChunkEncoder {
     return t.equalAt(a, t, b);
   }
 
-  /** The plain encoding of the first {@code values} rows of {@link #present}. */
-  private void putPlain(Column column, int values, PrimitiveType type) {
+  /** The plain encoding of the first {@code values} of some rows. */
+  static void putPlain(PageBuffer page, Column column, int[] rows, int values, PrimitiveType type) {
     if (column instanceof BooleanColumn c) {
       for (int i = 0; i < values; i += 8) {
         int bits = 0;
         for (int k = i; k < Math.min(values, i + 8); k++) {
-          bits |= c.values()[present[k]] << k - i;
+          bits |= c.values()[rows[k]] << k - i;
         }
         page.putByte(bits);
       }
@@ -337,30 +344,30 @@ final class ChunkEncoder {
     if (column instanceof IntColumn c) {
       int[] v = c.values();
       for (int i = 0; i < values; i++) {
-        page.putInt(v[present[i]]);
+        page.putInt(v[rows[i]]);
       }
     } else if (column instanceof LongColumn c) {
       long[] v = c.values();
       if (type.getPrimitiveTypeName() == PrimitiveTypeName.INT32) {
         for (int i = 0; i < values; i++) {
-          page.putInt((int) v[present[i]]);
+          page.putInt((int) v[rows[i]]);
         }
       } else {
         for (int i = 0; i < values; i++) {
-          page.putLong(v[present[i]]);
+          page.putLong(v[rows[i]]);
         }
       }
     } else if (column instanceof DoubleColumn c) {
       double[] v = c.values();
       for (int i = 0; i < values; i++) {
-        page.putLong(Double.doubleToRawLongBits(v[present[i]]));
+        page.putLong(Double.doubleToRawLongBits(v[rows[i]]));
       }
     } else {
       TextColumn t = (TextColumn) column;
       byte[] b = t.bytes();
       for (int i = 0; i < values; i++) {
-        int start = t.start(present[i]);
-        int length = t.end(present[i]) - start;
+        int start = t.start(rows[i]);
+        int length = t.end(rows[i]) - start;
         page.putInt(length);
         page.putBytes(b, start, length);
       }

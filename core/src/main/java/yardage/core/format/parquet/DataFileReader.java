@@ -2,6 +2,7 @@ package yardage.core.format.parquet;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -9,9 +10,12 @@ import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
+import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
-import org.apache.parquet.io.InputFile;
+import org.apache.parquet.internal.column.columnindex.ColumnIndex;
+import org.apache.parquet.internal.column.columnindex.OffsetIndex;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
@@ -23,7 +27,7 @@ import yardage.core.format.FileFormatException;
  * Reads one Parquet file, a row group at a time, only the columns asked for. One thread at a time.
  */
 public final class DataFileReader implements AutoCloseable {
-  private final InputFile file;
+  private final Path file;
   private final ParquetFileReader reader;
 
   /**
@@ -32,10 +36,22 @@ public final class DataFileReader implements AutoCloseable {
    */
   public record Wanted(int fieldId, Type type) {}
 
-  public DataFileReader(InputFile file) {
+  /**
+   * @throws FileFormatException when it is not there, or no Parquet file
+   */
+  public DataFileReader(Path file) {
+    this(file, new PageCodecs());
+  }
+
+  /** One that gives pages as they stand in the file, compressed. */
+  static DataFileReader raw(Path file) {
+    return new DataFileReader(file, PageCodecs.asTheyAre());
+  }
+
+  private DataFileReader(Path file, CompressionCodecFactory codecs) {
     this.file = file;
     try {
-      reader = ParquetFileReader.open(file, new PlainReadOptions(new PageCodecs()));
+      reader = ParquetFileReader.open(LocalFiles.input(file), new PlainReadOptions(codecs));
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
@@ -52,6 +68,20 @@ public final class DataFileReader implements AutoCloseable {
 
   public long rowCount() {
     return reader.getRecordCount();
+  }
+
+  /** The pages of some columns of a row group. */
+  PageReadStore rowGroup(int ordinal, List<ColumnDescriptor> columns) throws IOException {
+    reader.setRequestedSchema(columns);
+    return reader.readRowGroup(ordinal);
+  }
+
+  Optional<ColumnIndex> columnIndex(ColumnChunkMetaData chunk) throws IOException {
+    return Optional.ofNullable(reader.readColumnIndex(chunk));
+  }
+
+  Optional<OffsetIndex> offsetIndex(ColumnChunkMetaData chunk) throws IOException {
+    return Optional.ofNullable(reader.readOffsetIndex(chunk));
   }
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */

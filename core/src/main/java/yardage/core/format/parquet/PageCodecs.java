@@ -14,7 +14,7 @@ import org.apache.parquet.hadoop.metadata.CompressionCodecName;
 import org.xerial.snappy.Snappy;
 
 /** Page compression: zstd for writing; for reading also what other writers use. */
-final class PageCodecs implements CompressionCodecFactory {
+class PageCodecs implements CompressionCodecFactory {
   /**
    * Level 1 compresses cloth records about threefold at several hundred MB/s a core; higher levels
    * cost more than they save.
@@ -33,6 +33,32 @@ final class PageCodecs implements CompressionCodecFactory {
     int n = CONTEXT.get().compressByteArray(out, 0, out.length, bytes, 0, length);
     return java.util.Arrays.copyOf(out, n);
   }
+
+  /** For those who copy pages: nothing is inflated. */
+  static CompressionCodecFactory asTheyAre() {
+    return new PageCodecs() {
+      @Override
+      public BytesInputDecompressor getDecompressor(CompressionCodecName codec) {
+        return AS_IT_IS;
+      }
+    };
+  }
+
+  private static final CompressionCodecFactory.BytesInputDecompressor AS_IT_IS =
+      new CompressionCodecFactory.BytesInputDecompressor() {
+        @Override
+        public BytesInput decompress(BytesInput bytes, int size) {
+          return bytes;
+        }
+
+        @Override
+        public void decompress(ByteBuffer in, int inSize, ByteBuffer out, int outSize) {
+          throw new UnsupportedOperationException("Pages are copied through arrays");
+        }
+
+        @Override
+        public void release() {}
+      };
 
   @Override
   public BytesInputCompressor getCompressor(CompressionCodecName codec) {
@@ -55,7 +81,12 @@ final class PageCodecs implements CompressionCodecFactory {
     };
   }
 
-  private static byte[] zstd(byte[] in, int size) throws IOException {
+  /** How many bytes a zstd frame says that it holds; negative when it does not say. */
+  static long inflatedSize(byte[] frame) {
+    return Zstd.getFrameContentSize(frame);
+  }
+
+  static byte[] zstd(byte[] in, int size) throws IOException {
     byte[] out = new byte[size];
     try {
       int n = INFLATER.get().decompressByteArray(out, 0, size, in, 0, in.length);

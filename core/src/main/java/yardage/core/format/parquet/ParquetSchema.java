@@ -64,7 +64,7 @@ public final class ParquetSchema {
         group.getFields().stream().map(f -> new Type.Part(f.getName(), type(f))).toList());
   }
 
-  private static Type primitive(PrimitiveType type) {
+  static Type primitive(PrimitiveType type) {
     LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
     if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {
       // Wider decimals than ours come as doubles rather than not at all.

@@ -13,7 +13,7 @@ public final class RowGroup {
   private final int rowCount;
   private final List<EncodedChunk> chunks;
 
-  private RowGroup(int rowCount, List<EncodedChunk> chunks) {
+  RowGroup(int rowCount, List<EncodedChunk> chunks) {
     this.rowCount = rowCount;
     this.chunks = chunks;
   }

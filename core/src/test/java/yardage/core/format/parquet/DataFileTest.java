@@ -1,6 +1,7 @@
 package yardage.core.format.parquet;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertNotNull;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
@@ -13,19 +14,20 @@ import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.LongSummaryStatistics;
 import java.util.SplittableRandom;
 import java.util.stream.Stream;
 import org.apache.iceberg.Schema;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
 import org.apache.iceberg.types.Types;
 import org.apache.parquet.PlainReadOptions;
+import org.apache.parquet.column.Encoding;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.example.data.Group;
 import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.ColumnIOFactory;
 import org.apache.parquet.io.LocalInputFile;
-import org.apache.parquet.io.LocalOutputFile;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
 import org.apache.parquet.schema.MessageType;
@@ -88,7 +90,7 @@ class DataFileTest {
     List<Column> columns = columns(shape[0], shape[1], shape[2]);
     Path file = folder.resolve("rows.parquet");
     MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
-    try (DataFileWriter writer = new DataFileWriter(new LocalOutputFile(file), schema)) {
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
       writer.write(RowGroup.encode(columns, schema));
       writer.write(RowGroup.encode(columns, schema));
       writer.finish();
@@ -99,7 +101,7 @@ class DataFileTest {
     for (int c = 0; c < TYPES.size(); c++) {
       wanted.add(new DataFileReader.Wanted(c + 1, TYPES.get(c)));
     }
-    try (DataFileReader reader = new DataFileReader(new LocalInputFile(file))) {
+    try (DataFileReader reader = new DataFileReader(file)) {
       for (int g = 0; g < reader.rowGroupCount(); g++) {
         reader.readRowGroup(g, wanted, b -> ours.addAll(Rows.rows(List.of(b))));
       }
@@ -133,6 +135,73 @@ class DataFileTest {
     return theirs;
   }
 
+  /** Files of unlike dictionaries, of several pages and row groups, and of nulls alone. */
+  @Test
+  void copiedRowGroupsHoldTheSameRowsInTheSameOrder() throws IOException {
+    MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
+    RowGroupMerge merge = new RowGroupMerge(schema);
+    List<List<Object>> written = new ArrayList<>();
+    int[][] shapes = {
+      {3_000, 40, 7},
+      {2_000, 2_000, 0},
+      {1_024, 3, 1},
+      {70_000, 30_000, 5},
+      {40_000, 2_900, 0},
+      {3_000, 90, 7},
+      {5_000, 1, 0}
+    };
+    for (int s = 0; s < shapes.length; s++) {
+      List<Column> columns = columns(shapes[s][0], shapes[s][1], shapes[s][2]);
+      Path file = folder.resolve("part-" + s);
+      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+        for (int g = 0; g < (s == 0 ? 2 : 1); g++) {
+          writer.write(RowGroup.encode(columns, schema));
+          written.addAll(Rows.rows(List.of(new Batch(columns, shapes[s][0], 0))));
+        }
+        writer.finish();
+      }
+      assertTrue(merge.take(file));
+    }
+    Path small = folder.resolve("small");
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(small), schema)) {
+      writer.write(RowGroup.encode(columns(1_023, 5, 0), schema));
+      writer.finish();
+    }
+    Path whole = folder.resolve("whole");
+    int rows;
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
+      assertFalse(merge.take(small), "its pages are too small to keep");
+      rows = merge.rowCount();
+      writer.write(merge.finish());
+      assertEquals(0, merge.rowCount());
+      assertEquals(0, merge.sizeBytes());
+      writer.finish();
+    }
+
+    assertEquals(written.size(), rows);
+    assertEquals(written, readByTheLibrary(whole, schema));
+    try (ParquetFileReader reader =
+        ParquetFileReader.open(new LocalInputFile(whole), new PlainReadOptions(new PageCodecs()))) {
+      assertEquals(1, reader.getRowGroups().size());
+      var numbers = reader.getRowGroups().get(0).getColumns().get(1);
+      assertEquals(
+          written.stream().filter(r -> r.get(1) == null).count(),
+          numbers.getStatistics().getNumNulls());
+      LongSummaryStatistics all =
+          written.stream()
+              .filter(r -> r.get(1) != null)
+              .mapToLong(r -> (Long) r.get(1))
+              .summaryStatistics();
+      assertEquals(all.getMin(), numbers.getStatistics().genericGetMin());
+      assertEquals(all.getMax(), numbers.getStatistics().genericGetMax());
+      assertEquals(
+          new java.util.HashSet<>(List.of(Encoding.PLAIN, Encoding.RLE_DICTIONARY, Encoding.RLE)),
+          numbers.getEncodings(),
+          "where the dictionary was full, values stand in the place of codes");
+      assertNotNull(reader.readColumnIndex(numbers));
+    }
+  }
+
   @Test
   void exportsAreReadByAnotherReader() throws IOException {
     List<Column> columns = columns(5_000, 300, 7);
@@ -160,7 +229,7 @@ class DataFileTest {
     List<Column> columns = columns(50_000, 300, 7);
     Path file = folder.resolve("rows.parquet");
     MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
-    try (DataFileWriter writer = new DataFileWriter(new LocalOutputFile(file), schema)) {
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
       writer.write(RowGroup.encode(columns, schema));
       writer.finish();
     }

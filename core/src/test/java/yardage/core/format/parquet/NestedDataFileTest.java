@@ -1,6 +1,7 @@
 package yardage.core.format.parquet;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
 import java.nio.file.Path;
@@ -20,7 +21,6 @@ import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.ColumnIOFactory;
 import org.apache.parquet.io.LocalInputFile;
-import org.apache.parquet.io.LocalOutputFile;
 import org.apache.parquet.schema.MessageType;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -79,13 +79,13 @@ class NestedDataFileTest {
       MessageType schema =
           ParquetSchemaUtil.convert(new Schema(NestedField.optional(1, "v", ICEBERG)), "table");
       Path file = folder.resolve("nested-" + rows + ".parquet");
-      try (DataFileWriter writer = new DataFileWriter(new LocalOutputFile(file), schema)) {
+      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
         writer.write(RowGroup.encode(List.of(column), schema));
         writer.finish();
       }
 
       List<Object> ours = new ArrayList<>();
-      try (DataFileReader reader = new DataFileReader(new LocalInputFile(file))) {
+      try (DataFileReader reader = new DataFileReader(file)) {
         reader.readRowGroup(
             0,
             List.of(new DataFileReader.Wanted(1, TYPE)),
@@ -95,6 +95,35 @@ class NestedDataFileTest {
       assertEquals(values, ours, "seed " + seed);
       assertEquals(values, libraryReads(file, schema), "seed " + seed);
     }
+  }
+
+  @Test
+  void nestedRowGroupsAreCopied() throws IOException {
+    SplittableRandom random = new SplittableRandom(Long.getLong("yardage.seed", 17));
+    MessageType schema =
+        ParquetSchemaUtil.convert(new Schema(NestedField.optional(1, "v", ICEBERG)), "table");
+    RowGroupMerge merge = new RowGroupMerge(schema);
+    List<Object> values = new ArrayList<>();
+    for (int rows : new int[] {2_000, ChunkEncoder.PAGE_ROWS + 4_000, 1_500}) {
+      List<Object> own = new ArrayList<>();
+      for (int r = 0; r < rows; r++) {
+        own.add(random(TYPE, random));
+      }
+      values.addAll(own);
+      Path file = folder.resolve("part-" + rows);
+      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+        writer.write(RowGroup.encode(List.of(Rows.column(TYPE, own)), schema));
+        writer.finish();
+      }
+      assertTrue(merge.take(file));
+    }
+    Path whole = folder.resolve("whole");
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
+      writer.write(merge.finish());
+      writer.finish();
+    }
+
+    assertEquals(values, libraryReads(whole, schema));
   }
 
   private static List<Object> libraryReads(Path file, MessageType schema) throws IOException {
