@@ -40,6 +40,7 @@ public abstract sealed class ColumnBuilder
       return parts.get(0);
     }
     ColumnBuilder builder = of(type);
+    builder.reserve(parts.stream().mapToInt(Column::size).sum());
     for (Column part : parts) {
       builder.appendAll(part);
     }
@@ -57,6 +58,14 @@ public abstract sealed class ColumnBuilder
     reserve(to - from);
     for (int i = from; i < to; i++) {
       append(source, rows[i]);
+    }
+  }
+
+  /** Appends rows {@code [from, to)} of {@code source}. */
+  public void appendRange(Column source, int from, int to) {
+    reserve(to - from);
+    for (int i = from; i < to; i++) {
+      append(source, i);
     }
   }
 

@@ -166,6 +166,17 @@ final class FixedBuilders {
     }
 
     @Override
+    public void appendRange(Column source, int from, int to) {
+      if (source.hasNulls()) {
+        super.appendRange(source, from, to);
+        return;
+      }
+      reserve(to - from);
+      System.arraycopy(((IntColumn) source).values(), from, values, size, to - from);
+      size += to - from;
+    }
+
+    @Override
     void appendDefault() {
       reserve(1);
       values[size++] = 0;
@@ -263,6 +274,17 @@ final class FixedBuilders {
     }
 
     @Override
+    public void appendRange(Column source, int from, int to) {
+      if (source.hasNulls()) {
+        super.appendRange(source, from, to);
+        return;
+      }
+      reserve(to - from);
+      System.arraycopy(((LongColumn) source).values(), from, values, size, to - from);
+      size += to - from;
+    }
+
+    @Override
     void appendDefault() {
       reserve(1);
       values[size++] = 0;
@@ -351,6 +373,17 @@ final class FixedBuilders {
       reserve(source.size());
       System.arraycopy(((DoubleColumn) source).values(), 0, values, size, source.size());
       size += source.size();
+    }
+
+    @Override
+    public void appendRange(Column source, int from, int to) {
+      if (source.hasNulls()) {
+        super.appendRange(source, from, to);
+        return;
+      }
+      reserve(to - from);
+      System.arraycopy(((DoubleColumn) source).values(), from, values, size, to - from);
+      size += to - from;
     }
 
     @Override
