@@ -149,12 +149,16 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
       return i;
     }
 
-    /** Takes over what others have grouped. */
-    void joinAll(Groups other) {
+    /**
+     * Takes over what others have grouped.
+     *
+     * @param called what they call each text here
+     */
+    void joinAll(Groups other, int[] called) {
       for (int i = 0; i < parent.length; i++) {
         if (other.best[i] > 0) {
-          join(i, other.of(i), 0);
-          best[i] = Math.max(best[i], other.best[i]);
+          join(called[i], called[other.of(i)], 0);
+          best[called[i]] = Math.max(best[called[i]], other.best[i]);
         }
       }
     }

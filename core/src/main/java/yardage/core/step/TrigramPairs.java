@@ -56,6 +56,12 @@ record TrigramPairs(
               Arrays.sort(set);
             });
     int[] order = byBlockAndSize(sets);
+    // From here on texts are called by their place in this order, so that those of a block lie side
+    // by side in memory.
+    int[][] placed = new int[n][];
+    for (int k = 0; k < n; k++) {
+      placed[k] = sets[order[k]].clone();
+    }
     List<Piece> pieces = new ArrayList<>();
     int from = 0;
     while (from < n) {
@@ -63,7 +69,7 @@ record TrigramPairs(
       long entries = 0;
       int to = from;
       while (to < n && (entries < ENTRIES_A_PASS || blockOf[order[to]] == blockOf[order[to - 1]])) {
-        long p = prefix(sets[order[to++]].length);
+        long p = prefix(placed[to++].length);
         entries += p * (p - 1) / 2;
       }
       // A power of two, so that a trigram's pass costs no division.
@@ -81,14 +87,14 @@ record TrigramPairs(
             .parallel()
             .mapToObj(
                 lane -> {
-                  Lane mine = new Lane(sets, order);
+                  Lane mine = new Lane(placed, order);
                   for (int p = lane; p < pieces.size(); p += LANES) {
                     mine.look(pieces.get(p));
                   }
                   return mine.groups;
                 })
             .toList();
-    found.forEach(groups::joinAll);
+    found.forEach(f -> groups.joinAll(f, order));
   }
 
   /** Texts {@code order[from, to)} and the trigrams of one pass. */
@@ -122,7 +128,11 @@ record TrigramPairs(
     return out;
   }
 
-  private static final long ENTRIES_A_PASS = 500_000;
+  /**
+   * Few enough that an index of them stays in the processor's own cache: 20 times as many cost half
+   * as much again.
+   */
+  private static final long ENTRIES_A_PASS = 24_000;
 
   /** So many of a text's first trigrams hold two that it has in common with any text it is like. */
   private int prefix(int size) {
@@ -149,6 +159,9 @@ record TrigramPairs(
     private final Index index = new Index(1 << 16);
     private final LikenessStep.Groups groups = new LikenessStep.Groups(texts.length);
 
+    /**
+     * @param sets trigrams by place in {@code order}
+     */
     Lane(int[][] sets, int[] order) {
       this.sets = sets;
       this.order = order;
@@ -161,47 +174,48 @@ record TrigramPairs(
         if ((k & 1023) == 0) {
           cancel.check();
         }
-        int i = order[k];
-        int[] set = sets[i];
+        int[] set = sets[k];
         int p = prefix(set.length);
         // Texts of other blocks are never met; what hashes alike by chance is told apart later.
-        long block = blockOf[i] * 0xD1B54A32D192ED03L;
+        long block = blockOf[order[k]] * 0xD1B54A32D192ED03L;
         for (int x = 0; x < p; x++) {
           if ((set[x] & passes - 1) != piece.pass()) {
             continue;
           }
           for (int y = x + 1; y < p; y++) {
-            visit(mixed(((long) set[x] << 32 | set[y]) + block), i);
+            visit(mixed(((long) set[x] << 32 | set[y]) + block), k);
           }
           // Texts with hardly a trigram may have just one in common.
           if (isTiny(set.length)) {
-            visit(mixed(set[x] + block), i);
+            visit(mixed(set[x] + block), k);
           }
         }
       }
     }
 
     /** Compares a text with those of the same key before it, and adds it to them. */
-    private void visit(long key, int i) {
+    private void visit(long key, int k) {
       int slot = index.slot(key);
-      int shortest = shortest(sets[i].length);
+      int length = sets[k].length;
+      int shortest = shortest(length);
+      int mine = groups.of(k);
       for (int e = index.heads[slot] - 1; e >= 0; e = index.next[e] - 1) {
-        int j = index.items[e];
-        if (blockOf[j] != blockOf[i]) {
-          continue;
-        }
         // Newer entries come first and are longer: behind one that is too short all are.
-        if (sets[j].length < shortest) {
+        if (index.lengths[e] < shortest) {
           break;
         }
-        if (groups.of(i) != groups.of(j)) {
-          double share = share(sets[i], sets[j], least);
-          if (share >= least) {
-            groups.join(i, j, share);
-          }
+        int j = index.items[e];
+        if (mine == groups.of(j)) {
+          continue;
+        }
+        double share = share(sets[k], sets[j], least);
+        // Keys of two blocks may be the same by chance.
+        if (share >= least && blockOf[order[j]] == blockOf[order[k]]) {
+          groups.join(k, j, share);
+          mine = groups.of(k);
         }
       }
-      index.add(slot, key, i);
+      index.add(slot, key, k, length);
     }
   }
 
@@ -234,6 +248,7 @@ record TrigramPairs(
     private int[] heads;
     private int[] next = new int[1 << 16];
     private int[] items = new int[1 << 16];
+    private int[] lengths = new int[1 << 16];
     private int size;
     private int used;
 
@@ -258,12 +273,14 @@ record TrigramPairs(
       return at;
     }
 
-    void add(int slot, long key, int item) {
+    void add(int slot, long key, int item, int length) {
       if (size == items.length) {
         next = Arrays.copyOf(next, size * 2);
         items = Arrays.copyOf(items, size * 2);
+        lengths = Arrays.copyOf(lengths, size * 2);
       }
       items[size] = item;
+      lengths[size] = length;
       next[size] = heads[slot];
       if (heads[slot] == 0) {
         keys[slot] = key;
