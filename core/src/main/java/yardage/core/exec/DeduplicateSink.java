@@ -284,6 +284,8 @@ final class DeduplicateSink implements Sink {
 
     Meeting(List<Batch> batches) {
       this.batches = batches;
+      // What workers have left is mostly distinct.
+      table.expect(Math.min(batches.size() * LOOK_UP_ROWS, PART_ROWS / 2));
       begin();
     }
 
