@@ -16,7 +16,7 @@ function Line({
   differs,
 }: {
   what: keyof typeof COLOURS
-  likeness?: number
+  likeness?: number | null
   values: (string | null)[]
   differs: boolean[]
 }) {
@@ -25,7 +25,7 @@ function Line({
       <td className="font-semibold" style={{ color: COLOURS[what] }}>
         {what}
       </td>
-      {likeness !== undefined && <td className="text-right tabular-nums">{likeness.toFixed(2)}</td>}
+      {likeness !== undefined && <td className="text-right tabular-nums">{likeness?.toFixed(2)}</td>}
       {values.map((v, i) => (
         <td key={i} className={differs[i] ? 'font-semibold' : 'quiet'}>
           <Value value={v} />
@@ -35,19 +35,41 @@ function Line({
   )
 }
 
-function GroupTable({ group, columns }: { group: Group; columns: string[] }) {
-  const scored = group.rows.some((r) => r.likeness !== undefined)
+function GroupRows({ group, columns, scored }: { group: Group; columns: string[]; scored: boolean }) {
   const differs = columns.map((c) => group.differing.includes(c))
+  const width = columns.length + (scored ? 2 : 1)
+  const more = group.size - group.rows.length
   return (
-    <div className="mt-3 overflow-x-auto">
-      <p>
-        <b>{number(group.size)} rows</b>
-        {group.differing.length > 0 ? (
-          <>, unlike in {group.differing.join(', ')}</>
-        ) : (
-          ', alike in every column'
-        )}
-      </p>
+    <tbody>
+      <tr>
+        <th colSpan={width} scope="rowgroup" className="pt-3! text-left font-normal!">
+          <b>{number(group.size)} rows</b>
+          {group.differing.length > 0
+            ? `, unlike in ${group.differing.join(', ')}`
+            : ', alike in every column'}
+          {more > 0 && `; ${number(more)} of them are not shown`}
+        </th>
+      </tr>
+      {group.rows.map((r, i) => (
+        <Line
+          key={i}
+          what={fateOf(r, group)}
+          likeness={scored ? (r.likeness ?? 1) : undefined}
+          values={r.values}
+          differs={differs}
+        />
+      ))}
+      {group.made && (
+        <Line what="made" likeness={scored ? null : undefined} values={group.made} differs={differs} />
+      )}
+    </tbody>
+  )
+}
+
+function Groups({ groups, columns }: { groups: Group[]; columns: string[] }) {
+  const scored = groups.some((g) => g.rows.some((r) => r.likeness !== undefined))
+  return (
+    <div className="overflow-x-auto">
       <table className="ledger w-auto!">
         <thead>
           <tr>
@@ -60,24 +82,10 @@ function GroupTable({ group, columns }: { group: Group; columns: string[] }) {
             ))}
           </tr>
         </thead>
-        <tbody>
-          {group.rows.map((r, i) => (
-            <Line
-              key={i}
-              what={fateOf(r, group)}
-              likeness={scored ? (r.likeness ?? 1) : undefined}
-              values={r.values}
-              differs={differs}
-            />
-          ))}
-          {group.made && (
-            <Line what="made" likeness={scored ? 1 : undefined} values={group.made} differs={differs} />
-          )}
-        </tbody>
+        {groups.map((g, i) => (
+          <GroupRows key={i} group={g} columns={columns} scored={scored} />
+        ))}
       </table>
-      {group.size > group.rows.length && (
-        <p className="quiet">and {number(group.size - group.rows.length)} rows more</p>
-      )}
     </div>
   )
 }
@@ -119,9 +127,7 @@ function Duplicates({ document, step }: { document: string; step: string }) {
               <>, the largest {duplicates.data.groups.length} below</>
             )}
           </p>
-          {duplicates.data.groups.map((g, i) => (
-            <GroupTable key={i} group={g} columns={duplicates.data.columns} />
-          ))}
+          <Groups groups={duplicates.data.groups} columns={duplicates.data.columns} />
           {duplicates.data.sampled && (
             <p className="quiet">The input is long; its beginning was looked at.</p>
           )}
