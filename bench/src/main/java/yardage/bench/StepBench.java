@@ -224,7 +224,11 @@ final class StepBench {
     List<Column> in = new ArrayList<>();
     List<Column> coming = input(rows, 20);
     for (int c = 0; c < coming.size(); c++) {
-      Column before = c < 5 ? there.get(c) : nulls(there.get(0).size());
+      Type type = coming.get(c).type();
+      Column before =
+          c < 5
+              ? there.get(c)
+              : yardage.core.expr.Literal.of(type, null).column(there.get(0).size());
       in.add(
           yardage.core.column.ColumnBuilder.concat(
               coming.get(c).type(), List.of(before, coming.get(c))));
@@ -279,7 +283,9 @@ final class StepBench {
         new LongColumn(Type.BIGINT, hall, null, rows),
         new LongColumn(Type.BIGINT, hall, null, rows),
         nulls(rows),
-        nulls(rows));
+        nulls(rows),
+        yardage.core.expr.Literal.of(Type.BOOLEAN, null).column(rows),
+        yardage.core.expr.Literal.of(Type.BOOLEAN, null).column(rows));
   }
 
   /** Twenty million fact rows, each looked up in five dimensions of 10,000 members. */

@@ -1,12 +1,9 @@
 package yardage.core.lake;
 
-import java.io.IOException;
 import java.io.OutputStream;
 import java.util.Arrays;
 import java.util.List;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
-import org.apache.parquet.io.OutputFile;
-import org.apache.parquet.io.PositionOutputStream;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -14,6 +11,7 @@ import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Schema;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.format.parquet.DataFileWriter;
+import yardage.core.format.parquet.LocalFiles;
 import yardage.core.format.parquet.RowGroup;
 
 /**
@@ -33,7 +31,7 @@ public final class ParquetRows implements RowsWriter {
   public ParquetRows(Schema schema, OutputStream out) {
     this.schema = schema;
     this.fileSchema = ParquetSchemaUtil.convert(IcebergTypes.toIceberg(schema), "rows");
-    this.writer = new DataFileWriter(new Streamed(out), fileSchema);
+    this.writer = new DataFileWriter(LocalFiles.output("the answer", out), fileSchema);
     this.buffer = ColumnBuilder.of(schema);
   }
 
@@ -63,62 +61,5 @@ public final class ParquetRows implements RowsWriter {
   public void finish() {
     flush();
     writer.finish();
-  }
-
-  /** A stream that counts, as the file layer wants it; closing leaves the stream open. */
-  private record Streamed(OutputStream out) implements OutputFile {
-    @Override
-    public PositionOutputStream create(long blockSizeHint) {
-      return new PositionOutputStream() {
-        private long position;
-
-        @Override
-        public long getPos() {
-          return position;
-        }
-
-        @Override
-        public void write(int b) throws IOException {
-          out.write(b);
-          position++;
-        }
-
-        @Override
-        public void write(byte[] bytes, int from, int length) throws IOException {
-          out.write(bytes, from, length);
-          position += length;
-        }
-
-        @Override
-        public void flush() throws IOException {
-          out.flush();
-        }
-
-        @Override
-        public void close() throws IOException {
-          out.flush();
-        }
-      };
-    }
-
-    @Override
-    public PositionOutputStream createOrOverwrite(long blockSizeHint) {
-      return create(blockSizeHint);
-    }
-
-    @Override
-    public boolean supportsBlockSize() {
-      return false;
-    }
-
-    @Override
-    public long defaultBlockSize() {
-      return 0;
-    }
-
-    @Override
-    public String getPath() {
-      return "the answer";
-    }
   }
 }

@@ -67,6 +67,10 @@ public final class ColumnLineage {
     for (int c = 0; c < schema.size(); c++) {
       Set<From> out = new LinkedHashSet<>();
       for (ColumnOrigins.Origin o : origins.get(c)) {
+        if (!o.relation().matches("input[0-9]+")) {
+          // Rows that the step makes itself, as a calendar makes days.
+          continue;
+        }
         int input = Integer.parseInt(o.relation().substring("input".length()));
         out.add(new From(new At(names.get(input).text(), o.column()), o.same()));
       }

@@ -193,6 +193,13 @@ class StarTest {
                 "select day_of_month, is_holiday, is_working_day, holiday_name from mart.days order by 1")
             .toString());
     assertEquals(List.of(5L, 5L, 5L), List.of(tally.rowsIn(), tally.rightIn(), tally.rowsOut()));
+    ColumnLineage lineage = ColumnLineage.of(lake.check(calendar.formatted(", name: called")));
+    assertEquals(
+        List.of("off", "called"),
+        lineage.from(new ColumnLineage.At("days", "holiday_name")).stream()
+            .flatMap(f -> java.util.stream.Stream.of(f.at().step(), f.at().column()))
+            .toList());
+    assertTrue(lineage.from(new ColumnLineage.At("days", "iso_week")).isEmpty());
     assertTrue(
         lake.check(calendar.formatted(", name: nam"))
             .problems()

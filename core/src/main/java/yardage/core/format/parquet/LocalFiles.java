@@ -1,6 +1,7 @@
 package yardage.core.format.parquet;
 
 import java.io.BufferedOutputStream;
+import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.ByteBuffer;
@@ -38,7 +39,22 @@ public final class LocalFiles {
 
   /** A file to write, in a folder that is there. */
   public static OutputFile output(Path path) {
-    return new Blocks(path);
+    return new Output(
+        path.toString(),
+        how ->
+            new BufferedOutputStream(
+                Files.newOutputStream(
+                    path, StandardOpenOption.WRITE, StandardOpenOption.CREATE, how),
+                WRITE_BYTES));
+  }
+
+  /**
+   * A stream to write a file to; closing the file leaves the stream open.
+   *
+   * @param name for messages
+   */
+  public static OutputFile output(String name, OutputStream stream) {
+    return new Output(name, how -> new KeptOpen(stream));
   }
 
   private record InMemory(Path path, byte[] bytes) implements InputFile {
@@ -105,21 +121,20 @@ public final class LocalFiles {
     }
   }
 
-  private record Blocks(Path path) implements OutputFile {
+  /** Opens what is written to, as a new file or over one that is there. */
+  private interface Opening {
+    OutputStream open(StandardOpenOption how) throws IOException;
+  }
+
+  private record Output(String name, Opening opening) implements OutputFile {
     @Override
     public PositionOutputStream create(long blockSizeHint) throws IOException {
-      return open(StandardOpenOption.CREATE_NEW);
+      return new Counted(opening.open(StandardOpenOption.CREATE_NEW));
     }
 
     @Override
     public PositionOutputStream createOrOverwrite(long blockSizeHint) throws IOException {
-      return open(StandardOpenOption.CREATE, StandardOpenOption.TRUNCATE_EXISTING);
-    }
-
-    private PositionOutputStream open(StandardOpenOption... options) throws IOException {
-      StandardOpenOption[] all = java.util.Arrays.copyOf(options, options.length + 1);
-      all[options.length] = StandardOpenOption.WRITE;
-      return new Counted(new BufferedOutputStream(Files.newOutputStream(path, all), WRITE_BYTES));
+      return new Counted(opening.open(StandardOpenOption.TRUNCATE_EXISTING));
     }
 
     @Override
@@ -134,7 +149,23 @@ public final class LocalFiles {
 
     @Override
     public String getPath() {
-      return path.toString();
+      return name;
+    }
+  }
+
+  private static final class KeptOpen extends FilterOutputStream {
+    KeptOpen(OutputStream out) {
+      super(out);
+    }
+
+    @Override
+    public void write(byte[] bytes, int from, int count) throws IOException {
+      out.write(bytes, from, count);
+    }
+
+    @Override
+    public void close() throws IOException {
+      out.flush();
     }
   }
 
