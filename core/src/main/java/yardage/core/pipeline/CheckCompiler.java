@@ -183,19 +183,7 @@ final class CheckCompiler {
             StepTools.select(
                 List.of(StepTools.as(there.get(), "total")), "input", null, SqlNodeList.EMPTY),
             other)
-        .filter(
-            body -> {
-              boolean number = body.schema().field(0).type().isNumeric();
-              if (!number) {
-                tools.problems.problem(
-                    step,
-                    rule.there(),
-                    "wrong-type",
-                    "[%s] is %s; a total is a number, as in sum(metres) or count(*)"
-                        .formatted(rule.there().text(), body.schema().field(0).type()));
-              }
-              return number;
-            })
+        .filter(body -> isKind(rule.there(), body.schema().field(0).type(), false))
         .map(body -> new Beside(name, body, " CROSS JOIN \"%s\"".formatted(name), here.get()));
   }
 

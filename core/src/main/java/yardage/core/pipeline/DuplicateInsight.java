@@ -98,10 +98,7 @@ public record DuplicateInsight(
     for (int c = 0; c < schema.size(); c++) {
       int at = c;
       Type type = schema.field(c).type();
-      columns.add(
-          both.isEmpty()
-              ? ColumnBuilder.of(type).build()
-              : ColumnBuilder.concat(type, both.stream().map(b -> b.column(at)).toList()));
+      columns.add(ColumnBuilder.concat(type, both.stream().map(b -> b.column(at)).toList()));
     }
     return new Look(schema, columns, rows, stayed, dedupe)
         .insight(step, rows >= ENOUGH_ROWS, find.strip().toLowerCase(Locale.ROOT), most);

@@ -84,11 +84,9 @@ public record JoinInsight(
     List<Column> out = new ArrayList<>();
     for (String name : names) {
       int at = schema.indexOf(name);
-      List<Column> parts = batches.stream().map(x -> x.column(at)).toList();
       out.add(
-          parts.isEmpty()
-              ? ColumnBuilder.of(schema.field(at).type()).build()
-              : ColumnBuilder.concat(schema.field(at).type(), parts));
+          ColumnBuilder.concat(
+              schema.field(at).type(), batches.stream().map(x -> x.column(at)).toList()));
     }
     return out;
   }

@@ -176,8 +176,7 @@ final class StarReader {
           continue;
         }
         Verb.Dimension.Early early =
-            new Verb.Dimension.Early(
-                fact.from().get(0).withText(fact.from().get(0).text()), key.on(), fact.name());
+            new Verb.Dimension.Early(fact.from().get(0), key.on(), fact.name());
         steps.put(
             step.name(),
             new Step(

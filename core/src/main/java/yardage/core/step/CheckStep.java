@@ -56,8 +56,11 @@ public record CheckStep(Schema input, List<Rule> rules) implements RowStep {
       for (Rule rule : rules) {
         BooleanColumn met = (BooleanColumn) rule.met().evaluate(batch);
         int failed = 0;
+        // What was found is the same in each row, so one is enough.
         String example =
-            rule.found().map(f -> String.valueOf(f.evaluate(batch).value(0))).orElse("");
+            rule.found()
+                .map(f -> String.valueOf(f.evaluate(batch.gather(new int[1], 1)).value(0)))
+                .orElse("");
         for (int r = 0; r < batch.rowCount(); r++) {
           if (!met.isNull(r) && met.values()[r] != 0) {
             continue;

@@ -10,12 +10,12 @@ import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
-import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import org.apache.parquet.internal.column.columnindex.ColumnIndex;
 import org.apache.parquet.internal.column.columnindex.OffsetIndex;
+import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
@@ -40,18 +40,22 @@ public final class DataFileReader implements AutoCloseable {
    * @throws FileFormatException when it is not there, or no Parquet file
    */
   public DataFileReader(Path file) {
-    this(file, new PageCodecs());
+    this(file, false);
   }
 
   /** One that gives pages as they stand in the file, compressed. */
   static DataFileReader raw(Path file) {
-    return new DataFileReader(file, PageCodecs.asTheyAre());
+    return new DataFileReader(file, true);
   }
 
-  private DataFileReader(Path file, CompressionCodecFactory codecs) {
+  private DataFileReader(Path file, boolean raw) {
     this.file = file;
     try {
-      reader = ParquetFileReader.open(LocalFiles.input(file), new PlainReadOptions(codecs));
+      // Who wants pages as they stand wants all of them; others may want a column or two.
+      reader =
+          ParquetFileReader.open(
+              raw ? LocalFiles.input(file) : new LocalInputFile(file),
+              new PlainReadOptions(raw ? PageCodecs.asTheyAre() : new PageCodecs()));
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);

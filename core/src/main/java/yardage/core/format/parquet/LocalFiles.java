@@ -16,9 +16,8 @@ import org.apache.parquet.io.PositionOutputStream;
 import org.apache.parquet.io.SeekableInputStream;
 
 /**
- * Files of this machine, for a library that reads and writes in small pieces: a small file is read
- * at once (of 10,000 files of 41 kB that is a third of the time), and bytes are written in large
- * blocks.
+ * Files of this machine, for a library that reads and writes in small pieces: a small file that is
+ * wanted as a whole is read at once, and bytes are written in large blocks.
  */
 public final class LocalFiles {
   private static final long READ_AT_ONCE_BYTES = 1L << 20;
