@@ -58,6 +58,8 @@ export default function PipelinePage() {
   const text = draft ?? (isNew ? NEW_PIPELINE : stored.data?.text)
   const settled = useSettled(text)
   const check = usePipelineCheck(settled)
+  // While a changed text is being checked, the answer at hand is about the one before.
+  const checked = settled === text && !check.isPlaceholderData
   const feeds = useFeeds()
   const tables = useTables()
   const catalog = useStepCatalog()
@@ -68,13 +70,15 @@ export default function PipelinePage() {
   const flow = useMemo(() => withCounts(steps, stored.data?.lastWholeRun), [steps, stored.data])
   const marks = useMemo(
     () =>
-      (check.data?.problems ?? []).map((p) => ({
-        ...range(settled ?? '', p.place),
-        severity: p.severity === 'ERROR' ? ('error' as const) : ('warning' as const),
-        message: p.message,
-        fix: p.fix,
-      })),
-    [check.data, settled],
+      checked
+        ? (check.data?.problems ?? []).map((p) => ({
+            ...range(text ?? '', p.place),
+            severity: p.severity === 'ERROR' ? ('error' as const) : ('warning' as const),
+            message: p.message,
+            fix: p.fix,
+          }))
+        : undefined,
+    [check.data, checked, text],
   )
   if (!isNew && stored.isPending) {
     return (
@@ -120,7 +124,7 @@ export default function PipelinePage() {
           )}
           <button
             className="btn btn-sm"
-            disabled={(!dirty && !isNew) || check.data?.sound !== true || save.isPending}
+            disabled={(!dirty && !isNew) || !checked || check.data?.sound !== true || save.isPending}
             onClick={saveDraft}
           >
             Save
@@ -185,7 +189,9 @@ export default function PipelinePage() {
           {check.error ? (
             <Failed error={check.error} />
           ) : check.data ? (
-            <Problems problems={check.data.problems} />
+            <div aria-busy={!checked} className={checked ? '' : 'opacity-50'}>
+              <Problems problems={check.data.problems} />
+            </div>
           ) : (
             <p className="quiet px-3 py-2" role="status">
               Checking…

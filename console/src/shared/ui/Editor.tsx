@@ -4,8 +4,9 @@ import { yaml } from '@codemirror/lang-yaml'
 import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { tags } from '@lezer/highlight'
-import CodeMirror, { EditorView } from '@uiw/react-codemirror'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import CodeMirror, { EditorView, ExternalChange } from '@uiw/react-codemirror'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { OwnTexts } from './ownTexts'
 
 export type Mark = { from: number; to: number; severity: 'error' | 'warning'; message: string; fix?: string }
 export type Offer = { label: string; detail: string; kind: string }
@@ -35,8 +36,6 @@ const LOOK = EditorView.theme({
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--flow)', color: '#fffdf8' },
 })
 
-const NO_MARKS: Mark[] = []
-
 function diagnostics(marks: Mark[], length: number): Diagnostic[] {
   return marks
     .filter((m) => m.to <= length)
@@ -62,12 +61,13 @@ type Props = {
   language: 'yaml' | 'sql'
   label: string
   height: string
+  /** Undefined while they are not known: what is marked stays marked. */
   marks?: Mark[]
   offer?: (lineBefore: string, line: number) => Offer[]
 }
 
 /** A text editor with problems under the words they are about, and completion. */
-export function Editor({ value, onChange, language, label, height, marks = NO_MARKS, offer }: Props) {
+export function Editor({ value, onChange, language, label, height, marks, offer }: Props) {
   // The editor's extensions are made once; they look here for what is current.
   const current = useRef({ offer })
   useEffect(() => {
@@ -75,10 +75,27 @@ export function Editor({ value, onChange, language, label, height, marks = NO_MA
   })
   const [view, setView] = useState<EditorView>()
   useEffect(() => {
-    if (view) {
+    if (view && marks) {
       view.dispatch(setDiagnostics(view.state, diagnostics(marks, view.state.doc.length)))
     }
   }, [view, marks])
+  const [first] = useState(value)
+  const texts = useRef(new OwnTexts(first))
+  useEffect(() => {
+    if (view && texts.current.isFromElsewhere(value)) {
+      view.dispatch({
+        changes: { from: 0, to: view.state.doc.length, insert: value },
+        annotations: ExternalChange.of(true),
+      })
+    }
+  }, [view, value])
+  const tell = useCallback(
+    (text: string) => {
+      texts.current.tell(text)
+      onChange(text)
+    },
+    [onChange],
+  )
   const extensions = useMemo(() => {
     const complete = (context: CompletionContext): CompletionResult | null => {
       const line = context.state.doc.lineAt(context.pos)
@@ -109,8 +126,8 @@ export function Editor({ value, onChange, language, label, height, marks = NO_MA
   }, [language, label])
   return (
     <CodeMirror
-      value={value}
-      onChange={onChange}
+      value={first}
+      onChange={tell}
       extensions={extensions}
       height={height}
       onCreateEditor={setView}
