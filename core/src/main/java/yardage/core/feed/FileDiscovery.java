@@ -39,17 +39,14 @@ public final class FileDiscovery {
    */
   public record Found(String path, long sizeBytes, Instant modified, Path location) {}
 
-  static MessageDigest sha256() {
+  /** The SHA-256 of a file as it lies on disk, in hexadecimal. */
+  public static String sha256(Path file) {
+    MessageDigest digest;
     try {
-      return MessageDigest.getInstance("SHA-256");
+      digest = MessageDigest.getInstance("SHA-256");
     } catch (NoSuchAlgorithmException e) {
       throw new AssertionError("Every Java platform has SHA-256", e);
     }
-  }
-
-  /** The hash of a file as it lies on disk, in hexadecimal. */
-  public static String sha256(Path file) {
-    MessageDigest digest = sha256();
     try (InputStream in = new DigestInputStream(Files.newInputStream(file), digest)) {
       in.transferTo(OutputStream.nullOutputStream());
     } catch (IOException e) {

@@ -8,9 +8,6 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
-import java.security.DigestInputStream;
-import java.security.MessageDigest;
-import java.util.HexFormat;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicLong;
 import yardage.core.format.Decompression;
@@ -30,8 +27,7 @@ final class FileReading {
   private final FeedDefinition feed;
   private final FileDiscovery.Found file;
   private final RecordFormat format;
-  private final MessageDigest digest = FileDiscovery.sha256();
-  private InputStream raw;
+  private ContentHash.Reading raw;
   private Decompression streams;
   private Chunker chunker;
   private ReadableStart readable;
@@ -142,7 +138,7 @@ final class FileReading {
         in = new ByteArrayInputStream(opened.readAllBytes());
       }
     }
-    raw = new DigestInputStream(in, digest);
+    raw = new ContentHash.Reading(in);
     streams = new Decompression(file.path(), raw, feed.inflateLimit(), file.sizeBytes());
     if (format.seeks()) {
       label = file.path();
@@ -190,19 +186,13 @@ final class FileReading {
     if (!ended || outstanding > 0) {
       return Optional.empty();
     }
-    MessageDigest sum;
-    try {
-      sum = (MessageDigest) digest.clone();
-    } catch (CloneNotSupportedException e) {
-      throw new AssertionError("The platform's SHA-256 can be cloned", e);
-    }
     return Optional.of(
         new IntakeFile(
             feed.name(),
             file.path(),
             file.sizeBytes(),
             file.modified(),
-            HexFormat.of().formatHex(sum.digest()),
+            raw.contentHash(),
             records.get(),
             setAside.get()));
   }

@@ -84,15 +84,21 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private final Map<String, KnownFiles.Known> known;
     private final List<String> notes;
     private final Map<String, String> pathByHash = new HashMap<>();
-    private final Map<Long, List<FileDiscovery.Found>> takenBySize = new HashMap<>();
-    private final Set<Long> knownSizes;
+    private final boolean holdsHashesOfBefore;
+
+    /** The one new file of a size, whose contents nobody has asked for yet. */
+    private final Map<Long, FileDiscovery.Found> unhashedBySize = new HashMap<>();
+
+    private final Set<Long> sizes;
 
     Choosing(FeedDefinition feed, Map<String, KnownFiles.Known> known, List<String> notes) {
       this.feed = feed;
       this.known = known;
       this.notes = notes;
-      known.forEach((path, k) -> pathByHash.put(k.sha256(), path));
-      this.knownSizes =
+      known.forEach((path, k) -> pathByHash.put(k.contentHash(), path));
+      this.holdsHashesOfBefore =
+          known.values().stream().anyMatch(k -> ContentHash.isOfBefore(k.contentHash()));
+      this.sizes =
           known.values().stream()
               .map(KnownFiles.Known::sizeBytes)
               .collect(Collectors.toCollection(HashSet::new));
@@ -104,7 +110,6 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
         KnownFiles.Known before = known.get(file.path());
         if (before == null ? isWanted(file) : isReplacedAndWanted(file, before)) {
           out.add(file);
-          takenBySize.computeIfAbsent(file.sizeBytes(), s -> new ArrayList<>()).add(file);
         }
       }
       return out;
@@ -113,29 +118,42 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private boolean isReplacedAndWanted(FileDiscovery.Found file, KnownFiles.Known before) {
       boolean same =
           before.sizeBytes() == file.sizeBytes() && before.modified().equals(file.modified());
-      if (same || FileDiscovery.sha256(file.location()).equals(before.sha256())) {
+      if (same || ContentHash.matches(file.location(), before.contentHash())) {
         return false;
       }
-      return wanted(
-          feed.intake().replaced(),
-          "file [%s] was taken in before and has other contents now".formatted(file.path()),
-          "replaced");
+      boolean taken =
+          wanted(
+              feed.intake().replaced(),
+              "file [%s] was taken in before and has other contents now".formatted(file.path()),
+              "replaced");
+      if (taken) {
+        sizes.add(file.sizeBytes());
+        pathByHash.putIfAbsent(ContentHash.of(file.location()), file.path());
+      }
+      return taken;
     }
 
     /** A new name; its contents are hashed only when a file of the same size was there before. */
     private boolean isWanted(FileDiscovery.Found file) {
-      List<FileDiscovery.Found> alike = takenBySize.getOrDefault(file.sizeBytes(), List.of());
-      boolean compare =
-          feed.intake().repeated() != IntakePolicy.Again.TAKE
-              && file.sizeBytes() > 0
-              && (knownSizes.contains(file.sizeBytes()) || !alike.isEmpty());
-      if (!compare) {
+      if (feed.intake().repeated() == IntakePolicy.Again.TAKE || file.sizeBytes() == 0) {
         return true;
       }
-      for (FileDiscovery.Found other : alike) {
-        pathByHash.putIfAbsent(FileDiscovery.sha256(other.location()), other.path());
+      if (sizes.add(file.sizeBytes())) {
+        unhashedBySize.put(file.sizeBytes(), file);
+        return true;
       }
-      String twin = pathByHash.get(FileDiscovery.sha256(file.location()));
+      FileDiscovery.Found first = unhashedBySize.remove(file.sizeBytes());
+      if (first != null) {
+        pathByHash.putIfAbsent(ContentHash.of(first.location()), first.path());
+      }
+      String hash = ContentHash.of(file.location());
+      String twin = pathByHash.get(hash);
+      if (twin == null && holdsHashesOfBefore) {
+        twin = pathByHash.get(FileDiscovery.sha256(file.location()));
+      }
+      if (twin == null) {
+        pathByHash.put(hash, file.path());
+      }
       return twin == null
           || wanted(
               feed.intake().repeated(),

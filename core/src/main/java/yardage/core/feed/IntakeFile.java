@@ -5,13 +5,13 @@ import java.time.Instant;
 /**
  * A file that a run has read to its end: what goes into the intake ledger.
  *
- * @param sha256 of the bytes as they lie on disk, in hexadecimal
+ * @param contentHash of the bytes as they lie on disk
  */
 public record IntakeFile(
     String feed,
     String path,
     long sizeBytes,
     Instant modified,
-    String sha256,
+    String contentHash,
     long records,
     long setAside) {}

@@ -10,5 +10,5 @@ public interface KnownFiles {
   Map<String, Known> of(String feed);
 
   /** A file as it was when it was taken in. */
-  record Known(long sizeBytes, Instant modified, String sha256) {}
+  record Known(long sizeBytes, Instant modified, String contentHash) {}
 }

@@ -188,7 +188,7 @@ public final class TestLake implements PointerStore, Catalog {
         f ->
             known
                 .computeIfAbsent(pipeline + "/" + f.feed(), k -> new HashMap<>())
-                .put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modified(), f.sha256())));
+                .put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modified(), f.contentHash())));
   }
 
   /** Moves pointers as a service would. */

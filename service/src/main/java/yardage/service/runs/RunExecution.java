@@ -287,7 +287,9 @@ final class RunExecution {
         .knownFiles(pipeline, feed)
         .forEach(
             f ->
-                out.put(f.path(), new KnownFiles.Known(f.sizeBytes(), f.modifiedAt(), f.sha256())));
+                out.put(
+                    f.path(),
+                    new KnownFiles.Known(f.sizeBytes(), f.modifiedAt(), f.contentHash())));
     return out;
   }
 

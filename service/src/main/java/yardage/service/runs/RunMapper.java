@@ -173,17 +173,17 @@ interface RunMapper {
       "SELECT line, at, message FROM run_log WHERE run_id = #{run} AND line > #{after} ORDER BY line LIMIT 1000")
   List<LogLine> logLines(@Param("run") long run, @Param("after") int after);
 
-  record KnownFile(String path, Long sizeBytes, Instant modifiedAt, String sha256) {}
+  record KnownFile(String path, Long sizeBytes, Instant modifiedAt, String contentHash) {}
 
   @Select(
-      "SELECT path, size_bytes, modified_at, sha256 FROM intake WHERE pipeline = #{pipeline} AND feed = #{feed}")
+      "SELECT path, size_bytes, modified_at, content_hash FROM intake WHERE pipeline = #{pipeline} AND feed = #{feed}")
   List<KnownFile> knownFiles(@Param("pipeline") String pipeline, @Param("feed") String feed);
 
   @Insert(
       """
-      INSERT INTO intake (pipeline, feed, path_hash, path, size_bytes, modified_at, sha256, records, set_aside, run_id)
-      VALUES (#{pipeline}, #{f.feed}, SHA2(#{f.path}, 256), #{f.path}, #{f.sizeBytes}, #{f.modified}, #{f.sha256}, #{f.records}, #{f.setAside}, #{run})
-      ON DUPLICATE KEY UPDATE size_bytes = VALUES(size_bytes), modified_at = VALUES(modified_at), sha256 = VALUES(sha256),
+      INSERT INTO intake (pipeline, feed, path_hash, path, size_bytes, modified_at, content_hash, records, set_aside, run_id)
+      VALUES (#{pipeline}, #{f.feed}, SHA2(#{f.path}, 256), #{f.path}, #{f.sizeBytes}, #{f.modified}, #{f.contentHash}, #{f.records}, #{f.setAside}, #{run})
+      ON DUPLICATE KEY UPDATE size_bytes = VALUES(size_bytes), modified_at = VALUES(modified_at), content_hash = VALUES(content_hash),
         records = VALUES(records), set_aside = VALUES(set_aside), run_id = VALUES(run_id)
       """)
   void takeIn(

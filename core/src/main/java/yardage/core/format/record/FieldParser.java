@@ -1,9 +1,9 @@
 package yardage.core.format.record;
 
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
-import java.util.Optional;
 import yardage.core.column.*;
 
 /**
@@ -11,18 +11,10 @@ import yardage.core.column.*;
  * its scratch arrays.
  */
 public final class FieldParser {
-  private static final long MAX_EXACT_MANTISSA = 1L << 53;
-  private static final double[] EXACT_POWERS = new double[23];
-
-  static {
-    double p = 1;
-    for (int i = 0; i < EXACT_POWERS.length; i++) {
-      EXACT_POWERS[i] = p;
-      p *= 10;
-    }
-  }
-
   private static final int SHOWN_OF_VALUE = 200;
+
+  /** Longer texts are copied by the platform; for short ones the call costs more than the copy. */
+  private static final int COPIED_IN_WORDS = 64;
 
   /**
    * How a field may be wrapped.
@@ -37,23 +29,12 @@ public final class FieldParser {
   private final FieldRule rule;
   private final int field;
   private final int ordinal;
-  private final byte quote;
-  private final byte escape;
-  private final byte[][] nullTokens;
-  private final boolean emptyIsNull;
+  private final FieldText text;
+  private final NumberReader numbers;
   private final TemporalPattern[] patterns;
-  private final NumberStyle numbers;
   private final byte[][] yes;
   private final byte[][] no;
-  private final byte[] otherwise;
-  private final boolean isText;
-  private final boolean trims;
-  private byte[] scratch = new byte[256];
-  private int scratchEnd;
-  private int[] starts = new int[0];
-  private int[] ends = new int[0];
-  private long[] nulls;
-  private byte[] source;
+  private FieldSpans spans;
   private FieldFailures failures;
 
   /**
@@ -65,24 +46,14 @@ public final class FieldParser {
     this.rule = rule;
     this.field = field;
     this.ordinal = ordinal;
-    this.quote = quoting.quote();
-    this.escape = quoting.escape();
-    this.nullTokens =
-        rule.nullTokens().stream()
-            .filter(t -> !t.isEmpty())
-            .map(FieldParser::utf8)
-            .toArray(byte[][]::new);
-    this.emptyIsNull = rule.nullTokens().contains("");
+    this.text = new FieldText(rule, quoting);
+    this.numbers = new NumberReader(rule.type());
     this.patterns =
         rule.formats().stream()
             .map(p -> TemporalPattern.compile(p, temporal(rule.type())))
             .toArray(TemporalPattern[]::new);
-    this.numbers = rule.numbers().orElse(null);
     this.yes = words(rule.truths().map(FieldRule.TruthWords::yes).orElse(List.of("true")));
     this.no = words(rule.truths().map(FieldRule.TruthWords::no).orElse(List.of("false")));
-    this.isText = rule.type().kind() == Type.Kind.VARCHAR;
-    this.trims = rule.trim() || !isText;
-    this.otherwise = rule.otherwise().map(FieldParser::utf8).orElse(null);
   }
 
   /**
@@ -98,9 +69,9 @@ public final class FieldParser {
       }
       return true;
     }
-    if (parser.otherwise != null) {
+    if (rule.otherwise().isPresent()) {
       FieldFailures failures = new FieldFailures();
-      parser.parse(FieldSpans.ofOne(Optional.of(parser.otherwise)), failures);
+      parser.parse(FieldSpans.ofOne(rule.otherwise().map(FieldParser::utf8)), failures);
       if (!failures.isEmpty()) {
         throw new IllegalArgumentException(failures.failure(0).message());
       }
@@ -128,18 +99,17 @@ public final class FieldParser {
   /**
    * One value per record; rows that fail have a value of no meaning.
    *
-   * <p>Two passes: the first finds each value behind blanks, quotes and null tokens; the second is
-   * a short loop for each kind of value. One loop for everything took a third longer, since the
-   * compiler kept none of it in registers.
+   * <p>A short loop for each kind of value, which asks {@link FieldText} only for a field that may
+   * differ from its value.
    */
   public Column parse(FieldSpans spans, FieldFailures failures) {
-    int n = spans.count;
-    locate(spans, failures);
+    this.spans = spans;
     this.failures = failures;
-    source = spans.buffer;
+    text.begin(spans, failures);
+    int n = spans.count;
     Column out =
         switch (rule.type().kind()) {
-          case VARCHAR -> texts(n, spans.suspicious);
+          case VARCHAR -> texts(n);
           case INT -> ints(n);
           case BIGINT -> longs(n);
           case DECIMAL -> decimals(n);
@@ -149,477 +119,238 @@ public final class FieldParser {
           case TIMESTAMP -> times(n);
           case STRUCT, LIST, MAP -> throw new IllegalStateException("Parts are read one by one");
         };
-    nulls = null;
-    source = null;
+    text.finish();
+    this.spans = null;
     return out;
   }
 
-  /**
-   * Notes where each value lies: in the buffer, or, unwrapped, in the scratch (a negative start).
-   */
-  private void locate(FieldSpans spans, FieldFailures failures) {
-    int n = spans.count;
-    if (starts.length < n) {
-      starts = new int[n];
-      ends = new int[n];
-    }
-    nulls = null;
-    scratchEnd = 0;
-    byte[] b = spans.buffer;
-    for (int r = 0; r < n; r++) {
-      int end = field < 0 ? -1 : spans.ends[r * spans.width + field];
-      int start = end < 0 ? -1 : spans.start(r, field);
-      if (start < end
-          && (b[start] == quote && quote != 0
-              || escape != 0 && holds(b, start, end, escape)
-              || numbers != null)) {
-        unwrap(b, start, end, r, n, failures);
-        continue;
-      }
-      if (trims) {
-        while (start < end && b[start] == ' ') {
-          start++;
-        }
-        while (end > start && b[end - 1] == ' ') {
-          end--;
-        }
-      }
-      if (end < 0
-          || (start == end
-              ? emptyIsNull || !isText
-              : nullTokens.length > 0 && isNullToken(b, start, end))) {
-        none(r, n, end < 0, failures);
-      } else {
-        starts[r] = start;
-        ends[r] = end;
-      }
-    }
-  }
-
-  /** A value in quotes, with escapes, or written in a style of its own. */
-  private void unwrap(byte[] b, int from, int to, int row, int rows, FieldFailures failures) {
-    int start = from;
-    int end = to;
-    boolean quoted = quote != 0 && b[start] == quote;
-    if (trims && !quoted) {
-      while (start < end && b[start] == ' ') {
-        start++;
-      }
-      while (end > start && b[end - 1] == ' ') {
-        end--;
-      }
-    }
-    if (!quoted
-        && (start == end
-            ? emptyIsNull || !isText
-            : nullTokens.length > 0 && isNullToken(b, start, end))) {
-      none(row, rows, false, failures);
-      return;
-    }
-    int at = scratchEnd;
-    if (quoted || escape != 0) {
-      end = at + (quoted ? unquote(b, start, end) : unescape(b, start, end));
-      start = at;
-      b = scratch;
-      while (trims && start < end && b[start] == ' ') {
-        start++;
-      }
-      while (trims && end > start && b[end - 1] == ' ') {
-        end--;
-      }
-      if (!isText && start == end) {
-        none(row, rows, false, failures);
-        return;
-      }
-      scratchEnd = end;
-    }
-    if (numbers != null) {
-      String plain = numbers.plain(b, start, end);
-      if (plain != null) {
-        byte[] utf8 = utf8(plain);
-        room(utf8.length);
-        start = scratchEnd;
-        System.arraycopy(utf8, 0, scratch, start, utf8.length);
-        end = start + utf8.length;
-        scratchEnd = end;
-        b = scratch;
-      }
-    }
-    starts[row] = b == scratch ? -1 - start : start;
-    ends[row] = end;
-  }
-
-  private void none(int row, int rows, boolean absent, FieldFailures failures) {
-    if (otherwise != null) {
-      room(otherwise.length);
-      System.arraycopy(otherwise, 0, scratch, scratchEnd, otherwise.length);
-      starts[row] = -1 - scratchEnd;
-      scratchEnd += otherwise.length;
-      ends[row] = scratchEnd;
-      return;
-    }
-    if (nulls == null) {
-      nulls = Bits.allocate(rows);
-    }
-    Bits.set(nulls, row);
-    if (rule.required()) {
-      failures.add(
-          row,
-          new RejectedRecord.Failure(
-              rule.name(),
-              Reason.MISSING_VALUE,
-              absent ? "the field is not there and a value is required" : "a value is required"));
-    }
-  }
-
-  private void wrong(int row, int rows, Reason reason) {
-    if (rule.nullIfWrong() && !rule.required()) {
-      if (nulls == null) {
-        nulls = Bits.allocate(rows);
-      }
-      Bits.set(nulls, row);
-      failures.nulled(ordinal);
-      return;
-    }
-    int start = starts[row];
-    failures.add(
-        row,
-        start < 0
-            ? describe(reason, scratch, -1 - start, ends[row])
-            : describe(reason, source, start, ends[row]));
-  }
-
-  private Column texts(int n, boolean suspicious) {
+  private Column texts(int n) {
+    final boolean suspicious = spans.suspicious;
     int[] offsets = new int[n + 1];
-    byte[] text = new byte[Math.max(16, n * 12)];
-    int textEnd = 0;
-    long[] none = nulls;
+    byte[] out = new byte[Math.max(16, n * 12)];
+    int at = 0;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none == null || !Bits.get(none, r)) {
-        int start = starts[r];
-        byte[] b = source;
-        if (start < 0) {
-          b = scratch;
-          start = -1 - start;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          offsets[r + 1] = at;
+          continue;
         }
-        int length = ends[r] - start;
-        if (textEnd + length > text.length) {
-          text =
-              java.util.Arrays.copyOf(
-                  text, Math.max(textEnd + length, text.length + (text.length >> 1)));
-        }
-        System.arraycopy(b, start, text, textEnd, length);
-        if (suspicious) {
-          Reason reason = Utf8.check(b, start, ends[r]);
-          if (reason != null) {
-            wrong(r, n, reason);
-          }
-        }
-        textEnd += length;
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      offsets[r + 1] = textEnd;
+      int length = end - start;
+      if (at + length + 8 > out.length) {
+        out = Arrays.copyOf(out, Math.max(at + length + 8, out.length + (out.length >> 1)));
+      }
+      if (length > COPIED_IN_WORDS) {
+        System.arraycopy(from, start, out, at, length);
+      } else {
+        for (int i = 0; i < length; i += 8) {
+          Swar.LONG.set(out, at + i, (long) Swar.LONG.get(from, start + i));
+        }
+      }
+      if (suspicious) {
+        Reason reason = Utf8.check(from, start, end);
+        if (reason != null) {
+          wrong(r, reason, from, start, end);
+        }
+      }
+      at += length;
+      offsets[r + 1] = at;
     }
-    return TextColumn.plain(text, offsets, nulls, n);
+    return TextColumn.plain(out, offsets, text.nulls(), n);
   }
 
   private Column ints(int n) {
     int[] out = new int[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      long v =
-          start < 0 ? parseLong(scratch, -1 - start, ends[r]) : parseLong(source, start, ends[r]);
-      if (failure == null && (int) v != v) {
-        failure = Reason.OUT_OF_RANGE;
-      }
+      long v = numbers.parseLong(from, start, end);
       out[r] = (int) v;
-      if (failure != null) {
-        wrong(r, n, takeFailure());
+      if ((int) v != v && !numbers.failed()) {
+        numbers.outOfRange();
+      }
+      if (numbers.failed()) {
+        wrong(r, numbers.takeFailure(), from, start, end);
       }
     }
-    return new IntColumn(rule.type(), out, nulls, n);
+    return new IntColumn(rule.type(), out, text.nulls(), n);
   }
 
   private Column longs(int n) {
     long[] out = new long[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      out[r] =
-          start < 0 ? parseLong(scratch, -1 - start, ends[r]) : parseLong(source, start, ends[r]);
-      if (failure != null) {
-        wrong(r, n, takeFailure());
+      out[r] = numbers.parseLong(from, start, end);
+      if (numbers.failed()) {
+        wrong(r, numbers.takeFailure(), from, start, end);
       }
     }
-    return new LongColumn(rule.type(), out, nulls, n);
+    return new LongColumn(rule.type(), out, text.nulls(), n);
   }
 
   private Column decimals(int n) {
     long[] out = new long[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      out[r] =
-          start < 0
-              ? parseDecimal(scratch, -1 - start, ends[r])
-              : parseDecimal(source, start, ends[r]);
-      if (failure != null) {
-        wrong(r, n, takeFailure());
+      out[r] = numbers.parseDecimal(from, start, end);
+      if (numbers.failed()) {
+        wrong(r, numbers.takeFailure(), from, start, end);
       }
     }
-    return new LongColumn(rule.type(), out, nulls, n);
+    return new LongColumn(rule.type(), out, text.nulls(), n);
   }
 
   private Column doubles(int n) {
     double[] out = new double[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      out[r] =
-          start < 0
-              ? parseDouble(scratch, -1 - start, ends[r])
-              : parseDouble(source, start, ends[r]);
-      if (failure != null) {
-        wrong(r, n, takeFailure());
+      out[r] = numbers.parseDouble(from, start, end);
+      if (numbers.failed()) {
+        wrong(r, numbers.takeFailure(), from, start, end);
       }
     }
-    return new DoubleColumn(out, nulls, n);
+    return new DoubleColumn(out, text.nulls(), n);
   }
 
   private Column truths(int n) {
     byte[] out = new byte[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      byte[] b = starts[r] < 0 ? scratch : source;
-      int start = starts[r] < 0 ? -1 - starts[r] : starts[r];
-      if (isWord(yes, b, start, ends[r])) {
+      if (isWord(yes, from, start, end)) {
         out[r] = 1;
-      } else if (!isWord(no, b, start, ends[r])) {
-        wrong(r, n, Reason.WRONG_TYPE);
+      } else if (!isWord(no, from, start, end)) {
+        wrong(r, Reason.WRONG_TYPE, from, start, end);
       }
     }
-    return new BooleanColumn(out, nulls, n);
+    return new BooleanColumn(out, text.nulls(), n);
   }
 
   private Column dates(int n) {
+    final boolean iso = patterns.length == 0;
     int[] out = new int[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      long v =
-          start < 0
-              ? temporal(scratch, -1 - start, ends[r], false)
-              : temporal(source, start, ends[r], false);
+      long v = iso ? TemporalPattern.parseIsoDate(from, start, end) : byPattern(from, start, end);
       out[r] = (int) v;
       if (v == TemporalPattern.INVALID) {
-        wrong(r, n, Reason.WRONG_TYPE);
+        wrong(r, Reason.WRONG_TYPE, from, start, end);
       }
     }
-    return new IntColumn(rule.type(), out, nulls, n);
+    return new IntColumn(rule.type(), out, text.nulls(), n);
   }
 
   private Column times(int n) {
+    final boolean iso = patterns.length == 0;
     long[] out = new long[n];
-    long[] none = nulls;
+    final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
-      if (none != null && Bits.get(none, r)) {
-        continue;
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
       }
-      int start = starts[r];
-      out[r] =
-          start < 0
-              ? temporal(scratch, -1 - start, ends[r], true)
-              : temporal(source, start, ends[r], true);
+      out[r] = iso ? TemporalPattern.parseIsoTime(from, start, end) : byPattern(from, start, end);
       if (out[r] == TemporalPattern.INVALID) {
-        wrong(r, n, Reason.WRONG_TYPE);
+        wrong(r, Reason.WRONG_TYPE, from, start, end);
       }
     }
-    return new LongColumn(rule.type(), out, nulls, n);
+    return new LongColumn(rule.type(), out, text.nulls(), n);
   }
 
-  private long temporal(byte[] b, int start, int end, boolean timestamp) {
-    if (patterns.length == 0) {
-      return TemporalPattern.parseIso(b, start, end, timestamp);
+  private void wrong(int row, Reason reason, byte[] b, int start, int end) {
+    if (rule.nullIfWrong() && !rule.required()) {
+      text.setNull(row);
+      failures.nulled(ordinal);
+    } else {
+      failures.add(row, describe(reason, b, start, end));
     }
+  }
+
+  /** By the first of the feed's own patterns that fits. */
+  private long byPattern(byte[] b, int start, int end) {
     long v = TemporalPattern.INVALID;
     for (int p = 0; p < patterns.length && v == TemporalPattern.INVALID; p++) {
       v = patterns[p].parse(b, start, end);
     }
     return v;
-  }
-
-  // Set by the number readers and taken right after: a result object per value would be garbage per
-  // value.
-  private Reason failure;
-
-  private Reason takeFailure() {
-    Reason taken = failure;
-    failure = null;
-    return taken;
-  }
-
-  private long parseLong(byte[] b, int start, int end) {
-    boolean negative = start < end && b[start] == '-';
-    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
-    if (at == end) {
-      failure = Reason.WRONG_TYPE;
-      return 0;
-    }
-    long v = 0;
-    for (int i = at; i < end; i++) {
-      int digit = b[i] - '0';
-      if (digit < 0 || digit > 9) {
-        failure = Reason.WRONG_TYPE;
-        return 0;
-      }
-      if (i - at >= 18 && (v > Long.MAX_VALUE / 10 || v * 10 + digit < 0)) {
-        failure = onlyDigits(b, i, end) ? Reason.OUT_OF_RANGE : Reason.WRONG_TYPE;
-        return 0;
-      }
-      v = v * 10 + digit;
-    }
-    return negative ? -v : v;
-  }
-
-  private long parseDecimal(byte[] b, int start, int end) {
-    boolean negative = start < end && b[start] == '-';
-    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
-    long v = 0;
-    int digits = 0;
-    int significant = 0;
-    int fraction = -1;
-    int scale = rule.type().scale();
-    for (int i = at; i < end; i++) {
-      if (b[i] == '.' && fraction < 0) {
-        fraction = 0;
-        continue;
-      }
-      int digit = b[i] - '0';
-      if (digit < 0 || digit > 9) {
-        failure = Reason.WRONG_TYPE;
-        return 0;
-      }
-      digits++;
-      if (fraction >= scale) {
-        // Zeros beyond the scale say nothing new; other digits would be lost.
-        if (digit != 0) {
-          failure = Reason.OUT_OF_RANGE;
-        }
-        continue;
-      }
-      fraction += fraction >= 0 ? 1 : 0;
-      significant += v != 0 || digit != 0 ? 1 : 0;
-      if (significant > 18) {
-        failure = Reason.OUT_OF_RANGE;
-        continue;
-      }
-      v = v * 10 + digit;
-    }
-    if (digits == 0) {
-      failure = Reason.WRONG_TYPE;
-      return 0;
-    }
-    if (failure != null) {
-      return 0;
-    }
-    int missing = scale - Math.max(fraction, 0);
-    if (significant + (v == 0 ? 0 : missing) > rule.type().precision()) {
-      failure = Reason.OUT_OF_RANGE;
-      return 0;
-    }
-    v *= Values.powerOfTen(missing);
-    return negative ? -v : v;
-  }
-
-  /**
-   * Exact for up to 15 digits and small exponents, as Clinger's fast path has it; the library does
-   * the rest.
-   */
-  private double parseDouble(byte[] b, int start, int end) {
-    boolean negative = start < end && b[start] == '-';
-    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
-    long mantissa = 0;
-    int digits = 0;
-    int fraction = -1;
-    for (int i = at; i < end; i++) {
-      if (b[i] == '.' && fraction < 0) {
-        fraction = 0;
-        continue;
-      }
-      int digit = b[i] - '0';
-      if (digit < 0 || digit > 9 || digits == 17) {
-        return parseDoubleSlowly(b, start, end);
-      }
-      mantissa = mantissa * 10 + digit;
-      digits++;
-      fraction += fraction >= 0 ? 1 : 0;
-    }
-    if (digits == 0 || mantissa >= MAX_EXACT_MANTISSA) {
-      return parseDoubleSlowly(b, start, end);
-    }
-    double v = fraction > 0 ? mantissa / EXACT_POWERS[fraction] : mantissa;
-    return negative ? -v : v;
-  }
-
-  private double parseDoubleSlowly(byte[] b, int start, int end) {
-    // Only digits, sign, point and exponent: the library would also take "1f", "0x1p3" and "NaN".
-    for (int i = start; i < end; i++) {
-      if ((b[i] < '0' || b[i] > '9')
-          && b[i] != '.'
-          && b[i] != '-'
-          && b[i] != '+'
-          && b[i] != 'e'
-          && b[i] != 'E') {
-        failure = Reason.WRONG_TYPE;
-        return 0;
-      }
-    }
-    try {
-      double v = Double.parseDouble(new String(b, start, end - start, StandardCharsets.US_ASCII));
-      if (Double.isInfinite(v)) {
-        failure = Reason.OUT_OF_RANGE;
-      }
-      return v;
-    } catch (NumberFormatException e) {
-      failure = Reason.WRONG_TYPE;
-      return 0;
-    }
-  }
-
-  private static boolean onlyDigits(byte[] b, int start, int end) {
-    for (int i = start; i < end; i++) {
-      if (b[i] < '0' || b[i] > '9') {
-        return false;
-      }
-    }
-    return true;
-  }
-
-  private boolean isNullToken(byte[] b, int start, int end) {
-    for (byte[] token : nullTokens) {
-      if (java.util.Arrays.equals(b, start, end, token, 0, token.length)) {
-        return true;
-      }
-    }
-    return false;
   }
 
   private static boolean isWord(byte[][] words, byte[] b, int start, int end) {
@@ -642,58 +373,6 @@ public final class FieldParser {
       }
     }
     return true;
-  }
-
-  private static boolean holds(byte[] b, int start, int end, byte what) {
-    for (int i = start; i < end; i++) {
-      if (b[i] == what) {
-        return true;
-      }
-    }
-    return false;
-  }
-
-  /**
-   * Appends a quoted field without its quotes, doubled and escaped ones as one; gives its length.
-   */
-  private int unquote(byte[] b, int start, int end) {
-    room(end - start);
-    int n = scratchEnd;
-    for (int i = start + 1; i < end - 1; i++) {
-      if (escape != 0 && b[i] == escape && i + 1 < end - 1) {
-        scratch[n++] = escaped(b[++i]);
-        continue;
-      }
-      scratch[n++] = b[i];
-      if (b[i] == quote) {
-        i++;
-      }
-    }
-    return n - scratchEnd;
-  }
-
-  private int unescape(byte[] b, int start, int end) {
-    room(end - start);
-    int n = scratchEnd;
-    for (int i = start; i < end; i++) {
-      scratch[n++] = b[i] == escape && i + 1 < end ? escaped(b[++i]) : b[i];
-    }
-    return n - scratchEnd;
-  }
-
-  private static byte escaped(byte c) {
-    return switch (c) {
-      case 'n' -> '\n';
-      case 'r' -> '\r';
-      case 't' -> '\t';
-      default -> c;
-    };
-  }
-
-  private void room(int bytes) {
-    if (scratch.length - scratchEnd < bytes) {
-      scratch = java.util.Arrays.copyOf(scratch, Math.addExact(scratchEnd, bytes) * 2);
-    }
   }
 
   private RejectedRecord.Failure describe(Reason reason, byte[] b, int start, int end) {

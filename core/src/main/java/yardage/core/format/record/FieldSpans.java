@@ -42,7 +42,8 @@ public final class FieldSpans {
     return starts != null ? starts[i] : field == 0 ? rowStarts[row] : ends[i - 1] + separatorLength;
   }
 
+  /** Negative where the field is not there, and for the field -1, which no record has. */
   public int end(int row, int field) {
-    return ends[row * width + field];
+    return field < 0 ? -1 : ends[row * width + field];
   }
 }

@@ -12,13 +12,36 @@ import yardage.core.column.Type;
  */
 public final class TemporalPattern {
   public static final long INVALID = Long.MIN_VALUE;
-  private static final int[] DAYS_IN_MONTH = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+
+  /**
+   * The days of a year before each month and at its end, in common years and then in leap years.
+   */
+  private static final int[] DAYS_BEFORE_MONTH = {
+    0, 31, 59, 90, 120, 151, 181, 212, 243, 273, 304, 334, 365, //
+    0, 31, 60, 91, 121, 152, 182, 213, 244, 274, 305, 335, 366
+  };
+
+  /** The first day of each year of four digits: reckoned out they took half of reading a date. */
+  private static final int[] YEAR_STARTS = new int[10_001];
+
+  static {
+    for (int year = 0; year < YEAR_STARTS.length; year++) {
+      YEAR_STARTS[year] = countDays(year, 1, 1);
+    }
+  }
 
   private static final byte[][] MONTHS = {
     ascii("january"), ascii("february"), ascii("march"), ascii("april"), ascii("may"),
     ascii("june"), ascii("july"), ascii("august"), ascii("september"), ascii("october"),
     ascii("november"), ascii("december")
   };
+  // "0000-00-" and "00:00:00", the first character in the lowest byte.
+  private static final long ISO_MONTH = 0x2D30302D30303030L;
+  private static final long ISO_MONTH_SIXES = 0x0006060006060606L;
+  private static final long ISO_MONTH_REST = 0xFFF0F0FFF0F0F0F0L;
+  private static final long ISO_CLOCK = 0x30303A30303A3030L;
+  private static final long ISO_CLOCK_SIXES = 0x0606000606000606L;
+  private static final long ISO_CLOCK_REST = 0xF0F0FFF0F0FFF0F0L;
   private static final long MICROS_OF_DAY = 86_400_000_000L;
   private static final int MOST_EPOCH_DIGITS = 14;
 
@@ -249,24 +272,61 @@ public final class TemporalPattern {
     return b[at] == '-' ? -minutes : minutes;
   }
 
+  /** ISO 8601: {@code 2026-03-01}, as days since 1970-01-01. */
+  static long parseIsoDate(byte[] b, int start, int end) {
+    return end - start == 10 ? isoDays(b, start) : INVALID;
+  }
+
+  private static long isoDays(byte[] b, int start) {
+    // Digits become their values and dashes 0; what is left in a dash's place, or grows beyond 9,
+    // is neither.
+    long x = (long) Swar.LONG.get(b, start) ^ ISO_MONTH;
+    int tens = b[start + 8] - '0';
+    int ones = b[start + 9] - '0';
+    if (((x | (x + ISO_MONTH_SIXES)) & ISO_MONTH_REST) != 0
+        || (tens | ones | 9 - tens | 9 - ones) < 0) {
+      return INVALID;
+    }
+    int year =
+        (int) (x & 0xff) * 1000
+            + (int) (x >>> 8 & 0xff) * 100
+            + (int) (x >>> 16 & 0xff) * 10
+            + (int) (x >>> 24 & 0xff);
+    int month = (int) (x >>> 40 & 0xff) * 10 + (int) (x >>> 48 & 0xff);
+    int days = epochDay(year, month, tens * 10 + ones);
+    return days == Integer.MIN_VALUE ? INVALID : days;
+  }
+
   /**
-   * ISO 8601: {@code 2026-03-01}, for timestamps with {@code T} or a blank, {@code
-   * 14:05[:09[.123456789]]} and an offset such as {@code Z} or {@code +01:00}, which is taken off
-   * so that the time is UTC. Digits beyond microseconds are cut.
+   * ISO 8601 as microseconds since 1970-01-01: {@code 2026-03-01}, with {@code T} or a blank,
+   * {@code 14:05[:09[.123456789]]} and an offset such as {@code Z} or {@code +01:00}, which is
+   * taken off so that the time is UTC. Digits beyond microseconds are cut.
    */
-  public static long parseIso(byte[] b, int start, int end, boolean timestamp) {
-    if (end - start < 10 || b[start + 4] != '-' || b[start + 7] != '-') {
+  static long parseIsoTime(byte[] b, int start, int end) {
+    long days = end - start < 10 ? INVALID : isoDays(b, start);
+    if (days == INVALID) {
       return INVALID;
-    }
-    int days = epochDay(digits(b, start, 4), digits(b, start + 5, 2), digits(b, start + 8, 2));
-    if (days == Integer.MIN_VALUE) {
-      return INVALID;
-    }
-    if (!timestamp) {
-      return end - start == 10 ? days : INVALID;
     }
     long micros = days * MICROS_OF_DAY;
     int at = start + 10;
+    if (end - at == 9 && (b[at] == ' ' || b[at] == 'T')) {
+      long t = (long) Swar.LONG.get(b, at + 1) ^ ISO_CLOCK;
+      if (((t | (t + ISO_CLOCK_SIXES)) & ISO_CLOCK_REST) == 0) {
+        int hour = (int) (t & 0xff) * 10 + (int) (t >>> 8 & 0xff);
+        int minute = (int) (t >>> 24 & 0xff) * 10 + (int) (t >>> 32 & 0xff);
+        int second = (int) (t >>> 48 & 0xff) * 10 + (int) (t >>> 56);
+        return hour > 23 || minute > 59 || second > 59
+            ? INVALID
+            : micros + ((hour * 60L + minute) * 60 + second) * 1_000_000L;
+      }
+    }
+    return parseIsoClock(micros, b, at, end);
+  }
+
+  /** A time of day in any of its forms, behind the date that ends at {@code at}. */
+  private static long parseIsoClock(long midnight, byte[] b, int from, int end) {
+    long micros = midnight;
+    int at = from;
     if (at == end) {
       return micros;
     }
@@ -343,10 +403,20 @@ public final class TemporalPattern {
     if (year < 0 || month < 1 || month > 12 || day < 1) {
       return Integer.MIN_VALUE;
     }
-    boolean leap = (year & 3) == 0 && (year % 100 != 0 || year % 400 == 0);
-    if (day > DAYS_IN_MONTH[month - 1] && !(leap && month == 2 && day == 29)) {
-      return Integer.MIN_VALUE;
+    if (year < YEAR_STARTS.length - 1) {
+      int start = YEAR_STARTS[year];
+      int at = (YEAR_STARTS[year + 1] - start - 365) * 13 + month;
+      int before = DAYS_BEFORE_MONTH[at - 1];
+      return day > DAYS_BEFORE_MONTH[at] - before ? Integer.MIN_VALUE : start + before + day - 1;
     }
+    boolean leap = (year & 3) == 0 && (year % 100 != 0 || year % 400 == 0);
+    int at = (leap ? 13 : 0) + month;
+    return day > DAYS_BEFORE_MONTH[at] - DAYS_BEFORE_MONTH[at - 1]
+        ? Integer.MIN_VALUE
+        : countDays(year, month, day);
+  }
+
+  private static int countDays(int year, int month, int day) {
     // Years that start in March put the leap day last, so that months have a regular length.
     int y = month <= 2 ? year - 1 : year;
     int m = month <= 2 ? month + 9 : month - 3;

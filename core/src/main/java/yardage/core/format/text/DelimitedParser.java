@@ -1,6 +1,7 @@
 package yardage.core.format.text;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -16,6 +17,7 @@ import yardage.core.format.record.RecordOutput;
 import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RejectedRecord;
 import yardage.core.format.record.StrayWriter;
+import yardage.core.format.record.Swar;
 
 /**
  * Reads chunks of delimited text into typed columns.
@@ -26,6 +28,8 @@ import yardage.core.format.record.StrayWriter;
 final class DelimitedParser implements RecordParser, ParsedRecords.Places {
   /** The most fields whose ends are noted at once, so that they stay in the cache. */
   private static final int MOST_SPANS = 1 << 20;
+
+  private static final long BLANKS = Swar.pattern(' ');
 
   private static final RejectedRecord.Failure AFTER_QUOTE =
       new RejectedRecord.Failure(
@@ -114,18 +118,162 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
    * moves it behind the last of them. Records with a wrong number of fields are rejected here.
    */
   private int split() {
+    return separator.length == 1 && escape == 0 && comment.length == 0
+        ? splitPlain()
+        : splitSpecial();
+  }
+
+  /**
+   * For a separator of one byte, without escapes and comments, as nearly all files have it: with
+   * nothing else to ask at each byte found, a quarter faster.
+   */
+  private int splitPlain() {
+    final byte[] b = chunk.buffer;
+    final int limit = chunk.end;
+    final int[] ends = spans.ends;
+    final int w = width;
+    final byte separator0 = separator[0];
+    final boolean quotes = quote != 0;
+    final long separators = Swar.pattern(separator0);
+    final long newlines = Swar.pattern('\n');
+    final long quotePattern = quotes ? Swar.pattern(quote) : newlines;
+    final int maxRows = spans.rowStarts.length - 1;
+    int count = 0;
+    int next = 0;
+    int rowStart = position;
+    int fieldStart = rowStart;
+    int at = rowStart;
+    long suspicious = 0;
+    long lineAtRow = line;
+    long lineNow = line;
+    boolean badQuote = false;
+
+    scan:
+    while (at < limit) {
+      long word = (long) Swar.LONG.get(b, at);
+      if (at + 8 > limit) {
+        long within = (1L << (limit - at << 3)) - 1;
+        word = word & within | ~within & BLANKS;
+      }
+      long hits =
+          (Swar.roughMatch(word, separators)
+                  | Swar.roughMatch(word, newlines)
+                  | Swar.roughMatch(word, quotePattern))
+              & Swar.HIGH;
+      suspicious |= word | Swar.roughMatch(word, 0);
+      int base = at;
+      while (hits != 0) {
+        int p = base + (Long.numberOfTrailingZeros(hits) >>> 3);
+        hits &= hits - 1;
+        if (p >= limit) {
+          break scan;
+        }
+        byte c = b[p];
+        int last = count * w + w - 1;
+        if (c == separator0) {
+          if (next <= last) {
+            ends[next] = p;
+          }
+          next++;
+          fieldStart = p + 1;
+        } else if (c == '\n') {
+          int end = p > rowStart && b[p - 1] == '\r' ? p - 1 : p;
+          if (next == last && !badQuote && end > rowStart) {
+            ends[next] = Math.max(end, fieldStart);
+            keep(count++, rowStart, end, lineAtRow);
+          } else {
+            int field = next - count * w;
+            count = endRecord(count, rowStart, end, fieldStart, field, lineAtRow, badQuote);
+          }
+          lineNow++;
+          rowStart = p + 1;
+          fieldStart = rowStart;
+          next = count * w;
+          badQuote = false;
+          lineAtRow = lineNow;
+          if (count == maxRows) {
+            break scan;
+          }
+        } else if (quotes && c == quote && p == fieldStart) {
+          at = p + 1;
+          while (true) {
+            // The outer loop does not see these words.
+            word = (long) Swar.LONG.get(b, at);
+            suspicious |= word | Swar.roughMatch(word, 0);
+            long closes = Swar.match(word, quotePattern);
+            long lines = Swar.match(word, newlines);
+            if (closes == 0 && at + 8 < limit) {
+              lineNow += Long.bitCount(lines);
+              at += 8;
+              continue;
+            }
+            int bit = closes == 0 ? 63 : Long.numberOfTrailingZeros(closes);
+            lineNow += Long.bitCount(lines & (1L << bit) - 1);
+            at = Math.min(limit, at + (bit >>> 3) + 1);
+            if (at >= limit || b[at] != quote) {
+              break;
+            }
+            at++;
+          }
+          badQuote |= !(b[at] == '\n' || b[at] == '\r' || b[at] == separator0);
+          continue scan;
+        }
+      }
+      at = base + 8;
+    }
+    spans.suspicious = (suspicious & Swar.HIGH) != 0;
+    position = rowStart;
+    line = lineAtRow;
+    return count;
+  }
+
+  private void keep(int row, int start, int end, long atLine) {
+    spans.rowStarts[row] = start;
+    rowEnds[row] = end;
+    rowLines[row] = atLine;
+  }
+
+  /**
+   * Keeps or rejects a record that may have too few or too many fields.
+   *
+   * @return how many records are kept now
+   */
+  private int endRecord(
+      int count, int start, int end, int fieldStart, int field, long atLine, boolean badQuote) {
+    if (end == start) {
+      // An empty line is no record.
+      return count;
+    }
+    if (badQuote) {
+      reject(start, end, atLine, AFTER_QUOTE);
+      return count;
+    }
+    if (field != width - 1 && !(field < width ? fillShort : cutLong)) {
+      rejectFieldCount(start, end, atLine, field + 1);
+      return count;
+    }
+    if (field < width) {
+      int row = count * width;
+      spans.ends[row + field] = Math.max(end, fieldStart);
+      Arrays.fill(spans.ends, row + field + 1, row + width, -1);
+    }
+    keep(count, start, end, atLine);
+    return count + 1;
+  }
+
+  private int splitSpecial() {
     final byte[] b = chunk.buffer;
     final int limit = chunk.end;
     final int[] ends = spans.ends;
     final int w = width;
     final byte separator0 = separator[0];
     final int separatorLength = separator.length;
-    final long separatorPattern = (separator0 & 0xffL) * LineChunker.LOW;
-    final long newlinePattern = '\n' * LineChunker.LOW;
-    final long quotePattern = (quote & 0xffL) * LineChunker.LOW;
+    final long separatorPattern = (separator0 & 0xffL) * Swar.LOW;
+    final long newlinePattern = '\n' * Swar.LOW;
+    final long quotePattern = (quote & 0xffL) * Swar.LOW;
     final boolean quotes = quote != 0;
     final boolean escapes = escape != 0;
-    final long escapePattern = (escape & 0xffL) * LineChunker.LOW;
+    final long escapePattern = (escape & 0xffL) * Swar.LOW;
     final boolean comments = comment.length > 0;
     final int maxRows = spans.rowStarts.length - 1;
     int count = 0;
@@ -149,16 +297,15 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
         lineAtRow = lineNow;
         continue;
       }
-      long word = (long) LineChunker.LONG.get(b, at);
-      long hits =
-          LineChunker.match(word, separatorPattern) | LineChunker.match(word, newlinePattern);
+      long word = (long) Swar.LONG.get(b, at);
+      long hits = Swar.match(word, separatorPattern) | Swar.match(word, newlinePattern);
       if (quotes) {
-        hits |= LineChunker.match(word, quotePattern);
+        hits |= Swar.match(word, quotePattern);
       }
       if (escapes) {
-        hits |= LineChunker.match(word, escapePattern);
+        hits |= Swar.match(word, escapePattern);
       }
-      suspicious |= (word & LineChunker.HIGH) | LineChunker.match(word, 0);
+      suspicious |= (word & Swar.HIGH) | Swar.match(word, 0);
       int base = at;
       while (hits != 0) {
         int p = base + (Long.numberOfTrailingZeros(hits) >>> 3);
@@ -169,23 +316,7 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
         byte c = b[p];
         if (c == '\n') {
           int end = p > rowStart && b[p - 1] == '\r' ? p - 1 : p;
-          if (end == rowStart) {
-            // An empty line is no record.
-          } else if (badQuote) {
-            reject(rowStart, end, lineAtRow, AFTER_QUOTE);
-          } else if (field == w - 1 || (field < w ? fillShort : cutLong)) {
-            if (field < w) {
-              ends[count * w + field] = Math.max(end, fieldStart);
-              for (int absent = field + 1; absent < w; absent++) {
-                ends[count * w + absent] = -1;
-              }
-            }
-            spans.rowStarts[count] = rowStart;
-            rowEnds[count] = end;
-            rowLines[count++] = lineAtRow;
-          } else {
-            rejectFieldCount(rowStart, end, lineAtRow, field + 1);
-          }
+          count = endRecord(count, rowStart, end, fieldStart, field, lineAtRow, badQuote);
           lineNow++;
           rowStart = p + 1;
           fieldStart = rowStart;
@@ -223,7 +354,7 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
               }
               newlines += b[close] == '\n' ? 1 : 0;
               // The words that the scan will not see.
-              suspicious |= b[close] <= 0 ? LineChunker.HIGH : 0;
+              suspicious |= b[close] <= 0 ? Swar.HIGH : 0;
               close++;
             }
             if (close + 1 < limit && b[close + 1] == quote) {

@@ -2,9 +2,6 @@ package yardage.core.format.text;
 
 import java.io.IOException;
 import java.io.InputStream;
-import java.lang.invoke.MethodHandles;
-import java.lang.invoke.VarHandle;
-import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.Optional;
@@ -13,6 +10,7 @@ import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.format.record.Swar;
 
 /**
  * Cuts text whose records are lines; subclasses know records that may hold line ends. A record
@@ -21,11 +19,7 @@ import yardage.core.format.record.RejectedRecord;
  */
 public class LineChunker implements Chunker {
   private static final int KEPT_OF_LONG_RECORD = 1 << 16;
-  static final VarHandle LONG =
-      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
-  static final long LOW = 0x0101010101010101L;
-  static final long HIGH = 0x8080808080808080L;
-  private static final long NEWLINES = '\n' * LOW;
+  private static final long NEWLINES = Swar.pattern('\n');
 
   private final InputStream in;
   private final int maxRecordBytes;
@@ -37,6 +31,9 @@ public class LineChunker implements Chunker {
   private long offset;
   private long line = 1;
   private int ordinal;
+
+  /** The line ends of what {@link #recordsEnd} gave, where it counted them; else -1. */
+  protected int newlinesSeen = -1;
 
   public LineChunker(InputStream in, int maxRecordBytes, FieldMap fields) {
     this.in = in;
@@ -168,7 +165,8 @@ public class LineChunker implements Chunker {
     chunk.after = "";
     keep(b, end, filled);
     offset += end;
-    line += newlines(b, 0, end);
+    line += newlinesSeen >= 0 ? newlinesSeen : newlines(b, 0, end);
+    newlinesSeen = -1;
     Arrays.fill(b, contentEnd, contentEnd + Chunk.PADDING - 1, (byte) 0);
   }
 
@@ -205,16 +203,11 @@ public class LineChunker implements Chunker {
     }
   }
 
-  static long match(long word, long pattern) {
-    long x = word ^ pattern;
-    return ~(((x & ~HIGH) + ~HIGH) | x) & HIGH;
-  }
-
   static int newlines(byte[] b, int from, int to) {
     int count = 0;
     int at = from;
     for (; at + 8 <= to; at += 8) {
-      count += Long.bitCount(match((long) LONG.get(b, at), NEWLINES));
+      count += Long.bitCount(Swar.match((long) Swar.LONG.get(b, at), NEWLINES));
     }
     for (; at < to; at++) {
       count += b[at] == '\n' ? 1 : 0;

@@ -1,0 +1,275 @@
+package yardage.core.format.record;
+
+import java.nio.charset.StandardCharsets;
+import yardage.core.column.Type;
+import yardage.core.column.Values;
+
+/**
+ * Reads numbers from their text, up to eight characters of it at once (Lemire, "Quickly parsing
+ * eight digits", 2022). Bytes up to seven behind a text must be readable. One thread at a time.
+ */
+final class NumberReader {
+  private static final long MAX_EXACT_MANTISSA = 1L << 53;
+  private static final double[] EXACT_POWERS = new double[23];
+
+  static {
+    double p = 1;
+    for (int i = 0; i < EXACT_POWERS.length; i++) {
+      EXACT_POWERS[i] = p;
+      p *= 10;
+    }
+  }
+
+  private static final long ZEROS = Swar.pattern('0');
+  private static final long SIXES = Swar.pattern(6);
+  private static final long HIGH_NIBBLES = Swar.pattern(0xF0);
+  private static final long POINTS = Swar.pattern('.');
+
+  private final int scale;
+  private final int precision;
+  private final long bound;
+
+  // Set by the readers and taken right after: a result object per value would be garbage per value.
+  private Reason failure;
+
+  /**
+   * @param type of the numbers, which gives decimals their scale and precision
+   */
+  NumberReader(Type type) {
+    boolean decimal = type.kind() == Type.Kind.DECIMAL;
+    this.scale = decimal ? type.scale() : 0;
+    this.precision = decimal ? type.precision() : 0;
+    this.bound = Values.powerOfTen(Math.min(precision, 18));
+  }
+
+  /** Whether the number read last was none, or does not fit. */
+  boolean failed() {
+    return failure != null;
+  }
+
+  /** Why the number read last was none; the next one starts afresh. */
+  Reason takeFailure() {
+    Reason taken = failure;
+    failure = null;
+    return taken;
+  }
+
+  /** Says that the number read last does not fit the type. */
+  void outOfRange() {
+    failure = Reason.OUT_OF_RANGE;
+  }
+
+  /**
+   * Eight characters, the first in the lowest byte, with the value of their digits; negative when
+   * one is no digit.
+   */
+  private static long eightDigits(long values) {
+    if (((values | (values + SIXES)) & HIGH_NIBBLES) != 0) {
+      return -1;
+    }
+    long pairs = values * 10 + (values >>> 8);
+    return ((pairs & 0x000000FF000000FFL) * 0x000F424000000064L
+            + (pairs >>> 16 & 0x000000FF000000FFL) * 0x0000271000000001L)
+        >>> 32;
+  }
+
+  long parseLong(byte[] b, int start, int end) {
+    int length = end - start;
+    if (length <= 8 && length > 0) {
+      long v = eightDigits(((long) Swar.LONG.get(b, start) ^ ZEROS) << (8 - length << 3));
+      if (v >= 0) {
+        return v;
+      }
+    }
+    return parseLongStepwise(b, start, end);
+  }
+
+  private long parseLongStepwise(byte[] b, int start, int end) {
+    boolean negative = start < end && b[start] == '-';
+    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
+    if (at == end) {
+      failure = Reason.WRONG_TYPE;
+      return 0;
+    }
+    long v = 0;
+    for (int i = at; i < end; i++) {
+      int digit = b[i] - '0';
+      if (digit < 0 || digit > 9) {
+        failure = Reason.WRONG_TYPE;
+        return 0;
+      }
+      if (i - at >= 18 && (v > Long.MAX_VALUE / 10 || v * 10 + digit < 0)) {
+        failure = onlyDigits(b, i, end) ? Reason.OUT_OF_RANGE : Reason.WRONG_TYPE;
+        return 0;
+      }
+      v = v * 10 + digit;
+    }
+    return negative ? -v : v;
+  }
+
+  /** The unscaled value. */
+  long parseDecimal(byte[] b, int start, int end) {
+    int length = end - start;
+    if (length <= 8 && length > 0) {
+      long word = (long) Swar.LONG.get(b, start) ^ ZEROS;
+      int fraction = fraction(word, length);
+      long v = short8(word, length, fraction);
+      if (v >= 0 && fraction <= scale) {
+        v *= Values.powerOfTen(scale - Math.max(fraction, 0));
+        if (v < bound) {
+          return v;
+        }
+      }
+    }
+    return parseDecimalStepwise(b, start, end);
+  }
+
+  /**
+   * The characters behind the first point of a text of up to eight, -1 when there is no point.
+   *
+   * @param word the text, each character exclusive-or'd with the digit 0
+   */
+  private static int fraction(long word, int length) {
+    long points = Swar.match(word, ZEROS ^ POINTS) & -1L >>> (8 - length << 3);
+    return points == 0 ? -1 : length - 1 - (Long.numberOfTrailingZeros(points) >>> 3);
+  }
+
+  /** The digits of a text of up to eight characters without its point; negative for other text. */
+  private static long short8(long word, int length, int fraction) {
+    if (fraction < 0) {
+      return eightDigits(word << (8 - length << 3));
+    }
+    if (length == 1) {
+      return -1;
+    }
+    int point = length - 1 - fraction << 3;
+    long before = (1L << point) - 1;
+    return eightDigits((word & before | word >>> 8 & ~before) << (9 - length << 3));
+  }
+
+  private long parseDecimalStepwise(byte[] b, int start, int end) {
+    boolean negative = start < end && b[start] == '-';
+    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
+    long v = 0;
+    int digits = 0;
+    int significant = 0;
+    int fraction = -1;
+    for (int i = at; i < end; i++) {
+      if (b[i] == '.' && fraction < 0) {
+        fraction = 0;
+        continue;
+      }
+      int digit = b[i] - '0';
+      if (digit < 0 || digit > 9) {
+        failure = Reason.WRONG_TYPE;
+        return 0;
+      }
+      digits++;
+      if (fraction >= scale) {
+        // Zeros beyond the scale say nothing new; other digits would be lost.
+        if (digit != 0) {
+          failure = Reason.OUT_OF_RANGE;
+        }
+        continue;
+      }
+      fraction += fraction >= 0 ? 1 : 0;
+      significant += v != 0 || digit != 0 ? 1 : 0;
+      if (significant > 18) {
+        failure = Reason.OUT_OF_RANGE;
+        continue;
+      }
+      v = v * 10 + digit;
+    }
+    if (digits == 0) {
+      failure = Reason.WRONG_TYPE;
+      return 0;
+    }
+    if (failure != null) {
+      return 0;
+    }
+    int missing = scale - Math.max(fraction, 0);
+    if (significant + (v == 0 ? 0 : missing) > precision) {
+      failure = Reason.OUT_OF_RANGE;
+      return 0;
+    }
+    v *= Values.powerOfTen(missing);
+    return negative ? -v : v;
+  }
+
+  double parseDouble(byte[] b, int start, int end) {
+    int length = end - start;
+    if (length <= 8 && length > 0) {
+      long word = (long) Swar.LONG.get(b, start) ^ ZEROS;
+      int fraction = fraction(word, length);
+      long v = short8(word, length, fraction);
+      if (v >= 0) {
+        return v / EXACT_POWERS[Math.max(fraction, 0)];
+      }
+    }
+    return parseDoubleStepwise(b, start, end);
+  }
+
+  /**
+   * Exact for up to 15 digits and small exponents, as Clinger's fast path has it; the library does
+   * the rest.
+   */
+  private double parseDoubleStepwise(byte[] b, int start, int end) {
+    boolean negative = start < end && b[start] == '-';
+    int at = start + (start < end && (negative || b[start] == '+') ? 1 : 0);
+    long mantissa = 0;
+    int digits = 0;
+    int fraction = -1;
+    for (int i = at; i < end; i++) {
+      if (b[i] == '.' && fraction < 0) {
+        fraction = 0;
+        continue;
+      }
+      int digit = b[i] - '0';
+      if (digit < 0 || digit > 9 || digits == 17) {
+        return parseDoubleSlowly(b, start, end);
+      }
+      mantissa = mantissa * 10 + digit;
+      digits++;
+      fraction += fraction >= 0 ? 1 : 0;
+    }
+    if (digits == 0 || mantissa >= MAX_EXACT_MANTISSA) {
+      return parseDoubleSlowly(b, start, end);
+    }
+    double v = fraction > 0 ? mantissa / EXACT_POWERS[fraction] : mantissa;
+    return negative ? -v : v;
+  }
+
+  private double parseDoubleSlowly(byte[] b, int start, int end) {
+    // Only digits, sign, point and exponent: the library would also take "1f", "0x1p3" and "NaN".
+    for (int i = start; i < end; i++) {
+      if ((b[i] < '0' || b[i] > '9')
+          && b[i] != '.'
+          && b[i] != '-'
+          && b[i] != '+'
+          && b[i] != 'e'
+          && b[i] != 'E') {
+        failure = Reason.WRONG_TYPE;
+        return 0;
+      }
+    }
+    try {
+      double v = Double.parseDouble(new String(b, start, end - start, StandardCharsets.US_ASCII));
+      if (Double.isInfinite(v)) {
+        failure = Reason.OUT_OF_RANGE;
+      }
+      return v;
+    } catch (NumberFormatException e) {
+      failure = Reason.WRONG_TYPE;
+      return 0;
+    }
+  }
+
+  private static boolean onlyDigits(byte[] b, int start, int end) {
+    for (int i = start; i < end; i++) {
+      if (b[i] < '0' || b[i] > '9') {
+        return false;
+      }
+    }
+    return true;
+  }
+}

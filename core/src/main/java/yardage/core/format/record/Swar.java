@@ -1,0 +1,39 @@
+package yardage.core.format.record;
+
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
+
+/**
+ * Looking at eight bytes at once in a long, the first byte in its lowest bits (SIMD within a
+ * register; see Warren, Hacker's Delight, chapter 6).
+ */
+public final class Swar {
+  public static final VarHandle LONG =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+  public static final long LOW = 0x0101010101010101L;
+  public static final long HIGH = 0x8080808080808080L;
+
+  private Swar() {}
+
+  /** Eight times the same byte. */
+  public static long pattern(int b) {
+    return (b & 0xffL) * LOW;
+  }
+
+  /** The high bit of each byte that is the pattern's. */
+  public static long match(long word, long pattern) {
+    long x = word ^ pattern;
+    return ~(((x & ~HIGH) + ~HIGH) | x) & HIGH;
+  }
+
+  /**
+   * As {@link #match}, in fewer steps: the lowest bit is right, and so is "none"; above a match,
+   * bytes that differ from the pattern's in their last bit alone may be told as well. Bits other
+   * than the high ones have no meaning.
+   */
+  public static long roughMatch(long word, long pattern) {
+    long x = word ^ pattern;
+    return (x - LOW) & ~x;
+  }
+}

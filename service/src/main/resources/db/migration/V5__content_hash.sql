@@ -1,0 +1,1 @@
+ALTER TABLE intake CHANGE COLUMN sha256 content_hash VARCHAR(64) NOT NULL;
