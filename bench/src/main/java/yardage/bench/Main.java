@@ -35,6 +35,10 @@ import yardage.core.testing.TestLake;
  * [aggregate] [join] [steps] [compaction]}; all of them without arguments.
  */
 public final class Main {
+  private static final java.lang.invoke.VarHandle WORDS =
+      java.lang.invoke.MethodHandles.byteArrayViewVarHandle(
+          long[].class, java.nio.ByteOrder.LITTLE_ENDIAN);
+
   private static final int FILES = 4;
   private static final int ROWS_PER_FILE = 1_000_000;
   static final int WORKERS = 2;
@@ -246,16 +250,13 @@ public final class Main {
   }
 
   static long countNewlines(Path file) throws IOException {
-    java.lang.invoke.VarHandle words =
-        java.lang.invoke.MethodHandles.byteArrayViewVarHandle(
-            long[].class, java.nio.ByteOrder.LITTLE_ENDIAN);
     byte[] buffer = new byte[1 << 20];
     long count = 0;
     try (InputStream in = Files.newInputStream(file)) {
       int n;
       while ((n = in.readNBytes(buffer, 0, buffer.length)) > 0) {
         for (int i = 0; i + 8 <= n; i += 8) {
-          long x = (long) words.get(buffer, i) ^ 0x0a0a0a0a0a0a0a0aL;
+          long x = (long) WORDS.get(buffer, i) ^ 0x0a0a0a0a0a0a0a0aL;
           count +=
               Long.bitCount(
                   ~(((x & 0x7f7f7f7f7f7f7f7fL) + 0x7f7f7f7f7f7f7f7fL) | x) & 0x8080808080808080L);

@@ -124,8 +124,8 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
   }
 
   /**
-   * For a separator of one byte, without escapes and comments, as nearly all files have it: with
-   * nothing else to ask at each byte found, a quarter faster.
+   * For a separator of one byte, without escapes and comments, as nearly all files have it. To find
+   * the places first and go through them in a second loop took a quarter longer.
    */
   private int splitPlain() {
     final byte[] b = chunk.buffer;
