@@ -13,9 +13,6 @@ import yardage.core.column.*;
 public final class FieldParser {
   private static final int SHOWN_OF_VALUE = 200;
 
-  /** Longer texts are copied by the platform; for short ones the call costs more than the copy. */
-  private static final int COPIED_IN_WORDS = 64;
-
   /**
    * How a field may be wrapped.
    *
@@ -147,12 +144,10 @@ public final class FieldParser {
       if (at + length + 8 > out.length) {
         out = Arrays.copyOf(out, Math.max(at + length + 8, out.length + (out.length >> 1)));
       }
-      if (length > COPIED_IN_WORDS) {
+      if (length > Swar.SHORT_BYTES) {
         System.arraycopy(from, start, out, at, length);
       } else {
-        for (int i = 0; i < length; i += 8) {
-          Swar.LONG.set(out, at + i, (long) Swar.LONG.get(from, start + i));
-        }
+        Swar.copy(from, start, out, at, length);
       }
       if (suspicious) {
         Reason reason = Utf8.check(from, start, end);
@@ -302,9 +297,9 @@ public final class FieldParser {
         start = text.start;
         end = text.end;
       }
-      long v = iso ? TemporalPattern.parseIsoDate(from, start, end) : byPattern(from, start, end);
+      long v = iso ? IsoTime.parseDate(from, start, end) : byPattern(from, start, end);
       out[r] = (int) v;
-      if (v == TemporalPattern.INVALID) {
+      if (v == IsoTime.INVALID) {
         wrong(r, Reason.WRONG_TYPE, from, start, end);
       }
     }
@@ -327,8 +322,8 @@ public final class FieldParser {
         start = text.start;
         end = text.end;
       }
-      out[r] = iso ? TemporalPattern.parseIsoTime(from, start, end) : byPattern(from, start, end);
-      if (out[r] == TemporalPattern.INVALID) {
+      out[r] = iso ? IsoTime.parseTime(from, start, end) : byPattern(from, start, end);
+      if (out[r] == IsoTime.INVALID) {
         wrong(r, Reason.WRONG_TYPE, from, start, end);
       }
     }
@@ -346,8 +341,8 @@ public final class FieldParser {
 
   /** By the first of the feed's own patterns that fits. */
   private long byPattern(byte[] b, int start, int end) {
-    long v = TemporalPattern.INVALID;
-    for (int p = 0; p < patterns.length && v == TemporalPattern.INVALID; p++) {
+    long v = IsoTime.INVALID;
+    for (int p = 0; p < patterns.length && v == IsoTime.INVALID; p++) {
       v = patterns[p].parse(b, start, end);
     }
     return v;

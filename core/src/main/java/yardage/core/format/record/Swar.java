@@ -14,6 +14,9 @@ public final class Swar {
   public static final long LOW = 0x0101010101010101L;
   public static final long HIGH = 0x8080808080808080L;
 
+  /** For texts up to this length, calling the platform's copy costs more than {@link #copy}. */
+  public static final int SHORT_BYTES = 64;
+
   private Swar() {}
 
   /** Eight times the same byte. */
@@ -35,5 +38,29 @@ public final class Swar {
   public static long roughMatch(long word, long pattern) {
     long x = word ^ pattern;
     return (x - LOW) & ~x;
+  }
+
+  /** How many bytes of {@code b[from, to)} are {@code what}. */
+  public static int count(byte[] b, int from, int to, int what) {
+    long pattern = pattern(what);
+    int count = 0;
+    int at = from;
+    for (; at + 8 <= to; at += 8) {
+      count += Long.bitCount(match((long) LONG.get(b, at), pattern));
+    }
+    for (; at < to; at++) {
+      count += b[at] == what ? 1 : 0;
+    }
+    return count;
+  }
+
+  /**
+   * Copies a short text in words; up to seven bytes behind it are read and written, and mean
+   * nothing.
+   */
+  public static void copy(byte[] from, int start, byte[] to, int at, int length) {
+    for (int i = 0; i < length; i += 8) {
+      LONG.set(to, at + i, (long) LONG.get(from, start + i));
+    }
   }
 }

@@ -10,6 +10,7 @@ import yardage.core.format.record.FieldRule;
 public final class RecordShape {
   private final List<Slot> slots = new ArrayList<>();
   private final int[] marks;
+  private final int[] at = {0};
   private int rowCount;
 
   public RecordShape(List<FieldRule> rules) {
@@ -29,8 +30,9 @@ public final class RecordShape {
 
   /** Begins a record: every column has room for its value, null so far. */
   public void begin() {
-    int[] at = {0};
-    for (Slot slot : slots) {
+    at[0] = 0;
+    for (int i = 0; i < slots.size(); i++) {
+      Slot slot = slots.get(i);
       slot.mark(marks, at);
       slot.open(rowCount);
     }
@@ -39,7 +41,7 @@ public final class RecordShape {
 
   /** Takes the record that was begun last away again. */
   public void undo() {
-    int[] at = {0};
+    at[0] = 0;
     for (Slot slot : slots) {
       slot.reset(marks, at);
     }

@@ -145,6 +145,7 @@ public abstract sealed class Slot {
   /** A value of named parts. */
   public static final class Struct extends Slot {
     private final List<Slot> fields = new ArrayList<>();
+    private final String[] names;
     private boolean[] there = new boolean[64];
     private int hint;
 
@@ -153,6 +154,7 @@ public abstract sealed class Slot {
       for (Type.Part p : rule.type().parts()) {
         fields.add(Slot.of(part(rule, p.name(), p.type()), ordinal));
       }
+      names = rule.type().parts().stream().map(Type.Part::name).toArray(String[]::new);
     }
 
     public List<Slot> fields() {
@@ -161,14 +163,26 @@ public abstract sealed class Slot {
 
     /** The field of that name, or null; names mostly come in the order of the fields. */
     public Slot field(String name) {
-      for (int i = 0; i < fields.size(); i++) {
-        int at = (hint + i) % fields.size();
-        if (type().parts().get(at).name().equals(name)) {
-          hint = at + 1;
+      for (int i = 0; i < names.length; i++) {
+        int at = hint + i < names.length ? hint + i : hint + i - names.length;
+        if (names[at].equals(name)) {
+          hint = at + 1 == names.length ? 0 : at + 1;
           return fields.get(at);
         }
       }
       return null;
+    }
+
+    /** The field {@code @name}, or else the field of that name, or null. */
+    public Slot attribute(String name) {
+      for (int i = 0; i < names.length; i++) {
+        if (names[i].length() == name.length() + 1
+            && names[i].charAt(0) == '@'
+            && names[i].endsWith(name)) {
+          return fields.get(i);
+        }
+      }
+      return field(name);
     }
 
     @Override
@@ -177,8 +191,8 @@ public abstract sealed class Slot {
         there = Arrays.copyOf(there, count * 2);
       }
       there[count++] = false;
-      for (Slot field : fields) {
-        field.open(row);
+      for (int i = 0; i < names.length; i++) {
+        fields.get(i).open(row);
       }
     }
 
@@ -195,8 +209,8 @@ public abstract sealed class Slot {
     @Override
     void mark(int[] marks, int[] at) {
       marks[at[0]++] = count;
-      for (Slot field : fields) {
-        field.mark(marks, at);
+      for (int i = 0; i < names.length; i++) {
+        fields.get(i).mark(marks, at);
       }
     }
 

@@ -228,7 +228,7 @@ final class DelimitedChunker extends LineChunker {
             stop = p;
             break scan;
           }
-          lines += newlines(b, p, close);
+          lines += Swar.count(b, p, close, '\n');
           outside = close + 1;
           at = outside;
           continue scan;

@@ -19,7 +19,6 @@ import yardage.core.format.record.Swar;
  */
 public class LineChunker implements Chunker {
   private static final int KEPT_OF_LONG_RECORD = 1 << 16;
-  private static final long NEWLINES = Swar.pattern('\n');
 
   private final InputStream in;
   private final int maxRecordBytes;
@@ -165,7 +164,7 @@ public class LineChunker implements Chunker {
     chunk.after = "";
     keep(b, end, filled);
     offset += end;
-    line += newlinesSeen >= 0 ? newlinesSeen : newlines(b, 0, end);
+    line += newlinesSeen >= 0 ? newlinesSeen : Swar.count(b, 0, end, '\n');
     newlinesSeen = -1;
     Arrays.fill(b, contentEnd, contentEnd + Chunk.PADDING - 1, (byte) 0);
   }
@@ -201,18 +200,6 @@ public class LineChunker implements Chunker {
     if (end >= 0) {
       keep(rest, end + 1, got);
     }
-  }
-
-  static int newlines(byte[] b, int from, int to) {
-    int count = 0;
-    int at = from;
-    for (; at + 8 <= to; at += 8) {
-      count += Long.bitCount(Swar.match((long) Swar.LONG.get(b, at), NEWLINES));
-    }
-    for (; at < to; at++) {
-      count += b[at] == '\n' ? 1 : 0;
-    }
-    return count;
   }
 
   /** The first {@code what} in {@code b[from, to)}, or -1. */

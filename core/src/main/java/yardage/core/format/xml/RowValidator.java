@@ -5,11 +5,14 @@ import java.util.List;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
+import javax.xml.validation.TypeInfoProvider;
 import javax.xml.validation.ValidatorHandler;
+import org.xml.sax.Attributes;
 import org.xml.sax.ErrorHandler;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
 import org.xml.sax.helpers.AttributesImpl;
+import org.xml.sax.helpers.DefaultHandler;
 import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
 
@@ -24,11 +27,18 @@ final class RowValidator {
   private final ValidatorHandler handler;
   private final List<RejectedRecord.Failure> complaints = new ArrayList<>();
   private final AttributesImpl attributes = new AttributesImpl();
+  private final List<ValueType> types = new ArrayList<>();
   private boolean inRow;
   private String field = "";
 
-  RowValidator(ValidatorHandler handler) {
+  /**
+   * @param tellsTypes whether {@link #types} will be asked
+   */
+  RowValidator(ValidatorHandler handler, boolean tellsTypes) {
     this.handler = handler;
+    if (tellsTypes) {
+      handler.setContentHandler(new Types(handler.getTypeInfoProvider()));
+    }
     handler.setErrorHandler(
         new ErrorHandler() {
           @Override
@@ -44,6 +54,32 @@ final class RowValidator {
             complain(e);
           }
         });
+  }
+
+  /** Notes the types of a row's parts, each element's before its attributes'. */
+  private final class Types extends DefaultHandler {
+    private final TypeInfoProvider provider;
+
+    Types(TypeInfoProvider provider) {
+      this.provider = provider;
+    }
+
+    @Override
+    public void startElement(String uri, String local, String qualified, Attributes attributes) {
+      if (inRow) {
+        types.add(ValueType.of(provider.getElementTypeInfo()));
+        for (int i = 0; i < attributes.getLength(); i++) {
+          types.add(ValueType.of(provider.getAttributeTypeInfo(i)));
+        }
+      }
+    }
+  }
+
+  /**
+   * The types of the parts of the row that was read last, each element's before its attributes'.
+   */
+  List<ValueType> types() {
+    return types;
   }
 
   private void complain(SAXParseException e) {
@@ -78,6 +114,7 @@ final class RowValidator {
   /** Begins a row, whose start is at hand. */
   void start(XMLStreamReader reader) throws XMLStreamException {
     complaints.clear();
+    types.clear();
     inRow = false;
     depth = 0;
     // Whether a row may stand here depends on what stood before it, which is not known.

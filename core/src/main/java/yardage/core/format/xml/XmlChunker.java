@@ -13,6 +13,7 @@ import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.format.record.Swar;
 
 /**
  * Finds row elements by their tags. A chunk is a document of its own: the tags of the elements that
@@ -23,6 +24,26 @@ import yardage.core.format.record.RejectedRecord;
 final class XmlChunker implements Chunker {
   private static final int KEPT_OF_LONG_RECORD = 1 << 16;
   private static final int MOST_OPEN = 256;
+
+  /** Bytes before the row's name in its tags, and behind it, that must be there to tell it. */
+  private static final int LONGEST_PREFIX = 256;
+
+  private static final long OPENS = Swar.pattern('<');
+  private static final long CLOSES = Swar.pattern('>');
+  private static final long BLANKS = Swar.pattern(' ');
+  private static final long SLASHES = Swar.pattern('/');
+  private static final long COLONS = Swar.pattern(':');
+  private static final long QUOTES = Swar.pattern('"');
+  private static final long APOSTROPHES = Swar.pattern('\'');
+
+  /** What ends a name or its prefix. */
+  private static final boolean[] NAME_ENDS = new boolean[256];
+
+  static {
+    for (char c : ":>/ \t\n\r".toCharArray()) {
+      NAME_ENDS[c] = true;
+    }
+  }
 
   private final String file;
   private final XmlLayout layout;
@@ -66,7 +87,8 @@ final class XmlChunker implements Chunker {
     chunk.ordinal = ordinal++;
     chunk.records.clear();
     while ((chunk.records.count() == 0 || chunk.end < chunk.targetBytes()) && seekTag()) {
-      int tagEnd = tagEnd(at);
+      int tagEnd = plainTagEnd(at);
+      tagEnd = tagEnd < 0 ? tagEnd(at) : tagEnd;
       if (tagEnd < 0) {
         return giveBroken(chunk, limit - at, "the file ends inside a tag");
       }
@@ -161,7 +183,7 @@ final class XmlChunker implements Chunker {
     int depth = b[tagEnd - 2] == '/' ? 0 : 1;
     int i = tagEnd;
     while (depth > 0) {
-      int next = markup(i);
+      int next = rowTag(i);
       rowStart = at;
       if (next < 0 || at + layout.maxRecordBytes() < next) {
         boolean tooLong = next >= 0 || limit - at > layout.maxRecordBytes();
@@ -173,10 +195,9 @@ final class XmlChunker implements Chunker {
                 : "the file ends inside a row");
         return false;
       }
-      int start = lastMarkup;
-      if (b[start + 1] == '/' && nameIs(start + 2)) {
+      if (b[lastMarkup + 1] == '/') {
         depth--;
-      } else if (isRow(start + 1) && b[next - 2] != '/') {
+      } else if (b[next - 2] != '/') {
         depth++;
       }
       i = next;
@@ -192,37 +213,130 @@ final class XmlChunker implements Chunker {
   private int lastMarkup;
 
   /**
-   * Behind the next tag at or after {@code from}, whose start is {@link #lastMarkup} then; comments
-   * and the like are passed over. Keeps what starts at {@link #at} in the buffer. -1 at the end.
+   * Behind the next tag with the row's name at or after {@code from}, whose start is {@link
+   * #lastMarkup} then; comments and the like are passed over. Keeps what starts at {@link #at} in
+   * the buffer. -1 at the end.
+   *
+   * <p>Where other tags end is not asked, which would take most of the time. Only when an angle
+   * bracket may stand in an attribute of one, where it must not, is it looked at more closely.
    */
-  private int markup(int from) throws IOException {
+  private int rowTag(int from) throws IOException {
     int i = from;
+    int other = -1;
     while (true) {
-      while (true) {
-        while (i < limit && b[i] != '<') {
-          i++;
-        }
-        if (i < limit) {
-          break;
-        }
+      i = nextTag(i);
+      // The whole name is needed.
+      if (i + rowName.length + LONGEST_PREFIX > limit
+          && !ended
+          && limit - at <= layout.maxRecordBytes()) {
         int kept = i - at;
-        if (limit - at > layout.maxRecordBytes() || !fill()) {
-          return -1;
-        }
+        int keptOther = other - at;
+        fill();
         i = at + kept;
+        other = other < 0 ? -1 : at + keptOther;
+        continue;
+      }
+      if (i + 1 >= limit) {
+        return -1;
+      }
+      byte c = b[i + 1];
+      boolean markup = c == '!' || c == '?';
+      if (!markup && (!isTagOfRow(i) || other >= 0 && isWithin(other, i))) {
+        other = i++;
+        continue;
       }
       int kept = i - at;
-      int end = tagEnd(i);
+      int end = plainTagEnd(i);
+      end = end < 0 ? tagEnd(i) : end;
       i = at + kept;
       if (end < 0) {
         return -1;
       }
-      if (b[i + 1] != '!' && b[i + 1] != '?') {
+      if (!markup) {
         lastMarkup = i;
         return end;
       }
       i = end;
+      other = -1;
     }
+  }
+
+  /** Whether the tag that starts at {@code from}, or closes there, may have the row's name. */
+  private boolean isTagOfRow(int from) {
+    int name = b[from + 1] == '/' ? from + 2 : from + 1;
+    if (name + 8 <= limit) {
+      long word = (long) Swar.LONG.get(b, name);
+      long ends =
+          (Swar.roughMatch(word, CLOSES)
+                  | Swar.roughMatch(word, BLANKS)
+                  | Swar.roughMatch(word, SLASHES)
+                  | Swar.roughMatch(word, COLONS))
+              & Swar.HIGH;
+      int length = Long.numberOfTrailingZeros(ends) >>> 3;
+      if (ends != 0 && b[name + length] != ':') {
+        return length == rowName.length && nameIs(name);
+      }
+    }
+    return nameIs(name);
+  }
+
+  /** Whether the tag that starts at {@code tag} has not ended before {@code place}. */
+  private boolean isWithin(int tag, int place) {
+    for (int i = tag + 1; i < place; i++) {
+      if (b[i] == '"' || b[i] == '\'') {
+        int end = plainTagEnd(tag);
+        return end < 0 || end > place;
+      }
+      if (b[i] == '>') {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  /** The next angle bracket at or after {@code from}, or the end of the buffer. */
+  private int nextTag(int from) {
+    int i = from;
+    for (; i + 8 <= limit; i += 8) {
+      long hits = Swar.roughMatch((long) Swar.LONG.get(b, i), OPENS) & Swar.HIGH;
+      if (hits != 0) {
+        return i + (Long.numberOfTrailingZeros(hits) >>> 3);
+      }
+    }
+    while (i < limit && b[i] != '<') {
+      i++;
+    }
+    return i;
+  }
+
+  /** As {@link #tagEnd} for a tag that is whole in the buffer; -1 for anything else. */
+  private int plainTagEnd(int from) {
+    if (from + 1 < limit && (b[from + 1] == '!' || b[from + 1] == '?')) {
+      return -1;
+    }
+    int i = from + 1;
+    while (i + 8 <= limit) {
+      long word = (long) Swar.LONG.get(b, i);
+      long hits =
+          (Swar.roughMatch(word, CLOSES)
+                  | Swar.roughMatch(word, QUOTES)
+                  | Swar.roughMatch(word, APOSTROPHES))
+              & Swar.HIGH;
+      if (hits == 0) {
+        i += 8;
+        continue;
+      }
+      i += Long.numberOfTrailingZeros(hits) >>> 3;
+      byte c = b[i++];
+      if (c == '>') {
+        return i;
+      }
+      while (i < limit && b[i] != c) {
+        i++;
+      }
+      i++;
+    }
+    return -1;
   }
 
   /** Goes to the next tag outside rows; false at the end. */
@@ -295,11 +409,14 @@ final class XmlChunker implements Chunker {
   private boolean nameIs(int from) {
     int start = from;
     int end = from;
-    while (end < limit && !isNameEnd(b[end])) {
-      if (b[end] == ':') {
-        start = end + 1;
-      }
+    while (end < limit && !NAME_ENDS[b[end] & 0xff]) {
       end++;
+    }
+    if (end < limit && b[end] == ':') {
+      start = end + 1;
+      while (end < limit && !isNameEnd(b[end])) {
+        end++;
+      }
     }
     return end - start == rowName.length
         && Arrays.equals(b, start, end, rowName, 0, rowName.length);
@@ -410,9 +527,8 @@ final class XmlChunker implements Chunker {
   }
 
   private void count(int to) {
-    for (; counted < to; counted++) {
-      line += b[counted] == '\n' ? 1 : 0;
-    }
+    line += Swar.count(b, counted, Math.max(counted, to), '\n');
+    counted = Math.max(counted, to);
   }
 
   private long lineAt(int position) {

@@ -3,6 +3,7 @@ package yardage.core.format.xml;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import yardage.core.column.Type;
 import yardage.core.format.shape.Slot;
 
 /** What the contract wants of one element: its text or parts for columns, attributes, elements. */
@@ -14,6 +15,13 @@ final class XmlMember {
   final List<Attribute> attributes = new ArrayList<>();
   final List<XmlMember> members = new ArrayList<>();
   private int hint;
+
+  /** The column that takes the element's parts, or null. */
+  Slot nested;
+
+  /** Whether the element may be there several times. */
+  boolean repeats;
+
   long seenInRecord = -1;
 
   /** An attribute that goes to a column. */
@@ -29,6 +37,8 @@ final class XmlMember {
   void add(String columnPath, Slot slot, XmlLayout layout) {
     if (columnPath.equals(".")) {
       targets.add(slot);
+      nested = nested == null && slot.type().isNested() ? slot : nested;
+      repeats |= slot.type().kind() == Type.Kind.LIST;
       return;
     }
     int slash = columnPath.indexOf('/');
@@ -57,6 +67,13 @@ final class XmlMember {
 
   private String below(String name) {
     return path.isEmpty() ? name : path + "/" + name;
+  }
+
+  /** Whether some name below has to be in a namespace of its own. */
+  boolean asksForNamespaces() {
+    return uri.isPresent()
+        || attributes.stream().anyMatch(a -> a.uri().isPresent())
+        || members.stream().anyMatch(XmlMember::asksForNamespaces);
   }
 
   /** The element of that name, or null; elements mostly come in the order of the contract. */

@@ -6,11 +6,13 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Pattern;
 import javax.xml.XMLConstants;
 import javax.xml.transform.stream.StreamSource;
 import javax.xml.validation.Schema;
 import javax.xml.validation.SchemaFactory;
-import org.w3c.dom.ls.LSInput;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
 import yardage.core.format.FileFormatException;
@@ -20,12 +22,18 @@ import yardage.core.format.FileFormatException;
  * folder only. Thread-safe.
  */
 public final class XsdSchema {
+  /** Fixed values, keys and the types that are keys, wherever they stand. */
+  private static final Pattern BEYOND_A_VALUE =
+      Pattern.compile("fixed|unique|[Kk]ey|ID|ENTIT|NOTATION");
+
   private final Path file;
   private final Schema schema;
+  private final boolean local;
 
-  private XsdSchema(Path file, Schema schema) {
+  private XsdSchema(Path file, Schema schema, boolean local) {
     this.file = file;
     this.schema = schema;
+    this.local = local;
   }
 
   /**
@@ -33,6 +41,7 @@ public final class XsdSchema {
    * @throws FileFormatException when it cannot be read, or is no schema
    */
   public static XsdSchema read(String name, Path file) {
+    List<String> texts = new ArrayList<>();
     try {
       SchemaFactory factory = SchemaFactory.newInstance(XMLConstants.W3C_XML_SCHEMA_NS_URI);
       factory.setFeature(XMLConstants.FEATURE_SECURE_PROCESSING, true);
@@ -40,9 +49,16 @@ public final class XsdSchema {
       factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
       Path folder = file.toAbsolutePath().normalize().getParent();
       factory.setResourceResolver(
-          (type, namespace, publicId, systemId, base) -> included(folder, systemId));
+          (type, namespace, publicId, systemId, base) -> {
+            TextInput part = included(folder, systemId);
+            texts.add(part.text());
+            return part;
+          });
       String text = Files.readString(plain(file));
-      return new XsdSchema(file, factory.newSchema(new StreamSource(new StringReader(text), name)));
+      texts.add(text);
+      Schema schema = factory.newSchema(new StreamSource(new StringReader(text), name));
+      return new XsdSchema(
+          file, schema, texts.stream().noneMatch(t -> BEYOND_A_VALUE.matcher(t).find()));
     } catch (SAXParseException e) {
       throw new FileFormatException(
           "Schema [%s] cannot be used: line %d, %s"
@@ -65,7 +81,7 @@ public final class XsdSchema {
     return file;
   }
 
-  private static LSInput included(Path folder, String systemId) {
+  private static TextInput included(Path folder, String systemId) {
     Path file = systemId == null ? folder : folder.resolve(systemId).normalize();
     if (systemId == null || systemId.contains(":") || !file.startsWith(folder)) {
       throw new FileFormatException(
@@ -80,9 +96,17 @@ public final class XsdSchema {
     }
   }
 
+  /**
+   * Whether a row is right when its elements and attributes are in place and each value by itself
+   * fits the type of its place. False as well where that is not quite sure.
+   */
+  boolean isLocal() {
+    return local;
+  }
+
   /** Holds the rows of one thread against the schema. */
   RowValidator validator() {
-    return new RowValidator(schema.newValidatorHandler());
+    return new RowValidator(schema.newValidatorHandler(), local);
   }
 
   @Override
