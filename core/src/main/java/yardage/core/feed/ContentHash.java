@@ -69,6 +69,11 @@ final class ContentHash {
     }
   }
 
+  /** The hash of bytes that were read as they lie on disk. */
+  static String of(byte[] bytes) {
+    return NAME + Hashing.xxh3_128().hashBytesTo128Bits(bytes);
+  }
+
   /** The hash of a file's bytes as they lie on disk. */
   static String of(Path file) {
     try (Reading in = new Reading(Files.newInputStream(file))) {

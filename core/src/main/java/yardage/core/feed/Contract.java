@@ -28,12 +28,14 @@ import yardage.core.format.record.RejectedRecord;
  */
 final class Contract {
   private final FeedDefinition feed;
+  private final List<FeedColumn> fields;
   private final RowChecks checks;
   private final String run;
   private final long takenAtMicros;
 
   Contract(FeedDefinition feed, String run, Instant takenAt) {
     this.feed = feed;
+    this.fields = feed.fields();
     this.checks = new RowChecks(feed);
     this.run = run;
     this.takenAtMicros = Values.micros(LocalDateTime.ofInstant(takenAt, ZoneOffset.UTC));
@@ -54,11 +56,10 @@ final class Contract {
     List<Column> columns = columns(records);
     int n = records.rowCount();
     Batch batch = new Batch(columns, n, sequence);
-    int ordinal = 0;
-    for (FeedColumn field : feed.fields()) {
-      long nulled = failures.nulledOf(ordinal++);
+    for (int i = 0; i < fields.size(); i++) {
+      long nulled = failures.nulledOf(i);
       if (nulled > 0) {
-        outcome.nulled(field.name(), nulled);
+        outcome.nulled(fields.get(i).name(), nulled);
       }
     }
     boolean[] bad = new boolean[checks.isEmpty() && failures.isEmpty() ? 0 : n];

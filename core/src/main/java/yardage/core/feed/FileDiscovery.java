@@ -16,11 +16,15 @@ import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.Consumer;
+import java.util.stream.Stream;
 import yardage.core.lake.RawFolders;
 
 /**
@@ -114,7 +118,7 @@ public final class FileDiscovery {
     Path inbox = folder(raw, feed);
     Map<String, Found> out = new TreeMap<>();
     for (String pattern : feed.files()) {
-      boolean literal = pattern.chars().noneMatch(c -> "*?{[".indexOf(c) >= 0);
+      boolean literal = isLiteral(pattern);
       Path exact = literal ? inbox.resolve(pattern) : null;
       if (literal && Files.isDirectory(exact, LinkOption.NOFOLLOW_LINKS)) {
         throw new FeedException(
@@ -130,7 +134,7 @@ public final class FileDiscovery {
                     feed.connection().map(c -> "connection " + c).orElse("the inbox"),
                     inbox));
       }
-      walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + pattern), out);
+      walk(inbox, pattern, out);
     }
     Replays.find(raw.inbox(), feed.name()).forEach(f -> out.put(f.path(), f));
     return List.copyOf(out.values());
@@ -152,7 +156,7 @@ public final class FileDiscovery {
       boolean folder = Files.isDirectory(inbox.resolve(pattern), LinkOption.NOFOLLOW_LINKS);
       String all =
           pattern.isEmpty() || pattern.equals(".") ? "**" : pattern.replaceAll("/+$", "") + "/**";
-      walk(inbox, FileSystems.getDefault().getPathMatcher("glob:" + (folder ? all : pattern)), out);
+      walk(inbox, folder ? all : pattern, out);
     }
     if (out.isEmpty()) {
       throw new FeedException(
@@ -161,35 +165,83 @@ public final class FileDiscovery {
     return List.copyOf(out.values());
   }
 
-  private static void walk(Path inbox, PathMatcher matcher, Map<String, Found> out) {
+  /** Looks only into the folders that a pattern can mean, several of them at once. */
+  private static void walk(Path inbox, String pattern, Map<String, Found> out) {
+    PathMatcher matcher = FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+    Path start = inbox;
+    String rest = pattern;
+    int slash;
+    while ((slash = rest.indexOf('/')) > 0 && isLiteral(rest.substring(0, slash))) {
+      start = start.resolve(rest.substring(0, slash));
+      rest = rest.substring(slash + 1);
+      if (isPassedOver(start) || !Files.isDirectory(start, LinkOption.NOFOLLOW_LINKS)) {
+        return;
+      }
+    }
+    boolean anyDepth = rest.contains("**") || rest.contains("{");
+    int depth = anyDepth ? Integer.MAX_VALUE : (int) rest.chars().filter(c -> c == '/').count() + 1;
+    List<Path> folders = new ArrayList<>();
+    List<Found> found = visit(inbox, start, 1, matcher, folders::add);
+    if (depth > 1) {
+      found =
+          Stream.concat(
+                  found.stream(),
+                  folders.parallelStream()
+                      .filter(f -> !isPassedOver(f))
+                      .flatMap(f -> visit(inbox, f, depth - 1, matcher, deep -> {}).stream()))
+              .toList();
+    }
+    found.forEach(f -> out.put(f.path(), f));
+  }
+
+  /**
+   * The files below a folder that match.
+   *
+   * @param deeper takes the folders that are too deep to be visited
+   */
+  private static List<Found> visit(
+      Path inbox, Path start, int depth, PathMatcher matcher, Consumer<Path> deeper) {
+    List<Found> out = new ArrayList<>();
     try {
       Files.walkFileTree(
-          inbox,
+          start,
+          Set.of(),
+          depth,
           new SimpleFileVisitor<>() {
             @Override
             public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
-              return !folder.equals(inbox) && isPassedOver(folder)
+              return !folder.equals(start) && isPassedOver(folder)
                   ? FileVisitResult.SKIP_SUBTREE
                   : FileVisitResult.CONTINUE;
             }
 
             @Override
             public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
-              Path relative = inbox.relativize(file);
-              if (attributes.isRegularFile() && !isPassedOver(file) && matcher.matches(relative)) {
-                String path = relative.toString();
-                out.put(
-                    path,
-                    new Found(
-                        path, attributes.size(), attributes.lastModifiedTime().toInstant(), file));
+              if (attributes.isDirectory()) {
+                deeper.accept(file);
+              } else if (attributes.isRegularFile() && !isPassedOver(file)) {
+                Path relative = inbox.relativize(file);
+                if (matcher.matches(relative)) {
+                  out.add(
+                      new Found(
+                          relative.toString(),
+                          attributes.size(),
+                          attributes.lastModifiedTime().toInstant(),
+                          file));
+                }
               }
               return FileVisitResult.CONTINUE;
             }
           });
     } catch (IOException e) {
       throw new UncheckedIOException(
-          "Cannot list the folder [%s]: %s".formatted(inbox, e.getMessage()), e);
+          "Cannot list the folder [%s]: %s".formatted(start, e.getMessage()), e);
     }
+    return out;
+  }
+
+  private static boolean isLiteral(String pattern) {
+    return pattern.chars().noneMatch(c -> "*?{[".indexOf(c) >= 0);
   }
 
   private static boolean isPassedOver(Path path) {

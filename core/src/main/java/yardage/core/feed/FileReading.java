@@ -5,11 +5,17 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
+import java.nio.ByteBuffer;
+import java.nio.channels.FileChannel;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
+import java.nio.file.StandardOpenOption;
+import java.util.Arrays;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Supplier;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.TextEncoding;
@@ -27,7 +33,8 @@ final class FileReading {
   private final FeedDefinition feed;
   private final FileDiscovery.Found file;
   private final RecordFormat format;
-  private ContentHash.Reading raw;
+  private InputStream raw;
+  private Supplier<String> contentHash = () -> "";
   private Decompression streams;
   private Chunker chunker;
   private ReadableStart readable;
@@ -130,20 +137,38 @@ final class FileReading {
 
   private void open() throws IOException {
     // The name may have become a link since it was found, and links may lead out of the inbox.
-    InputStream opened = Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS);
-    InputStream in = opened;
     if (file.sizeBytes() <= SMALL_BYTES) {
-      // One read and no more calls: with very many small files the system's calls are the cost.
-      try (opened) {
-        in = new ByteArrayInputStream(opened.readAllBytes());
-      }
+      // Three calls of the system and no more: with very many small files they are the cost.
+      byte[] bytes = readSmall();
+      raw = new ByteArrayInputStream(bytes);
+      String hash = ContentHash.of(bytes);
+      contentHash = () -> hash;
+    } else {
+      ContentHash.Reading reading =
+          new ContentHash.Reading(Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS));
+      raw = reading;
+      contentHash = reading::contentHash;
     }
-    raw = new ContentHash.Reading(in);
     streams = new Decompression(file.path(), raw, feed.inflateLimit(), file.sizeBytes());
     if (format.seeks()) {
       label = file.path();
       raw.transferTo(OutputStream.nullOutputStream());
       chunker = format.openFile(label, file.location());
+    }
+  }
+
+  private byte[] readSmall() throws IOException {
+    try (FileChannel in =
+        FileChannel.open(
+            file.location(), Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS))) {
+      ByteBuffer bytes = ByteBuffer.allocate((int) file.sizeBytes() + 1);
+      while (in.read(bytes) >= 0 && bytes.position() != file.sizeBytes()) {
+        if (!bytes.hasRemaining()) {
+          // It has grown since it was found.
+          bytes = ByteBuffer.allocate(bytes.capacity() * 2).put(bytes.flip());
+        }
+      }
+      return Arrays.copyOf(bytes.array(), bytes.position());
     }
   }
 
@@ -162,6 +187,10 @@ final class FileReading {
     } catch (IOException e) {
       throw new UncheckedIOException(cannotBeRead(e), e);
     }
+    // There may be very many files: what was read of one is let go of.
+    raw = null;
+    streams = null;
+    chunker = null;
   }
 
   /** Ends the work on a chunk. */
@@ -192,7 +221,7 @@ final class FileReading {
             file.path(),
             file.sizeBytes(),
             file.modified(),
-            raw.contentHash(),
+            contentHash.get(),
             records.get(),
             setAside.get()));
   }

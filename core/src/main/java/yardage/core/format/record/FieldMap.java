@@ -1,6 +1,9 @@
 package yardage.core.format.record;
 
 import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.IntStream;
 
 /**
  * Where the declared fields lie among those of a file.
@@ -10,6 +13,8 @@ import java.util.List;
  * @param strays fields of the file that no rule takes and whose values are kept together
  */
 public record FieldMap(int width, List<Integer> places, List<Stray> strays) {
+  private static final Map<Integer, FieldMap> STRAIGHT = new ConcurrentHashMap<>();
+
   public FieldMap {
     places = List.copyOf(places);
     strays = List.copyOf(strays);
@@ -18,9 +23,9 @@ public record FieldMap(int width, List<Integer> places, List<Stray> strays) {
   /** A field that is in the file and not in the contract. */
   public record Stray(String name, int place) {}
 
-  /** Every rule in its own place. */
+  /** Every rule in its own place. The same object for the same width, as each file has one. */
   public static FieldMap straight(int width) {
-    return new FieldMap(
-        width, java.util.stream.IntStream.range(0, width).boxed().toList(), List.of());
+    return STRAIGHT.computeIfAbsent(
+        width, w -> new FieldMap(w, IntStream.range(0, w).boxed().toList(), List.of()));
   }
 }
