@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
+import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { time } from '../../shared/lib/format'
@@ -54,7 +54,9 @@ export default function PipelinePage() {
   const name = useParams().name ?? ''
   const isNew = name === 'new'
   const stored = usePipeline(isNew ? '' : name)
-  const [draft, setDraft] = useState<string>()
+  // Another page may hand a changed text over, to be looked at and kept here.
+  const handed = (useLocation().state as { draft?: string } | null)?.draft
+  const [draft, setDraft] = useState(handed)
   const text = draft ?? (isNew ? NEW_PIPELINE : stored.data?.text)
   const settled = useSettled(text)
   const check = usePipelineCheck(settled)

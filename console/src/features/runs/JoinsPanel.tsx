@@ -1,11 +1,16 @@
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { number } from '../../shared/lib/format'
 import { Failed, Loading, Value } from '../../shared/ui/parts'
 import { joinSteps } from './model'
-import { useDiagnosis } from './queries'
+import { isEnd, useDiagnosis, useMendJoin, useRunJoins } from './queries'
 
 type Side = Schemas['Side']
+type Insight = Schemas['JoinInsight']
+
+/** Where a join stands: the pipeline that is edited, and the document that its run had. */
+type Where = { pipeline: string; document: string }
 
 function SideLine({ name, keys, side }: { name: string; keys: string[]; side: Side }) {
   return (
@@ -26,7 +31,32 @@ function SideLine({ name, keys, side }: { name: string; keys: string[]; side: Si
   )
 }
 
-function Remedy({ remedy, offer }: { remedy: Schemas['Remedy']; offer: string }) {
+/** Puts an offered step into the document, and shows it in the editor before anything is kept. */
+function PutIn({ where, step, remedy }: { where: Where; step: string; remedy: string }) {
+  const mend = useMendJoin()
+  const navigate = useNavigate()
+  return (
+    <>
+      <button
+        className="btn btn-primary btn-xs"
+        disabled={mend.isPending}
+        onClick={() =>
+          mend.mutate(
+            { text: where.document, step, remedy },
+            { onSuccess: (m) => navigate(`/pipelines/${where.pipeline}`, { state: { draft: m.text } }) },
+          )
+        }
+      >
+        Put it in
+      </button>
+      {mend.error && <Failed error={mend.error} />}
+    </>
+  )
+}
+
+type RemedyProps = { remedy: Schemas['Remedy']; offer: string; step: string; where: Where }
+
+function Remedy({ remedy, offer, step, where }: RemedyProps) {
   return (
     <div className="mt-3 border-l-4 pl-3" style={{ borderLeftColor: 'var(--side)' }}>
       <p className="font-semibold">
@@ -54,8 +84,9 @@ function Remedy({ remedy, offer }: { remedy: Schemas['Remedy']; offer: string })
       </table>
       {offer && (
         <>
-          <p className="flex items-center gap-2">
+          <p className="flex flex-wrap items-center gap-2">
             Put this step before the join, and join with it instead
+            <PutIn where={where} step={step} remedy={remedy.code} />
             <button className="btn btn-xs" onClick={() => void navigator.clipboard.writeText(offer + '\n')}>
               Copy the step
             </button>
@@ -67,15 +98,19 @@ function Remedy({ remedy, offer }: { remedy: Schemas['Remedy']; offer: string })
   )
 }
 
-function Diagnosis({ document, step }: { document: string; step: string }) {
-  const diagnosis = useDiagnosis(document, step)
+function Diagnosis({ where, step }: { where: Where; step: string }) {
+  const diagnosis = useDiagnosis(where.document, step)
   if (diagnosis.error) {
     return <Failed error={diagnosis.error} />
   }
   if (!diagnosis.data) {
     return <Loading what="the join's keys" />
   }
-  const { left, right, leftKeys, rightKeys, offers, sampled, diagnosis: d } = diagnosis.data
+  return <Found insight={diagnosis.data} where={where} />
+}
+
+function Found({ insight, where }: { insight: Insight; where: Where }) {
+  const { step, left, right, leftKeys, rightKeys, offers, sampled, diagnosis: d } = insight
   return (
     <div className="px-3 pb-3">
       <SideLine name={left} keys={leftKeys} side={d.left} />
@@ -90,7 +125,7 @@ function Diagnosis({ document, step }: { document: string; step: string }) {
         </p>
       ))}
       {d.remedies.map((r, i) => (
-        <Remedy key={r.code} remedy={r} offer={offers[i] ?? ''} />
+        <Remedy key={r.code} remedy={r} offer={offers[i] ?? ''} step={step} where={where} />
       ))}
       {d.remedies.length === 0 && d.left.unmatched > 0 && (
         <p className="quiet py-1">
@@ -102,33 +137,46 @@ function Diagnosis({ document, step }: { document: string; step: string }) {
   )
 }
 
-/** A run's joins: what each found, and on demand why it did not find more. */
+/** A run's joins: what each found; why one found little stands there, of others it is there on demand. */
 export function JoinsPanel({ run }: { run: Schemas['RunDetail'] }) {
-  const [picked, setPicked] = useState<string>()
+  const [turned, setTurned] = useState<Record<string, boolean>>({})
+  const noted = useRunJoins(run.summary.id, isEnd(run.summary.state))
+  const where = { pipeline: run.summary.pipeline, document: run.document }
   return (
     <ul>
-      {joinSteps(run.steps).map((j) => (
-        <li key={j.name} className="border-b border-base-300 last:border-0">
-          <p className="flex items-center gap-3 px-3 py-2">
-            <b>{j.name}</b>
-            <span className="quiet">
-              {j.from.join(', ')} with {j.with}
-            </span>
-            <span className="tabular-nums">
-              {number(j.tally.matched)} of {number(j.tally.rowsIn)} rows matched
-              {j.tally.multiplied > 0 && <>, {number(j.tally.multiplied)} rows more from keys found twice</>}
-            </span>
-            <button
-              className="btn btn-xs ml-auto"
-              aria-expanded={picked === j.name}
-              onClick={() => setPicked(picked === j.name ? undefined : j.name)}
-            >
-              {picked === j.name ? 'Close' : 'Look into it'}
-            </button>
-          </p>
-          {picked === j.name && <Diagnosis document={run.document} step={j.name} />}
-        </li>
-      ))}
+      {joinSteps(run.steps).map((j) => {
+        const insight = noted.data?.find((i) => i.step === j.name)
+        const open = turned[j.name] ?? insight !== undefined
+        return (
+          <li key={j.name} className="border-b border-base-300 last:border-0">
+            <p className="flex items-center gap-3 px-3 py-2">
+              <b>{j.name}</b>
+              <span className="quiet">
+                {j.from.join(', ')} with {j.with}
+              </span>
+              <span className="tabular-nums">
+                {number(j.tally.matched)} of {number(j.tally.rowsIn)} rows matched
+                {j.tally.multiplied > 0 && (
+                  <>, {number(j.tally.multiplied)} rows more from keys found twice</>
+                )}
+              </span>
+              <button
+                className="btn btn-xs ml-auto"
+                aria-expanded={open}
+                onClick={() => setTurned({ ...turned, [j.name]: !open })}
+              >
+                {open ? 'Close' : 'Look into it'}
+              </button>
+            </p>
+            {open &&
+              (insight ? (
+                <Found insight={insight} where={where} />
+              ) : (
+                <Diagnosis where={where} step={j.name} />
+              ))}
+          </li>
+        )
+      })}
     </ul>
   )
 }

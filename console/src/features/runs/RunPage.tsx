@@ -7,9 +7,9 @@ import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/p
 import { ChecksPanel } from './ChecksPanel'
 import { DuplicatesPanel } from './DuplicatesPanel'
 import { JoinsPanel } from './JoinsPanel'
-import { dedupeSteps, flowSteps, tallyColumns, totals, joinSteps } from './model'
+import { dedupeSteps, flowSteps, joinNote, joinSteps, tallyColumns, totals } from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
-import { isEnd, useCancelRun, useRun, useRunLog } from './queries'
+import { isEnd, useCancelRun, useRun, useRunJoins, useRunLog } from './queries'
 
 function Account({ run }: { run: Schemas['RunDetail'] }) {
   const columns = tallyColumns(run.steps)
@@ -68,6 +68,26 @@ function Account({ run }: { run: Schemas['RunDetail'] }) {
       </p>
     </Card>
   )
+}
+
+/** The joins that found little, said before anybody asks. */
+function JoinNotes({ id, onOpen }: { id: number; onOpen: () => void }) {
+  const noted = useRunJoins(id, true)
+  return noted.data?.map((j) => (
+    <div
+      key={j.step}
+      className="card-paper mb-4 flex items-center gap-3 border-l-4 p-3"
+      style={{ borderLeftColor: 'var(--merged)' }}
+      role="status"
+    >
+      <p>
+        <b>{j.step}</b> {joinNote(j)}
+      </p>
+      <button className="btn btn-sm ml-auto shrink-0" onClick={onOpen}>
+        See why
+      </button>
+    </div>
+  ))
 }
 
 function LogPart({ id }: { id: number }) {
@@ -161,6 +181,15 @@ export default function RunPage() {
           <p className="quiet font-mono text-xs">{s.failure.code}</p>
         </div>
       )}
+      {isEnd(s.state) && joinSteps(run.steps).length > 0 && (
+        <JoinNotes
+          id={id}
+          onOpen={() => {
+            setTab('joins')
+            requestAnimationFrame(() => document.getElementById('run-tabs')?.scrollIntoView({ block: 'start' }))
+          }}
+        />
+      )}
       {run.steps.length > 0 ? (
         <>
           <Card className="p-2">
@@ -177,6 +206,7 @@ export default function RunPage() {
           {s.state === 'QUEUED' ? 'Waiting for its turn.' : 'This run ended before its first step.'}
         </div>
       )}
+      <span id="run-tabs" />
       <Card>
         <Tabs tabs={tabs} picked={tab} onPick={setTab} />
         {tab === 'log' && <LogPart id={id} />}

@@ -1,5 +1,6 @@
 import type { Schemas } from '../../shared/api/client'
 import type { FlowStep } from '../../shared/flow/model'
+import { number } from '../../shared/lib/format'
 
 type Tally = Schemas['StepTally']
 export type CountName = keyof Pick<
@@ -92,4 +93,12 @@ export function fateOf(
 /** The steps that join. */
 export function joinSteps(steps: Schemas['RunStep'][]): Schemas['RunStep'][] {
   return steps.filter((s) => s.verb === 'join')
+}
+
+/** A join's finding in a sentence, behind the step's name. */
+export function joinNote(insight: Schemas['JoinInsight']): string {
+  const { left, remedies } = insight.diagnosis
+  const found = `matched ${number(left.matched)} of ${number(left.rows)} rows with ${insight.right}`
+  const best = remedies[0]
+  return best ? `${found}; ${number(best.wouldMatch)} more would match without ${best.words}.` : `${found}.`
 }

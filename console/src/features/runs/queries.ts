@@ -35,6 +35,23 @@ export function useDiagnosis(document: string, step: string) {
   })
 }
 
+/** What the run itself said of its joins that found little. */
+export function useRunJoins(id: number, ended: boolean) {
+  return useQuery({
+    queryKey: ['run', id, 'joins', ended],
+    queryFn: () => ask(api.GET('/api/v1/runs/{id}/joins', { params: { path: { id } } })),
+    staleTime: ended ? Infinity : 0,
+  })
+}
+
+/** The document with a remedy's step put in; nothing is kept. */
+export function useMendJoin() {
+  return useMutation({
+    mutationFn: (body: { text: string; step: string; remedy: string }) =>
+      ask(api.POST('/api/v1/pipelines/mend', { body })),
+  })
+}
+
 const LIST_EVERY_MILLIS = 3000
 
 export function useRuns(pipeline = '', state = '') {

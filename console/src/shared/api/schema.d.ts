@@ -436,6 +436,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/{name}": {
         parameters: {
             query?: never;
@@ -571,7 +587,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["ofRun"];
+        get: operations["ofRun_1"];
         put?: never;
         post?: never;
         delete?: never;
@@ -588,6 +604,22 @@ export interface paths {
             cookie?: never;
         };
         get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{id}/joins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["ofRun"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1466,6 +1498,14 @@ export interface components {
             adds: string;
             formula: string;
             name: string;
+        };
+        MendRequest: {
+            remedy: string;
+            step: string;
+            text: string;
+        };
+        MendedText: {
+            text: string;
         };
         NewToken: {
             name: string;
@@ -2638,6 +2678,30 @@ export interface operations {
             };
         };
     };
+    mend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedText"];
+                };
+            };
+        };
+    };
     detail_1: {
         parameters: {
             query?: never;
@@ -2850,7 +2914,7 @@ export interface operations {
             };
         };
     };
-    ofRun: {
+    ofRun_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -2890,6 +2954,28 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["SseEmitter"];
+                };
+            };
+        };
+    };
+    ofRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinInsight"][];
                 };
             };
         };

@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
@@ -14,26 +15,160 @@ import yardage.client.Output.Heading;
 /** Why a join finds what it finds. */
 @Command(
     name = "diagnose",
-    description =
-        "Say what a join finds and what it does not, what keeps keys apart, and which step would mend it.")
+    description = {
+      "Say what a join finds and what it does not, what keeps keys apart, and which step would mend it.",
+      "Of a run's number: what the run said of its joins that found little."
+    })
 final class DiagnoseCommand implements Callable<Integer> {
   @ParentCommand Main main;
   @Mixin DocumentCommands.Format output;
 
-  @Parameters(paramLabel = "PIPELINE")
-  String pipeline;
+  @Parameters(
+      index = "0",
+      paramLabel = "PIPELINE|RUN",
+      description = "A pipeline's name, or a run's number.")
+  String of;
 
-  @Parameters(paramLabel = "STEP", description = "A step that joins on keys.")
-  String step;
+  @Parameters(
+      index = "1",
+      paramLabel = "STEP",
+      arity = "0..1",
+      description = "A step that joins on keys; a run has several.")
+  String step = "";
+
+  @Option(
+      names = "--mend",
+      description = "Print the document with the step put in that helps the most.")
+  boolean mend;
+
+  @Option(
+      names = "--save",
+      description = "With --mend: keep the document as the pipeline's next version.")
+  boolean save;
 
   @Override
   public Integer call() {
-    String text = main.api().get("/pipelines/" + pipeline).path("text").asString();
+    if (of.matches("[0-9]+")) {
+      return ofRun();
+    }
+    if (step.isEmpty()) {
+      throw new ClientException(
+          ExitCode.WRONG_USAGE,
+          "Name the step that joins, as in: yardage diagnose %s STEP".formatted(of));
+    }
+    JsonNode pipeline = main.api().get("/pipelines/" + of);
+    String text = pipeline.path("text").asString();
     JsonNode found = main.api().post("/pipelines/diagnose", Map.of("text", text, "step", step));
+    if (mend || save) {
+      return mend(pipeline, text, found);
+    }
     if (output.format != Output.Format.table) {
       Printing.print(output.format, found, List.of(), List.of());
       return ExitCode.DONE;
     }
+    print(found);
+    if (firstOffer(found) >= 0) {
+      System.out.println(
+          "Or have it put in, as the next version: yardage diagnose %s %s --mend --save"
+              .formatted(of, step));
+    }
+    return ExitCode.DONE;
+  }
+
+  /** The remedy that helps the most among those that a step can say, or -1. */
+  private static int firstOffer(JsonNode found) {
+    for (int i = 0; i < found.path("offers").size(); i++) {
+      if (!found.path("offers").path(i).asString().isEmpty()) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
+  private int ofRun() {
+    if (mend || save) {
+      throw new ClientException(
+          ExitCode.WRONG_USAGE,
+          "A run's document stays as it was; mend the pipeline's: yardage diagnose PIPELINE STEP --mend");
+    }
+    List<JsonNode> all = new ArrayList<>();
+    main.api().get("/runs/" + of + "/joins").forEach(all::add);
+    all.removeIf(j -> !step.isEmpty() && !j.path("step").asString().equals(step));
+    if (output.format != Output.Format.table) {
+      all.forEach(j -> Printing.print(output.format, j, List.of(), List.of()));
+    } else if (all.isEmpty()) {
+      System.err.println(
+          "Run %s says nothing of %s: only joins that find less than nine rows in ten are looked into. Look yourself with: yardage diagnose PIPELINE STEP"
+              .formatted(of, step.isEmpty() ? "its joins" : step));
+    } else {
+      for (JsonNode j : all) {
+        System.out.println(j.path("step").asString());
+        print(j);
+      }
+    }
+    return ExitCode.DONE;
+  }
+
+  private int mend(JsonNode pipeline, String text, JsonNode found) {
+    JsonNode remedy = found.path("diagnosis").path("remedies").path(firstOffer(found));
+    if (remedy.isMissingNode()) {
+      throw new ClientException(
+          ExitCode.FAILED,
+          "No step is known that would make more rows of [%s] match".formatted(step));
+    }
+    String mended =
+        main.api()
+            .post(
+                "/pipelines/mend",
+                Map.of("text", text, "step", step, "remedy", remedy.path("code").asString()))
+            .path("text")
+            .asString();
+    if (!save) {
+      System.out.print(mended);
+      return ExitCode.DONE;
+    }
+    JsonNode saved =
+        main.api()
+            .put(
+                "/pipelines/" + of,
+                Map.of(
+                    "text", mended, "basedOn", pipeline.path("summary").path("version").asInt()));
+    System.out.println(
+        "pipeline %s is at version %d: %,d rows more of %s match without %s. Run it with: yardage run %s --wait"
+            .formatted(
+                of,
+                saved.path("summary").path("version").asInt(),
+                remedy.path("wouldMatch").asLong(),
+                step,
+                remedy.path("words").asString(),
+                of));
+    return ExitCode.DONE;
+  }
+
+  /** What a run said of its joins, a line each, for the end of its account. */
+  static void tell(JsonNode joins, long run) {
+    for (JsonNode j : joins) {
+      JsonNode side = j.path("diagnosis").path("left");
+      JsonNode best = j.path("diagnosis").path("remedies").path(0);
+      String more =
+          best.isMissingNode()
+              ? ""
+              : "; %,d more would without %s"
+                  .formatted(best.path("wouldMatch").asLong(), best.path("words").asString());
+      System.out.println(
+          "Join %s: %,d of %,d rows found something in %s%s. See why with: yardage diagnose %d %s"
+              .formatted(
+                  j.path("step").asString(),
+                  side.path("matched").asLong(),
+                  side.path("rows").asLong(),
+                  j.path("right").asString(),
+                  more,
+                  run,
+                  j.path("step").asString()));
+    }
+  }
+
+  private static void print(JsonNode found) {
     JsonNode diagnosis = found.path("diagnosis");
     String left = found.path("left").asString();
     String right = found.path("right").asString();
@@ -64,7 +199,6 @@ final class DiagnoseCommand implements Callable<Integer> {
     if (found.path("sampled").asBoolean()) {
       System.err.println("An input is long; its beginning was looked at.");
     }
-    return ExitCode.DONE;
   }
 
   private static void side(String name, JsonNode keys, JsonNode side) {

@@ -78,7 +78,7 @@ final class RunCommands {
         if (terminal) {
           draw(List.of(), drawn);
         }
-        return report(run);
+        return report(api, run);
       }
     }
   }
@@ -96,7 +96,7 @@ final class RunCommands {
   }
 
   /** Prints how a run ended; gives the exit code for it. */
-  static int report(JsonNode run) {
+  static int report(Api api, JsonNode run) {
     JsonNode summary = run.path("summary");
     String state = summary.path("state").asString();
     System.out.println(
@@ -120,6 +120,8 @@ final class RunCommands {
           "Set aside: %s. See them with: yardage set-aside %d"
               .formatted(String.join(", ", reasons), summary.path("id").asLong()));
     }
+    long id = summary.path("id").asLong();
+    DiagnoseCommand.tell(api.get("/runs/" + id + "/joins"), id);
     JsonNode failure = summary.path("failure");
     if (!failure.isMissingNode() && !failure.isNull()) {
       String step = failure.path("step").asString("");
@@ -199,7 +201,7 @@ final class RunCommands {
 
     @Override
     public Integer call() {
-      report(main.api().get("/runs/" + id));
+      report(main.api(), main.api().get("/runs/" + id));
       return ExitCode.DONE;
     }
   }

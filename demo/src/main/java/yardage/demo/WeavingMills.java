@@ -23,18 +23,16 @@ import java.util.zip.GZIPOutputStream;
 public final class WeavingMills {
   static final LocalDate FIRST_DAY = LocalDate.of(2026, 1, 5);
   static final int DAYS = 90;
-  private static final int MILLS = 6;
-  private static final int LOOMS = 212;
-  private static final int PATTERNS = 40;
+  static final int MILLS = 6;
+  static final int LOOMS = 212;
+  static final int PATTERNS = 40;
   private static final DateTimeFormatter LEDGER_TIME =
       DateTimeFormatter.ofPattern("dd.MM.yyyy HH:mm");
-  private static final String[] TOWNS = {
-    "Covelo", "Ribamar", "Alvor", "Serpins", "Tavarede", "Minde"
-  };
+  static final String[] TOWNS = {"Covelo", "Ribamar", "Alvor", "Serpins", "Tavarede", "Minde"};
   private static final String[] WEAVES = {
     "Twill", "Satin", "Plain", "Herringbone", "Basket", "Dobby", "Canvas", "Gauze"
   };
-  private static final String[] HUES = {"Indigo", "Madder", "Woad", "Weld", "Undyed"};
+  static final String[] HUES = {"Indigo", "Madder", "Woad", "Weld", "Undyed"};
   private static final String[] NOTES = {
     "",
     "",
@@ -46,61 +44,6 @@ public final class WeavingMills {
     "tens\u00e3o alta"
   };
   private static final String[] DEFECTS = {"slub", "hole", "stain", "float", "broken end"};
-  private static final String[] FIBRES = {"cotton", "linen", "wool", "hemp"};
-  private static final int SUPPLIERS = 45;
-  private static final String[] HALLS = {"North", "South", "East"};
-  private static final String[] SUPPLIER_KINDS = {
-    "Tinturaria",
-    "Peças Rápidas",
-    "Carvões",
-    "Máquinas",
-    "Embalagens",
-    "Óleos",
-    "Transportes",
-    "Fios",
-    "Botões"
-  };
-  private static final String[] SUPPLIER_NAMES = {
-    "Moreira", "Vale Fundo", "Quintanilha", "Estrela do Norte", "Zambujal"
-  };
-  private static final String[] SPINNERS = {
-    "Fia\u00e7\u00e3o da Serra", "Twine &amp; Sons", "Lindt Spinnerei", "Filatures r\u00e9unies"
-  };
-  private static final String LOTS_XSD =
-      """
-      <?xml version="1.0" encoding="UTF-8"?>
-      <xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema">
-        <xs:element name="lots">
-          <xs:complexType>
-            <xs:sequence>
-              <xs:element name="lot" maxOccurs="unbounded" type="lot"/>
-            </xs:sequence>
-            <xs:attribute name="month" type="xs:gYearMonth" use="required"/>
-          </xs:complexType>
-        </xs:element>
-        <xs:complexType name="lot">
-          <xs:sequence>
-            <xs:element name="spinner">
-              <xs:complexType>
-                <xs:simpleContent>
-                  <xs:extension base="xs:string"><xs:attribute name="code" use="required"/></xs:extension>
-                </xs:simpleContent>
-              </xs:complexType>
-            </xs:element>
-            <xs:element name="tex" type="xs:decimal"/>
-            <xs:element name="fibre" maxOccurs="4">
-              <xs:complexType>
-                <xs:simpleContent>
-                  <xs:extension base="xs:int"><xs:attribute name="kind" use="required"/></xs:extension>
-                </xs:simpleContent>
-              </xs:complexType>
-            </xs:element>
-          </xs:sequence>
-          <xs:attribute name="id" use="required"/>
-          <xs:attribute name="colour" use="required"/>
-        </xs:complexType>
-      </xs:schema>
-      """;
   private static final String LEDGER =
       "roll_id~|loom_code~|pattern_code~|woven_at~|len_m~|width_cm~|operator_note~|received_at\n";
 
@@ -141,11 +84,7 @@ public final class WeavingMills {
     WeavingMills mills = new WeavingMills(seed, rolls);
     mills.reference(inbox);
     mills.ledger(inbox);
-    mills.yarnLots(inbox);
-    mills.gates(inbox);
-    mills.suppliers(inbox);
-    mills.loomMoves(inbox);
-    mills.shipments(inbox);
+    new YardFiles(seed, mills.expected).write(inbox);
     return mills.expected;
   }
 
@@ -393,159 +332,6 @@ public final class WeavingMills {
                 more));
   }
 
-  /** Lots of yarn as the spinners send them: one document a month. */
-  private void yarnLots(Path inbox) throws IOException {
-    Files.createDirectories(inbox.resolve("yarn-lots"));
-    Files.writeString(inbox.resolve("yarn-lots/yarn-lots.xsd"), LOTS_XSD);
-    for (int month = 1; month <= 3; month++) {
-      try (Writer out =
-          open(inbox.resolve("yarn-lots/lots-2026-0%d.xml".formatted(month)), false)) {
-        out.write(
-            "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<lots month=\"2026-0%d\">\n"
-                .formatted(month));
-        for (int n = 0; n < 120; n++) {
-          SplittableRandom random = new SplittableRandom(seed * 77 + month * 1000L + n);
-          boolean noFibre = random.nextInt(60) == 0;
-          out.write(
-              "  <lot id=\"Y%d%04d\" colour=\"%s\">\n    <spinner code=\"S%d\">%s</spinner>\n    <tex>%d.%d</tex>\n"
-                  .formatted(
-                      month,
-                      n,
-                      HUES[random.nextInt(HUES.length)].toLowerCase(java.util.Locale.ROOT),
-                      1 + random.nextInt(9),
-                      SPINNERS[random.nextInt(SPINNERS.length)],
-                      10 + random.nextInt(60),
-                      random.nextInt(10)));
-          int parts = noFibre ? 0 : 1 + random.nextInt(3);
-          for (int p = 0; p < parts; p++) {
-            out.write(
-                "    <fibre kind=\"%s\">%d</fibre>\n"
-                    .formatted(FIBRES[(n + p) % FIBRES.length], 100 / parts));
-          }
-          out.write("  </lot>\n");
-          expected.add(noFibre ? "lots.broken" : "lots.good", 1);
-        }
-        out.write("</lots>\n");
-      }
-    }
-  }
-
-  /** What the gates of the mills wrote down, a line each. */
-  private void gates(Path inbox) throws IOException {
-    for (int day = 0; day < 7; day++) {
-      LocalDate date = FIRST_DAY.plusDays(day);
-      try (Writer out = open(inbox.resolve("gates/gate-%s.log".formatted(date)), false)) {
-        for (int n = 0; n < 400; n++) {
-          SplittableRandom random = new SplittableRandom(seed * 91 + day * 1000L + n);
-          boolean garbled = random.nextInt(200) == 0;
-          String line =
-              "%s %02d:%02d:%02d [%s%d] %s badge=%04d%s"
-                  .formatted(
-                      date,
-                      n * 24 / 400,
-                      random.nextInt(60),
-                      random.nextInt(60),
-                      "NSE".charAt(random.nextInt(3)),
-                      1 + random.nextInt(2),
-                      random.nextBoolean() ? "in" : "out",
-                      random.nextInt(300),
-                      random.nextInt(9) == 0 ? " with a cart" : "");
-          out.write(garbled ? line.substring(0, 14) + "??\n" : line + "\n");
-          expected.add(garbled ? "gates.broken" : "gates.good", 1);
-        }
-      }
-    }
-  }
-
-  /** Suppliers as several mills know them: one supplier stands there under several spellings. */
-  private void suppliers(Path inbox) throws IOException {
-    try (Writer out = open(inbox.resolve("reference/suppliers.csv"), false)) {
-      out.write("supplier_no;name;town;seen_on\n");
-      int number = 0;
-      for (int s = 0; s < SUPPLIERS; s++) {
-        SplittableRandom random = new SplittableRandom(seed * 131 + s);
-        String name =
-            "%s %s %s"
-                .formatted(
-                    SUPPLIER_KINDS[s / SUPPLIER_NAMES.length],
-                    SUPPLIER_NAMES[s % SUPPLIER_NAMES.length],
-                    s % 2 == 0 ? "Lda" : "& Filhos");
-        int spellings = 1 + random.nextInt(4);
-        for (int k = 0; k < spellings; k++) {
-          out.write(
-              "%d;%s;%s;%s\n"
-                  .formatted(
-                      ++number,
-                      k == 0 ? name : respelt(name, random),
-                      TOWNS[s / SUPPLIER_NAMES.length % TOWNS.length],
-                      FIRST_DAY.plusDays(random.nextInt(DAYS))));
-        }
-        expected.add("supplier-rows", spellings);
-      }
-      expected.add("suppliers", SUPPLIERS);
-    }
-  }
-
-  private static String respelt(String name, SplittableRandom random) {
-    return switch (random.nextInt(5)) {
-      case 0 -> name.toUpperCase(java.util.Locale.ROOT);
-      case 1 -> name.replace(" ", "  ") + " ";
-      case 2 -> name.replace("ã", "a").replace("ç", "c").replace("õ", "o");
-      case 3 -> name.replace("Lda", "Lda.").replace("&", "e");
-      default -> {
-        int at = name.length() / 2;
-        yield name.substring(0, at) + name.substring(at + 1);
-      }
-    };
-  }
-
-  /** The hall that each loom stood in, and since when: some looms moved. */
-  private void loomMoves(Path inbox) throws IOException {
-    try (Writer out = open(inbox.resolve("reference/loom-moves.csv"), false)) {
-      out.write("loom_code,hall,since\n");
-      for (int l = 0; l < LOOMS; l++) {
-        SplittableRandom random = new SplittableRandom(seed * 57 + l);
-        int hall = l / MILLS % 3;
-        out.write("%s,%s,2020-01-01\n".formatted(loomCode(l), HALLS[hall]));
-        if (random.nextInt(4) == 0) {
-          out.write(
-              "%s,%s,%s\n"
-                  .formatted(
-                      loomCode(l),
-                      HALLS[(hall + 1) % 3],
-                      FIRST_DAY.plusDays(random.nextInt(DAYS))));
-          expected.add("looms-moved", 1);
-        }
-      }
-    }
-  }
-
-  /**
-   * Cloth that left by the metre, a file a month; a few orders name a pattern that is not known.
-   */
-  private void shipments(Path inbox) throws IOException {
-    long number = 0;
-    for (int month = 1; month <= 4; month++) {
-      try (Writer out =
-          open(inbox.resolve("shipments/shipments-2026-%02d.csv".formatted(month)), false)) {
-        out.write("shipment_no,pattern_code,mill_code,shipped_on,metres\n");
-        for (int n = 0; n < 600; n++) {
-          SplittableRandom random = new SplittableRandom(seed * 71 + ++number);
-          boolean unknown = random.nextInt(80) == 0;
-          out.write(
-              "S%06d,%s,M%d,%s,%s\n"
-                  .formatted(
-                      number,
-                      unknown ? "P9" + random.nextInt(90) : patternCode(random.nextInt(PATTERNS)),
-                      1 + random.nextInt(MILLS),
-                      LocalDate.of(2026, month, 1 + random.nextInt(28)),
-                      BigDecimal.valueOf(500 + random.nextInt(20_000), 2)));
-          expected.add(unknown ? "shipments.unknown" : "shipments.known", 1);
-        }
-      }
-    }
-  }
-
   /**
    * Files of later days, kept beside the inbox: inspections with a field that is new, a ledger that
    * is mostly malformed, and one that breaks off.
@@ -594,11 +380,11 @@ public final class WeavingMills {
     return "L-%04d".formatted(loom + 1);
   }
 
-  private static String patternCode(int pattern) {
+  static String patternCode(int pattern) {
     return "P%03d".formatted(pattern + 1);
   }
 
-  private static Writer open(Path file, boolean gzip) throws IOException {
+  static Writer open(Path file, boolean gzip) throws IOException {
     Files.createDirectories(file.getParent());
     var raw = Files.newOutputStream(file);
     return new BufferedWriter(

@@ -1,8 +1,11 @@
 package yardage.core.pipeline;
 
+import java.math.BigDecimal;
+import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Pattern;
 import yardage.core.exec.StepTally;
 
 /** What came of the rules of a run's check steps. */
@@ -78,7 +81,7 @@ public final class CheckResults {
           seen.rows() == 0
               ? "there are no rows"
               : rule.kind() instanceof CheckRule.Total
-                  ? "there is " + seen.example()
+                  ? "there is " + grouped(seen.example())
                   : rule.kind() instanceof CheckRule.Fresh
                       ? "it is " + seen.example()
                       : rule.kind() instanceof CheckRule.Together
@@ -104,5 +107,27 @@ public final class CheckResults {
                 : "met by %,d rows".formatted(seen.rows())
             : CheckCompiler.words(rule) + (found.isEmpty() ? "" : "; " + found);
     return new Result(step, rule.name().text(), outcome, seen.rows(), seen.failed(), words);
+  }
+
+  private static final Pattern TOTAL = Pattern.compile("(?<![\\w.])(\\d{4,})(?:\\.(\\d+))?");
+
+  /** Digits behind the point of a sum of doubles that say something to a reader. */
+  private static final int TELLING_DECIMALS = 6;
+
+  /**
+   * Totals as people read them: thousands apart, and no tail of digits that sums of doubles have.
+   */
+  static String grouped(String totals) {
+    return TOTAL
+        .matcher(totals)
+        .replaceAll(
+            m -> {
+              String decimals = m.group(2) == null ? "" : m.group(2);
+              BigDecimal value = new BigDecimal(m.group());
+              if (decimals.length() > TELLING_DECIMALS) {
+                value = value.setScale(TELLING_DECIMALS, RoundingMode.HALF_UP).stripTrailingZeros();
+              }
+              return "%,.{n}f".replace("{n}", "" + Math.max(0, value.scale())).formatted(value);
+            });
   }
 }

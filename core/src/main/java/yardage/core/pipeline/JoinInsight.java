@@ -2,7 +2,6 @@ package yardage.core.pipeline;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.stream.Collectors;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -54,30 +53,19 @@ public record JoinInsight(
     List<Column> b = keys(run.rowsOf(right, ENOUGH_ROWS), check.schema(right), rightKeys);
     boolean sampled = a.get(0).size() >= ENOUGH_ROWS || b.get(0).size() >= ENOUGH_ROWS;
     JoinDiagnosis diagnosis = JoinDiagnosis.of(a, leftKeys, b, rightKeys);
-    List<String> offers = new ArrayList<>();
-    for (JoinDiagnosis.Remedy r : diagnosis.remedies()) {
-      offers.add(
-          r.set().entrySet().stream()
-              .filter(e -> !e.getValue().isEmpty())
-              .map(e -> offer(e.getKey().equals("left") ? left : right, r.code(), e.getValue()))
-              .collect(Collectors.joining("\n")));
-    }
+    List<String> offers =
+        diagnosis.remedies().stream()
+            .map(
+                r ->
+                    JoinMending.offers(left, right, r).stream()
+                        .map(
+                            o ->
+                                o.text(
+                                    JoinMending.name(o.input(), check.document().steps().keySet()),
+                                    "  "))
+                        .collect(Collectors.joining("\n")))
+            .toList();
     return new JoinInsight(step, left, right, leftKeys, rightKeys, sampled, diagnosis, offers);
-  }
-
-  /** A shape step behind an input, as a document has it. */
-  private static String offer(String input, String code, Map<String, String> set) {
-    String shape =
-        code.equals("blanks")
-            ? "trim: " + List.copyOf(set.keySet())
-            : code.equals("case")
-                ? "lower: " + List.copyOf(set.keySet())
-                : "set: {"
-                    + set.entrySet().stream()
-                        .map(e -> "%s: \"%s\"".formatted(e.getKey(), e.getValue()))
-                        .collect(Collectors.joining(", "))
-                    + "}";
-    return "  %s_mended:\n    from: %s\n    shape: {%s}".formatted(input, input, shape);
   }
 
   private static List<Column> keys(List<Batch> batches, Schema schema, List<String> names) {

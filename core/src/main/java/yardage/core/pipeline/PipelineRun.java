@@ -70,7 +70,20 @@ public final class PipelineRun {
       KnownFiles known,
       Optional<Path> setAsideFile,
       ExecutionContext execution,
-      RunListener listener) {}
+      RunListener listener) {
+    /** The same for a second look at the rows: nothing is set aside or logged again. */
+    public Setting toLook() {
+      return new Setting(
+          run + "-look",
+          startedAt,
+          lake,
+          catalog,
+          known,
+          Optional.empty(),
+          execution,
+          message -> {});
+    }
+  }
 
   /** Publishes everything at once: the pointers and the intake, in one transaction. */
   public interface Publisher extends BiConsumer<List<PointerChange>, List<IntakeFile>> {}

@@ -32,6 +32,7 @@ class WeavingMillsTest {
           "gate-log",
           "suppliers",
           "loom-moves",
+          "loom-hours",
           "shipments");
 
   @TempDir Path folder;
@@ -173,5 +174,26 @@ class WeavingMillsTest {
             List.of(new BigDecimal("5.00")),
             List.of(new BigDecimal("6.00"))),
         lake.query("select metres from mart.cuts order by metres"));
+  }
+
+  /** The scenario's join that comes back nearly empty, what the run says of it, and its mending. */
+  @Test
+  void aJoinThatFindsNextToNothingIsMendedByItsOwnDiagnosis() throws IOException {
+    TestLake lake = new TestLake(folder);
+    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 10, 7);
+    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
+    lake.run(document("pipelines/land-reference.yaml"));
+    String hours = document("pipelines/loom-hours.yaml");
+
+    Map<String, Tally> empty = lake.run(hours);
+    JoinInsight insight = lake.diagnose(hours, "placed");
+    Map<String, Tally> full = lake.run(JoinMending.apply(hours, insight, "blanks").orElseThrow());
+
+    assertEquals(expected.count("hours.plain"), empty.get("placed").matched());
+    assertEquals(
+        expected.count("hours.padded"), insight.diagnosis().remedies().get(0).wouldMatch());
+    assertEquals(
+        expected.count("hours.plain") + expected.count("hours.padded"),
+        full.get("placed").matched());
   }
 }

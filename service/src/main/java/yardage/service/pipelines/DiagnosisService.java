@@ -12,6 +12,7 @@ import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
+import yardage.core.pipeline.JoinMending;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
@@ -43,6 +44,27 @@ class DiagnosisService {
         JoinInsight::joins,
         "joins on keys",
         (check, run) -> JoinInsight.of(check, run, step));
+  }
+
+  /** The document with the step put in that a remedy offers. */
+  String mended(String text, String step, String remedy) {
+    JoinInsight insight = join(text, step);
+    try {
+      return JoinMending.apply(text, insight, remedy)
+          .orElseThrow(
+              () ->
+                  new ApiException(
+                      HttpStatus.UNPROCESSABLE_ENTITY,
+                      "no-such-step",
+                      "No step can take away [%s]".formatted(remedy),
+                      "Mend the keys where they come from, or with SQL of your own"));
+    } catch (IllegalArgumentException e) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "cannot-mend",
+          e.getMessage(),
+          "Diagnose the step [%s] again and pick one of its remedies".formatted(step));
+    }
   }
 
   DuplicateInsight duplicates(String text, String step, String find, int most) {

@@ -42,6 +42,23 @@ class StepController {
   }
 
   /**
+   * @param remedy the code of one of the diagnosis' remedies
+   */
+  record MendRequest(String text, String step, String remedy) {}
+
+  record MendedText(String text) {}
+
+  /** The document with a remedy's step put in before the join; nothing is kept. */
+  @PostMapping("/api/v1/pipelines/mend")
+  MendedText mend(@RequestBody MendRequest body) {
+    return new MendedText(
+        diagnosis.mended(
+            body.text() == null ? "" : body.text(),
+            body.step() == null ? "" : body.step(),
+            body.remedy() == null ? "" : body.remedy()));
+  }
+
+  /**
    * @param find only groups with a row that has this in some column; all without it
    * @param most how many groups come; 20 without it
    */

@@ -27,6 +27,8 @@ import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
+import yardage.core.pipeline.JoinFindings;
+import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
@@ -37,8 +39,14 @@ import yardage.service.documents.DocumentStore;
 final class RunExecution {
   private static final Logger LOG = LoggerFactory.getLogger(RunExecution.class);
 
+  /** A run that took longer is not kept back to look into its joins: a person can ask for that. */
+  private static final Duration LOOK_AFTER_AT_MOST = Duration.ofMinutes(2);
+
   /** How long a run waits for a database that went away, rather than throw its work away. */
   private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(3);
+
+  /** Files that one statement takes into the ledger. */
+  private static final int LEDGER_ROWS = 200;
 
   private static final int MOST_MESSAGE_CHARS = 4000;
   private static final long RETRY_NANOS = 500_000_000L;
@@ -52,6 +60,7 @@ final class RunExecution {
   private final List<RunView.LogEntry> log = new ArrayList<>();
   private volatile PipelineRun run;
   private volatile boolean stopping;
+  private volatile List<JoinInsight> joins = List.of();
   private int loggedLines;
 
   RunExecution(RunExecutions shared, RunRow row, String owner) {
@@ -122,19 +131,27 @@ final class RunExecution {
       KnownFiles known = feed -> knownFiles(row.pipeline(), feed);
       ExecutionContext context =
           new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
-      run =
-          new PipelineRun(
-              check,
-              new PipelineRun.Setting(
-                  "r" + row.id(),
-                  shared.clock.instant(),
-                  lake,
-                  catalog,
-                  known,
-                  Optional.of(RunService.setAsideFile(shared.properties, row.id())),
-                  context,
-                  this::log));
-      run.execute(this::publish);
+      PipelineRun.Setting setting =
+          new PipelineRun.Setting(
+              "r" + row.id(),
+              shared.clock.instant(),
+              lake,
+              catalog,
+              known,
+              Optional.of(RunService.setAsideFile(shared.properties, row.id())),
+              context,
+              this::log);
+      run = new PipelineRun(check, setting);
+      try {
+        run.execute(
+            (pointers, intake) -> {
+              lookIntoJoins(check, setting);
+              publish(pointers, intake);
+            });
+      } catch (RunFailedException e) {
+        lookIntoJoins(check, setting);
+        throw e;
+      }
       log("published");
       flushLog();
     } catch (CancelledException e) {
@@ -160,6 +177,28 @@ final class RunExecution {
           "",
           "The service failed in a way that it did not expect: " + e);
     }
+  }
+
+  /**
+   * Says why joins found little, over the rows that this run had: nothing is published yet, so
+   * tables and ledger are as it found them. A look that fails leaves the run as it is.
+   */
+  private void lookIntoJoins(PipelineCheck check, PipelineRun.Setting setting) {
+    Instant began = setting.startedAt();
+    if (Duration.between(began, shared.clock.instant()).compareTo(LOOK_AFTER_AT_MOST) > 0) {
+      return;
+    }
+    List<JoinInsight> found = new ArrayList<>();
+    for (String step : JoinFindings.worthALook(check, tallies())) {
+      try {
+        JoinInsight insight = JoinInsight.of(check, new PipelineRun(check, setting.toLook()), step);
+        log(JoinFindings.words(insight));
+        found.add(insight);
+      } catch (RunFailedException e) {
+        log("%s: could not be looked into: %s".formatted(step, e.getMessage()));
+      }
+    }
+    joins = found;
   }
 
   /** Feeds that take new columns at once get them before anything is planned. */
@@ -191,8 +230,13 @@ final class RunExecution {
           shared.transactions.executeWithoutResult(
               status -> {
                 shared.lake.swap(pointers);
-                intake.forEach(f -> shared.mapper.takeIn(row.pipeline(), row.id(), f));
-                keepChecks();
+                for (int at = 0; at < intake.size(); at += LEDGER_ROWS) {
+                  shared.mapper.takeIn(
+                      row.pipeline(),
+                      row.id(),
+                      intake.subList(at, Math.min(intake.size(), at + LEDGER_ROWS)));
+                }
+                keepFindings();
                 int ended =
                     shared.mapper.finish(
                         row.id(),
@@ -226,7 +270,7 @@ final class RunExecution {
     patiently(
         () -> {
           flushLog();
-          keepChecks();
+          keepFindings();
           shared.mapper.finish(
               row.id(),
               owner,
@@ -241,11 +285,12 @@ final class RunExecution {
         });
   }
 
-  private void keepChecks() {
+  private void keepFindings() {
     PipelineRun r = run;
     if (r != null) {
       r.checkResults().forEach(c -> shared.checks.keep(row.id(), c));
     }
+    joins.forEach(j -> shared.joins.keep(row.id(), j.step(), shared.write(j)));
   }
 
   private void patiently(Runnable action) {

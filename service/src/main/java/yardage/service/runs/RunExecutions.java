@@ -19,6 +19,7 @@ class RunExecutions {
   final FeedService feeds;
   final LakeService lake;
   final CheckMapper checks;
+  final JoinMapper joins;
   final EngineMemory memory;
   final TransactionTemplate transactions;
   final YardageProperties properties;
@@ -31,6 +32,7 @@ class RunExecutions {
       FeedService feeds,
       LakeService lake,
       CheckMapper checks,
+      JoinMapper joins,
       EngineMemory memory,
       TransactionTemplate transactions,
       YardageProperties properties,
@@ -41,6 +43,7 @@ class RunExecutions {
     this.feeds = feeds;
     this.lake = lake;
     this.checks = checks;
+    this.joins = joins;
     this.memory = memory;
     this.transactions = transactions;
     this.properties = properties;
