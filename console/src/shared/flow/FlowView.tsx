@@ -133,7 +133,7 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
           </g>
         ))}
         {flow.bands
-          .filter((b) => b.rows > 0)
+          .filter((b) => b.labelled)
           .map((b) => (
             <text
               key={`label ${b.from}>${b.to}`}

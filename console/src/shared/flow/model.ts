@@ -5,6 +5,8 @@
  * one column before the step that it joins. Thickness is the square root of rows. What leaves at a step peels off below its bar.
  */
 
+import { columnsOf, drawn, type Route } from './routes'
+
 export type FlowTally = {
   state: string
   rowsIn: number
@@ -44,6 +46,8 @@ export type FlowBand = {
   labelY: number
   /** A label stands on the band when that is wide enough, and below it otherwise. */
   labelInside: boolean
+  /** A step's rows are told once, on the first of its bands. */
+  labelled: boolean
   kind: 'main' | 'side' | 'running' | 'waiting'
 }
 
@@ -60,18 +64,29 @@ export type FlowPeel = {
 export type Flow = { width: number; height: number; bars: FlowBar[]; bands: FlowBand[]; peels: FlowPeel[] }
 
 export const BAR_WIDTH = 9
-const MAX_THICKNESS = 48
+const MAX_THICKNESSES = [48, 38, 30, 22]
 const MIN_THICKNESS = 2
 const TITLE_HEIGHT = 44
 const PEEL_HEIGHT = 74
 const LANE_GAP = 20
 const MARGIN_X = 56
-const MIN_SPACING = 104
+/** Behind the last bar: the number of rows that it writes. */
+const END_ROOM = 116
+const AISLE_GAP = 14
+const DOCK_GAP = 2
+const PEEL_REACH = 16
+const WAITING_THICKNESS = 1.5
 const DRAWN_WITHOUT_ROWS = 14
-const THIN = 12
 const DIGIT_WIDTH = 7.6
+const NAME_LETTER_WIDTH = 7.3
+/** Half of a subtitle of the most letters; also the room of a number behind its bar. */
+const MIN_HALF_TITLE = 48
 
 type Placed = { column: number; lane: number }
+
+function halfTitle(s: FlowStep): number {
+  return (s.name.length * NAME_LETTER_WIDTH) / 2
+}
 
 /** Every input of a step, the main one first. */
 export function inputsOf(step: FlowStep): string[] {
@@ -166,13 +181,85 @@ export function place(steps: FlowStep[]): Map<string, Placed> {
       put(chain, Math.max(last, ...behind), 0)
     }
   })
+  // A chain that was put close to where it is needed may start before an input that was placed since.
+  ;[...steps]
+    .sort((a, b) => (depthOf.get(a.name) ?? 0) - (depthOf.get(b.name) ?? 0))
+    .forEach((s) => {
+      const now = placed.get(s.name)
+      const column = 1 + Math.max(-1, ...inputsOf(s).map((i) => placed.get(i)?.column ?? -1))
+      if (now && now.column < column && (depthOf.get(s.name) ?? 0) > 0) {
+        taken[now.lane]![now.column] = false
+        let lane = now.lane
+        while (!free(lane, column, column)) {
+          lane++
+        }
+        taken[lane] ??= []
+        taken[lane]![column] = true
+        placed.set(s.name, { column, lane })
+      }
+    })
   return placed
 }
 
+/**
+ * Ribbons that pass columns between theirs run along their own lane where no other step and no other step's ribbon is in the way.
+ * The others get an aisle below the upper one of their two lanes: rows of ribbons there that do not meet, by lane.
+ */
+function aislesOf(edges: Edge[], steps: FlowStep[], at: (s: FlowStep) => Placed): Map<number, Edge[][]> {
+  const inTheWay = new Map(steps.map((s) => [`${at(s).lane}/${at(s).column}`, s.name]))
+  const aisles = new Map<number, Edge[][]>()
+  edges.forEach((e) => {
+    const { column: first, lane } = at(e.from)
+    const last = at(e.to).column
+    const passed = Array.from({ length: Math.max(0, last - first - 1) }, (_, i) => `${lane}/${first + 1 + i}`)
+    if (passed.every((cell) => (inTheWay.get(cell) ?? e.from.name) === e.from.name)) {
+      passed.forEach((cell) => inTheWay.set(cell, e.from.name))
+      return
+    }
+    const below = Math.min(lane, at(e.to).lane)
+    const rows = aisles.get(below) ?? []
+    const meets = (o: Edge) => at(o.from).column < last && first < at(o.to).column
+    const row = rows.find((r) => !r.some(meets))
+    if (row) {
+      row.push(e)
+    } else {
+      rows.push([e])
+    }
+    aisles.set(below, rows)
+  })
+  return aisles
+}
+
+/** A ribbon before it is drawn: which bars it joins, and how wide it is. */
+type Edge = {
+  from: FlowStep
+  to: FlowStep
+  /** The place among the inputs of its step. */
+  input: number
+  thickness: number
+  waiting: boolean
+}
+
+/** The widest ribbons that fit the width; where none do, thin ones in a picture that is wider. */
 export function layout(steps: FlowStep[], width: number, failedStep?: string, animateRunning = true): Flow {
   if (steps.length === 0) {
     return { width, height: 0, bars: [], bands: [], peels: [] }
   }
+  const tried = MAX_THICKNESSES.map((most) => () => laidOut(steps, width, most, failedStep, animateRunning))
+  let flow = tried[0]!()
+  for (let i = 1; i < tried.length && flow.width > width; i++) {
+    flow = tried[i]!()
+  }
+  return flow
+}
+
+function laidOut(
+  steps: FlowStep[],
+  width: number,
+  maxThickness: number,
+  failedStep: string | undefined,
+  animateRunning: boolean,
+): Flow {
   const placed = place(steps)
   const most = Math.max(1, ...steps.map((s) => Math.max(s.tally?.rowsIn ?? 0, s.tally?.rowsOut ?? 0)))
   const known = steps.some((s) => (s.tally?.rowsIn ?? 0) > 0)
@@ -181,38 +268,81 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
       ? DRAWN_WITHOUT_ROWS
       : rows <= 0
         ? 0
-        : Math.max(MIN_THICKNESS, MAX_THICKNESS * Math.sqrt(rows / most))
+        : Math.max(MIN_THICKNESS, maxThickness * Math.sqrt(rows / most))
   const byName = new Map(steps.map((s) => [s.name, s]))
-  const columns = Math.max(...[...placed.values()].map((p) => p.column)) + 1
-  const lanes = Math.max(...[...placed.values()].map((p) => p.lane)) + 1
-  const spacing = Math.max(MIN_SPACING, (width - 2 * MARGIN_X - 60) / Math.max(1, columns - 1))
-  const xOf = (column: number) => MARGIN_X + column * spacing
-
-  const sideRows = (s: FlowStep) =>
-    inputsOf(s)
-      .slice(1)
-      .filter((i) => byName.has(i))
+  const edges: Edge[] = steps.flatMap((to) =>
+    inputsOf(to).flatMap((name, input) => {
+      const from = byName.get(name)
+      if (!from) {
+        return []
+      }
+      const t = thick(from.tally?.rowsOut ?? 0)
+      const waiting = known && t === 0
+      return [{ from, to, input, thickness: waiting ? WAITING_THICKNESS : t, waiting }]
+    }),
+  )
   const heightOf = (s: FlowStep) => {
-    const main = thick(
-      s.from.length > 0 ? (byName.get(s.from[0]!)?.tally?.rowsOut ?? 0) : (s.tally?.rowsOut ?? 0),
-    )
-    const side = sideRows(s).reduce((sum, i) => sum + thick(byName.get(i)?.tally?.rowsOut ?? 0) + 2, 0)
+    const docked = edges.filter((e) => e.to === s).reduce((sum, e) => sum + e.thickness + DOCK_GAP, 0)
     const left = peelsOf(s).reduce((sum, p) => sum + thick(p.rows), 0)
-    return Math.max(14, main + side, thick(s.tally?.rowsOut ?? 0) + left)
+    return Math.max(14, docked - DOCK_GAP, thick(s.tally?.rowsOut ?? 0) + left)
   }
+  const at = (s: FlowStep) => placed.get(s.name)!
+  const aisles = aislesOf(edges, steps, at)
+
+  const lanes = Math.max(...[...placed.values()].map((p) => p.lane)) + 1
   const laneTop: number[] = []
+  const aisleTop = new Map<Edge, number>()
   let top = 4
   for (let lane = 0; lane < lanes; lane++) {
-    const mine = steps.filter((s) => placed.get(s.name)?.lane === lane)
+    const mine = steps.filter((s) => at(s).lane === lane)
     laneTop[lane] = top + TITLE_HEIGHT
     const tallest = Math.max(14, ...mine.map(heightOf))
     const peels = Math.max(0, ...mine.map((s) => peelsOf(s).length))
     top += TITLE_HEIGHT + tallest + (peels > 0 ? PEEL_HEIGHT + (peels - 1) * 30 : LANE_GAP)
+    aisles.get(lane)?.forEach((row) => {
+      row.forEach((e) => aisleTop.set(e, top))
+      top += Math.max(...row.map((e) => e.thickness)) + AISLE_GAP
+    })
   }
+
+  const dockOf = new Map<Edge, number>()
+  steps.forEach((s) => {
+    let dock = laneTop[at(s).lane]!
+    edges
+      .filter((e) => e.to === s)
+      .forEach((e) => {
+        dockOf.set(e, dock + e.thickness / 2)
+        dock += e.thickness + DOCK_GAP
+      })
+  })
+  const routes = edges.map((e): Route => {
+    const leaves = laneTop[at(e.from).lane]! + e.thickness / 2
+    const aisle = aisleTop.get(e)
+    const arrives = dockOf.get(e)!
+    return {
+      thickness: e.thickness,
+      fromColumn: at(e.from).column,
+      toColumn: at(e.to).column,
+      levels: aisle === undefined ? [leaves, arrives] : [leaves, aisle + e.thickness / 2, arrives],
+    }
+  })
+  const columns = columnsOf(
+    routes,
+    steps.map((s) => ({
+      column: at(s).column,
+      before: Math.max(MIN_HALF_TITLE, halfTitle(s)),
+      behind: Math.max(
+        MIN_HALF_TITLE,
+        halfTitle(s),
+        ...peelsOf(s).map((p) => BAR_WIDTH + PEEL_REACH + Math.max(MIN_THICKNESS, thick(p.rows)) / 2 + 34),
+      ),
+    })),
+    { from: MARGIN_X, width: width - MARGIN_X - END_ROOM, bar: BAR_WIDTH },
+  )
 
   const bars = new Map<string, FlowBar>()
   steps.forEach((s) => {
-    const p = placed.get(s.name)!
+    const p = at(s)
     const tally = s.tally
     const state: FlowBar['state'] =
       s.name === failedStep
@@ -224,7 +354,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
             : 'done'
     bars.set(s.name, {
       step: s,
-      x: xOf(p.column),
+      x: columns.x[p.column]!,
       y: laneTop[p.lane]!,
       height: heightOf(s),
       state,
@@ -232,53 +362,30 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
     })
   })
 
-  const bands: FlowBand[] = []
-  steps.forEach((s) => {
-    const to = bars.get(s.name)!
-    let dock = to.y
-    inputsOf(s).forEach((input, i) => {
-      const from = bars.get(input)
-      if (!from) {
-        return
-      }
-      const rows = from.step.tally?.rowsOut ?? 0
-      const t = thick(rows)
-      const waiting = known && t === 0
-      const drawn = waiting ? 1.5 : t
-      const x0 = from.x + BAR_WIDTH
-      const y0 = from.y + drawn / 2
-      const y1 = dock + drawn / 2
-      dock += drawn + 2
-      // Inputs from deeper lanes rise closer to the bar, so that they cross nothing that turned up before them.
-      const lane = placed.get(input)!.lane
-      const deeper = Math.min(3, Math.max(0, lane - 1))
-      // A thin band turns between the columns, where no label stands; a thick one has no room there, nor one whose
-      // number gives way to what peels off.
-      const early = drawn < THIN && peelsOf(from.step).length === 0
-      const before = early ? 62 - deeper * 5 : 39 - deeper * 9 + (i === 0 ? 0 : drawn / 2)
-      const turn = Math.max(x0 + 8, to.x - before)
-      const path =
-        Math.abs(y0 - y1) < 0.5
-          ? `M${x0} ${y0}H${to.x}`
-          : `M${x0} ${y0}H${Math.max(x0, turn - 26)}C${turn + 4} ${y0} ${turn - 10} ${y1} ${to.x} ${y1}`
-      const running = animateRunning && to.state === 'running'
-      // A number stands on the straight part of its band, or below where that is too short.
-      const straight = Math.abs(y0 - y1) < 0.5 ? spacing : turn - 26 - x0 + drawn / 3
-      const inside = drawn >= 17 && rows.toLocaleString('en-GB').length * DIGIT_WIDTH + 7 <= straight
-      // Below a thin band, and beside what peels off there.
-      const aside = inside || peelsOf(from.step).length === 0 ? 0 : 40
-      bands.push({
-        from: input,
-        to: s.name,
-        rows,
-        path,
-        thickness: drawn,
-        labelX: x0 + 7 + aside,
-        labelY: inside ? y0 + 4.5 : y0 + drawn / 2 + 13,
-        labelInside: inside,
-        kind: waiting ? 'waiting' : running ? 'running' : i > 0 || from.side ? 'side' : 'main',
-      })
-    })
+  const bands = edges.map((e, i): FlowBand => {
+    const from = bars.get(e.from.name)!
+    const to = bars.get(e.to.name)!
+    const rows = e.from.tally?.rowsOut ?? 0
+    const x0 = from.x + BAR_WIDTH
+    const y0 = routes[i]!.levels[0]!
+    const { path, straight } = drawn(routes[i]!, columns, i, BAR_WIDTH)
+    const running = animateRunning && to.state === 'running'
+    // A number stands on the straight part of its band, or below where that is too short.
+    const inside = e.thickness >= 17 && rows.toLocaleString('en-GB').length * DIGIT_WIDTH + 7 <= straight
+    // Below a thin band, and beside what peels off there.
+    const aside = inside || peelsOf(e.from).length === 0 ? 0 : 40
+    return {
+      from: e.from.name,
+      to: e.to.name,
+      rows,
+      path,
+      thickness: e.thickness,
+      labelX: x0 + 7 + aside,
+      labelY: inside ? y0 + 4.5 : y0 + e.thickness / 2 + 13,
+      labelInside: inside,
+      labelled: rows > 0 && edges.findIndex((o) => o.from === e.from) === i,
+      kind: e.waiting ? 'waiting' : running ? 'running' : e.input > 0 || from.side ? 'side' : 'main',
+    }
   })
 
   const peels: FlowPeel[] = []
@@ -290,7 +397,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
       const y0 = bottom - t / 2
       bottom -= t
       const x0 = bar.x + BAR_WIDTH
-      const x1 = x0 + 16 + t / 2
+      const x1 = x0 + PEEL_REACH + t / 2
       const y1 = bar.y + bar.height + 24 + i * 30
       peels.push({
         step: s.name,
@@ -304,7 +411,7 @@ export function layout(steps: FlowStep[], width: number, failedStep?: string, an
     })
   })
   return {
-    width: Math.max(width, xOf(columns - 1) + MARGIN_X + 60),
+    width: Math.max(width, columns.x.at(-1)! + END_ROOM),
     height: top + 4,
     bars: [...bars.values()],
     bands,
