@@ -8,7 +8,14 @@ import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
 import { NEW_PIPELINE, range, stepAtLine, suggestions, withCounts } from './model'
-import { usePipeline, usePipelineCheck, useRunPipeline, useSavePipeline, useStepCatalog } from './queries'
+import {
+  useParts,
+  usePipeline,
+  usePipelineCheck,
+  useRunPipeline,
+  useSavePipeline,
+  useStepCatalog,
+} from './queries'
 
 const CHECK_AFTER_MILLIS = 250
 
@@ -65,6 +72,7 @@ export default function PipelinePage() {
   const feeds = useFeeds()
   const tables = useTables()
   const catalog = useStepCatalog()
+  const parts = useParts()
   const save = useSavePipeline()
   const run = useRunPipeline()
   const navigate = useNavigate()
@@ -184,6 +192,7 @@ export default function PipelinePage() {
               feeds.data?.map((f) => f.name) ?? [],
               tables.data?.map((t) => t.name) ?? [],
               catalog.data,
+              parts.data,
             )
           }
         />

@@ -81,6 +81,17 @@ describe('suggestions', () => {
     expect(at('    shape: {trim: [')).toEqual(['roll_id'])
   })
 
+  it('offers parts by name, and what they can be given', () => {
+    const parts = [
+      { name: 'tidy-rolls', about: 'One row a roll.', parameters: ['least', 'since'] },
+    ] as Schemas['PartSummary'][]
+    const at = (before: string) => suggestions(before, steps, 'tidy', [], [], [], parts).map((s) => s.label)
+
+    expect(at('    use: {part: ')).toEqual(['tidy-rolls'])
+    expect(at('    use: {part: tidy-rolls, with: {')).toEqual(['least: ', 'since: '])
+    expect(at('    use: {part: tidy-rolls, with: {least: 0.5, s')).toEqual(['least: ', 'since: '])
+  })
+
   it('offers feeds by name', () => {
     expect(suggestions('    read: {feed: ', steps, 'rolls', ['looms'], []).map((s) => s.label)).toEqual([
       'looms',

@@ -90,7 +90,16 @@ export function suggestions(
   feeds: string[],
   tables: string[],
   catalog: Description[] = [],
+  parts: Schemas['PartSummary'][] = [],
 ): Suggestion[] {
+  if (/\bpart:\s*[\w-]*$/.test(lineBefore)) {
+    return parts.map((p) => ({ label: p.name, detail: p.about || 'part', kind: 'name' }))
+  }
+  const given = /\bpart:\s*([\w-]+).*\bwith:\s*\{[^}]*$/.exec(lineBefore)
+  const used = given && parts.find((p) => p.name === given[1])
+  if (used && atName(lineBefore)) {
+    return used.parameters.map((name) => ({ label: `${name}: `, detail: used.name, kind: 'field' }))
+  }
   if (/\b(from|with):\s*(\[[^\]]*)?\w*$/.test(lineBefore)) {
     return steps
       .filter((s) => s.name !== stepAt && s.verb !== 'write')

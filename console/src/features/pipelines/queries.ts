@@ -16,6 +16,11 @@ export function useStepCatalog() {
   })
 }
 
+/** Parts that a pipeline may use, with what they take in. */
+export function useParts() {
+  return useQuery({ queryKey: ['parts'], queryFn: () => ask(api.GET('/api/v1/parts')) })
+}
+
 export function usePipelines() {
   return useQuery({
     queryKey: pipelineKeys.list,

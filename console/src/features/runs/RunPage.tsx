@@ -186,7 +186,9 @@ export default function RunPage() {
           id={id}
           onOpen={() => {
             setTab('joins')
-            requestAnimationFrame(() => document.getElementById('run-tabs')?.scrollIntoView({ block: 'start' }))
+            requestAnimationFrame(() =>
+              document.getElementById('run-tabs')?.scrollIntoView({ block: 'start' }),
+            )
           }}
         />
       )}

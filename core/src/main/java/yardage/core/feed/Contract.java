@@ -51,9 +51,13 @@ final class Contract {
     void nulled(String column, long values);
   }
 
-  void enforce(ParsedRecords records, long sequence, Outcome outcome) {
+  /**
+   * @param origin where records that are replayed come from: their columns name it
+   */
+  void enforce(
+      ParsedRecords records, Optional<Replays.Origin> origin, long sequence, Outcome outcome) {
     FieldFailures failures = records.failures();
-    List<Column> columns = columns(records);
+    List<Column> columns = columns(records, origin);
     int n = records.rowCount();
     Batch batch = new Batch(columns, n, sequence);
     for (int i = 0; i < fields.size(); i++) {
@@ -108,7 +112,8 @@ final class Contract {
     return out;
   }
 
-  private List<Column> columns(ParsedRecords records) {
+  private List<Column> columns(ParsedRecords records, Optional<Replays.Origin> origin) {
+    String file = origin.map(Replays.Origin::file).orElse(records.file());
     List<Column> out = new ArrayList<>(feed.columns().size() + 1);
     int n = records.rowCount();
     int read = 0;
@@ -116,9 +121,9 @@ final class Contract {
       if (column.isField()) {
         out.add(records.columns().get(read++));
       } else if (column.source() instanceof FeedColumn.Folder folder) {
-        out.add(folder(column, folder, records));
+        out.add(folder(column, folder, file, records));
       } else {
-        out.add(added(((FeedColumn.Added) column.source()).what(), records, n));
+        out.add(added(((FeedColumn.Added) column.source()).what(), file, origin, records));
       }
     }
     if (feed.keepsStrays()) {
@@ -130,10 +135,15 @@ final class Contract {
     return out;
   }
 
-  private Column added(FeedColumn.Addition what, ParsedRecords records, int n) {
+  private Column added(
+      FeedColumn.Addition what,
+      String file,
+      Optional<Replays.Origin> origin,
+      ParsedRecords records) {
+    int n = records.rowCount();
     switch (what) {
       case FILE:
-        return TextColumn.constant(records.file().getBytes(StandardCharsets.UTF_8), n);
+        return TextColumn.constant(file.getBytes(StandardCharsets.UTF_8), n);
       case RUN:
         return TextColumn.constant(run.getBytes(StandardCharsets.UTF_8), n);
       default:
@@ -141,9 +151,9 @@ final class Contract {
         for (int r = 0; r < n; r++) {
           values[r] =
               switch (what) {
-                case LINE -> records.places().line(r);
+                case LINE -> line(records, origin, r);
                 case RECORD -> records.places().record(r) + 1;
-                case BYTE -> records.places().byteOffset(r);
+                case BYTE -> byteOffset(records, origin, r);
                 default -> takenAtMicros;
               };
         }
@@ -152,11 +162,22 @@ final class Contract {
     }
   }
 
+  private static long line(ParsedRecords records, Optional<Replays.Origin> origin, int row) {
+    long line = records.places().line(row);
+    return origin.isPresent() ? origin.get().line(line) : line;
+  }
+
+  private static long byteOffset(ParsedRecords records, Optional<Replays.Origin> origin, int row) {
+    long at = records.places().byteOffset(row);
+    return origin.isPresent() ? origin.get().byteOffset(records.places().line(row), at) : at;
+  }
+
   /** A folder's value, read once as the column's rule says and given to every row. */
-  private static Column folder(FeedColumn column, FeedColumn.Folder folder, ParsedRecords records) {
+  private static Column folder(
+      FeedColumn column, FeedColumn.Folder folder, String file, ParsedRecords records) {
     FieldSpans one =
         FieldSpans.ofOne(
-            Optional.ofNullable(folders(records.file()).get(folder.name()))
+            Optional.ofNullable(folders(file).get(folder.name()))
                 .map(text -> text.getBytes(StandardCharsets.UTF_8)));
     FieldFailures failures = new FieldFailures();
     Column value =

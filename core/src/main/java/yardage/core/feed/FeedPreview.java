@@ -11,6 +11,7 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.TreeMap;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -74,7 +75,7 @@ public record FeedPreview(
     RecordFormat format = Formats.ofReplays(feed, inbox);
     byte[] utf8 = Replays.text(feed, lines).getBytes(StandardCharsets.UTF_8);
     try {
-      return new Reading(feed, Integer.MAX_VALUE)
+      return new Reading(feed, Integer.MAX_VALUE, Optional.of(Replays.originOf(feed, lines)))
           .read("replay", format, format.open("replay", new ByteArrayInputStream(utf8)), "");
     } catch (IOException e) {
       throw new UncheckedIOException(e);
@@ -101,12 +102,18 @@ public record FeedPreview(
     private final FeedDefinition feed;
     private final int mostRows;
     private final Contract contract;
+    private final Optional<Replays.Origin> origin;
     private final List<List<Object>> rows = new ArrayList<>();
     private final List<RejectedRecord> rejects = new ArrayList<>();
     private final TreeMap<String, FieldSightings.Sighting> strays = new TreeMap<>();
 
     Reading(FeedDefinition feed, int mostRows) {
+      this(feed, mostRows, Optional.empty());
+    }
+
+    Reading(FeedDefinition feed, int mostRows, Optional<Replays.Origin> origin) {
       this.feed = feed;
+      this.origin = origin;
       this.mostRows = mostRows;
       this.contract = new Contract(feed, "preview", Instant.now());
     }
@@ -130,7 +137,7 @@ public record FeedPreview(
 
     @Override
     public void records(ParsedRecords records) {
-      contract.enforce(records, 0, this);
+      contract.enforce(records, origin, 0, this);
     }
 
     @Override

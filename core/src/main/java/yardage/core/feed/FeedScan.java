@@ -173,7 +173,7 @@ public final class FeedScan implements ScanSource {
     @Override
     public void records(ParsedRecords records) {
       count(records.rowCount());
-      contract.enforce(records, sequence++, this);
+      contract.enforce(records, file.origin(), sequence++, this);
     }
 
     @Override

@@ -41,6 +41,7 @@ final class FileReading {
   private String label;
   private boolean ended;
   private boolean claimed;
+  private Optional<Replays.Origin> origin = Optional.empty();
   private int ordinal;
   private int outstanding;
   private Optional<FileFormatException> damage = Optional.empty();
@@ -59,6 +60,11 @@ final class FileReading {
 
   FileDiscovery.Found file() {
     return file;
+  }
+
+  /** Where the records of a replay come from. */
+  synchronized Optional<Replays.Origin> origin() {
+    return origin;
   }
 
   /**
@@ -136,6 +142,9 @@ final class FileReading {
   }
 
   private void open() throws IOException {
+    if (Replays.isReplay(file.path())) {
+      origin = Replays.origin(file.location());
+    }
     // The name may have become a link since it was found, and links may lead out of the inbox.
     if (file.sizeBytes() <= SMALL_BYTES) {
       // Three calls of the system and no more: with very many small files they are the cost.

@@ -1,5 +1,6 @@
 package yardage.core.feed;
 
+import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
@@ -11,6 +12,8 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.BiConsumer;
 import java.util.stream.Stream;
 
 /**
@@ -20,11 +23,45 @@ import java.util.stream.Stream;
  */
 public final class Replays {
   private static final String FOLDER = ".replayed";
+  private static final String ORIGIN = ".origin";
+  private static final ObjectMapper JSON = new ObjectMapper();
 
   private Replays() {}
 
-  /** A record as it shall be read, and what must stand around it. */
-  public record Line(String record, String before, String after) {}
+  /**
+   * A record as it shall be read, what must stand around it, and where it stood when it first came.
+   */
+  public record Line(
+      String record, String before, String after, String file, long line, long byteOffset) {}
+
+  /**
+   * Where the records of a replay stood in the file that they came from.
+   *
+   * @param byLine for the line on which a record begins in the replay, its line and byte there
+   */
+  record Origin(String file, Map<Long, long[]> byLine) {
+    long line(long replayed) {
+      return byLine.containsKey(replayed) ? byLine.get(replayed)[0] : replayed;
+    }
+
+    long byteOffset(long replayed, long otherwise) {
+      return byLine.containsKey(replayed) ? byLine.get(replayed)[1] : otherwise;
+    }
+  }
+
+  /** Where the records of a replay come from; replays of before do not say. */
+  static Optional<Origin> origin(Path replay) {
+    Path told = replay.resolveSibling(replay.getFileName() + ORIGIN);
+    if (!Files.exists(told)) {
+      return Optional.empty();
+    }
+    try {
+      return Optional.of(JSON.readValue(told.toFile(), Origin.class));
+    } catch (IOException e) {
+      throw new UncheckedIOException(
+          "Cannot read where the replayed rows of [%s] come from".formatted(replay), e);
+    }
+  }
 
   static boolean isReplay(String path) {
     return path.startsWith(FOLDER + "/");
@@ -38,7 +75,7 @@ public final class Replays {
     }
     try (Stream<Path> files = Files.list(folder)) {
       List<FileDiscovery.Found> out = new ArrayList<>();
-      for (Path file : files.filter(f -> !f.toString().endsWith(".tmp")).sorted().toList()) {
+      for (Path file : files.filter(Replays::isWhole).sorted().toList()) {
         BasicFileAttributes a = Files.readAttributes(file, BasicFileAttributes.class);
         out.add(
             new FileDiscovery.Found(
@@ -53,8 +90,12 @@ public final class Replays {
     }
   }
 
+  private static boolean isWhole(Path file) {
+    return !file.toString().endsWith(".tmp") && !file.toString().endsWith(ORIGIN);
+  }
+
   /**
-   * Makes files of some rows, one for each way in which their files begin.
+   * Makes files of some rows, one for each file that they come from.
    *
    * @param name unlike any before, such as the run and a number
    * @return the files' paths below the inbox
@@ -62,7 +103,11 @@ public final class Replays {
   public static List<String> write(Path inbox, FeedDefinition feed, String name, List<Line> lines) {
     Map<String, List<Line>> alike = new LinkedHashMap<>();
     lines.forEach(
-        l -> alike.computeIfAbsent(l.before() + "\0" + l.after(), k -> new ArrayList<>()).add(l));
+        l ->
+            alike
+                .computeIfAbsent(
+                    l.file() + "\0" + l.before() + "\0" + l.after(), k -> new ArrayList<>())
+                .add(l));
     List<String> out = new ArrayList<>();
     Path folder = inbox.resolve(FOLDER).resolve(feed.name());
     try {
@@ -71,6 +116,9 @@ public final class Replays {
         Path file = folder.resolve(name + (out.isEmpty() ? "" : "-" + (out.size() + 1)));
         Path written = folder.resolve(file.getFileName() + ".tmp");
         Files.writeString(written, text(feed, group), StandardCharsets.UTF_8);
+        // Before the replay itself, so that nobody reads that without it.
+        JSON.writeValue(
+            folder.resolve(file.getFileName() + ORIGIN).toFile(), originOf(feed, group));
         Files.move(written, file, StandardCopyOption.ATOMIC_MOVE);
         out.add(inbox.relativize(file).toString());
       }
@@ -81,11 +129,19 @@ public final class Replays {
     return out;
   }
 
+  /** Where records of one file come from, once {@link #text} has put them one behind the other. */
+  static Origin originOf(FeedDefinition feed, List<Line> lines) {
+    Map<Long, long[]> places = new LinkedHashMap<>();
+    text(feed, lines, (line, l) -> places.put(line, new long[] {l.line(), l.byteOffset()}));
+    return new Origin(lines.get(0).file(), places);
+  }
+
   /** Takes back files that {@link #write} made. */
   public static void remove(Path inbox, List<String> files) {
     for (String file : files) {
       try {
         Files.deleteIfExists(inbox.resolve(file));
+        Files.deleteIfExists(inbox.resolve(file + ORIGIN));
       } catch (IOException e) {
         throw new UncheckedIOException(e);
       }
@@ -94,12 +150,24 @@ public final class Replays {
 
   /** Some records as a file of the feed. */
   public static String text(FeedDefinition feed, List<Line> lines) {
+    return text(feed, lines, (line, record) -> {});
+  }
+
+  /**
+   * @param begins takes the 1-based line on which each record begins
+   */
+  private static String text(FeedDefinition feed, List<Line> lines, BiConsumer<Long, Line> begins) {
     StringBuilder out = new StringBuilder("\n".repeat(skipLines(feed.format())));
     out.append(lines.get(0).before());
     if (out.length() > 0) {
       out.append('\n');
     }
-    lines.forEach(l -> out.append(l.record()).append('\n'));
+    long line = 1 + out.chars().filter(c -> c == '\n').count();
+    for (Line l : lines) {
+      begins.accept(line, l);
+      out.append(l.record()).append('\n');
+      line += 1 + l.record().chars().filter(c -> c == '\n').count();
+    }
     return out.append(lines.get(0).after()).toString();
   }
 

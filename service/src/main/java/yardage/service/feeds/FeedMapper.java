@@ -32,9 +32,8 @@ interface FeedMapper {
 
   @Select(
       """
-      SELECT i.run_id, MAX(r.finished_at) AS taken_at, COUNT(*) AS files, CAST(SUM(i.records) AS SIGNED) AS records,
-        CAST(SUM(i.set_aside) AS SIGNED) AS set_aside
-      FROM intake i JOIN runs r ON r.id = i.run_id WHERE i.feed = #{feed} GROUP BY i.run_id ORDER BY i.run_id DESC LIMIT 60
+      SELECT i.run_id, r.finished_at AS taken_at, i.files, i.records, i.set_aside
+      FROM feed_intakes i JOIN runs r ON r.id = i.run_id WHERE i.feed = #{feed} ORDER BY i.run_id DESC LIMIT 60
       """)
   List<Intake> intakes(String feed);
 

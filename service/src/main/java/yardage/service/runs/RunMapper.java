@@ -197,6 +197,22 @@ interface RunMapper {
       @Param("run") long run,
       @Param("files") List<yardage.core.feed.IntakeFile> files);
 
+  /** Sums up what a run has just taken in, for each feed. */
+  @Insert(
+      """
+      <script>
+      INSERT INTO feed_intakes (run_id, feed, files, records, set_aside)
+      SELECT run_id, feed, COUNT(*), SUM(records), SUM(set_aside)
+      FROM intake WHERE run_id = #{run} AND pipeline = #{pipeline} AND feed IN
+      <foreach collection="feeds" item="feed" open="(" separator="," close=")">#{feed}</foreach>
+      GROUP BY run_id, feed
+      </script>
+      """)
+  void sumUpIntake(
+      @Param("run") long run,
+      @Param("pipeline") String pipeline,
+      @Param("feeds") java.util.Collection<String> feeds);
+
   @Select("SELECT COUNT(*) FROM runs WHERE state = #{state}")
   long count(String state);
 }

@@ -130,7 +130,7 @@ class SetAsideService {
         FeedPreview.ofReplay(
             feed(row.feed()),
             FileDiscovery.folder(lake.lake().raw(), feed(row.feed())),
-            List.of(new Replays.Line(text, row.before(), row.after())));
+            List.of(line(row, text)));
     boolean fits = preview.setAside().isEmpty() && !preview.rows().isEmpty();
     List<SetAsideView.SetAsideFailure> failures = new ArrayList<>();
     for (RejectedRecord rejected : preview.setAside()) {
@@ -148,6 +148,11 @@ class SetAsideService {
             ? preview.rows().get(0).stream().map(v -> v == null ? "" : Values.text(v)).toList()
             : List.of(),
         failures);
+  }
+
+  private static Replays.Line line(SetAsideStore.Row row, String text) {
+    return new Replays.Line(
+        text, row.before(), row.after(), row.file(), row.line(), row.byteOffset());
   }
 
   SetAsideView.SetAsideRow correct(long run, long number, String text, String by) {
@@ -248,7 +253,7 @@ class SetAsideService {
                   SetAsideMapper.Fate fate = fates.get(r.number());
                   String text =
                       fate != null && fate.corrected() != null ? fate.corrected() : r.original();
-                  return new Replays.Line(text, r.before(), r.after());
+                  return line(r, text);
                 })
             .toList();
     String name = "run-%d-%d".formatted(run, clock.millis());
