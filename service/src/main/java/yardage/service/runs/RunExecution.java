@@ -45,9 +45,6 @@ final class RunExecution {
   /** How long a run waits for a database that went away, rather than throw its work away. */
   private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(3);
 
-  /** Files that one statement takes into the ledger. */
-  private static final int LEDGER_ROWS = 200;
-
   private static final int MOST_MESSAGE_CHARS = 4000;
   private static final long RETRY_NANOS = 500_000_000L;
 
@@ -230,12 +227,7 @@ final class RunExecution {
           shared.transactions.executeWithoutResult(
               status -> {
                 shared.lake.swap(pointers);
-                for (int at = 0; at < intake.size(); at += LEDGER_ROWS) {
-                  shared.mapper.takeIn(
-                      row.pipeline(),
-                      row.id(),
-                      intake.subList(at, Math.min(intake.size(), at + LEDGER_ROWS)));
-                }
+                shared.ledger.takeIn(row.pipeline(), row.id(), intake);
                 keepFindings();
                 int ended =
                     shared.mapper.finish(

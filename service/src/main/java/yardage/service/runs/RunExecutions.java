@@ -20,6 +20,7 @@ class RunExecutions {
   final LakeService lake;
   final CheckMapper checks;
   final JoinMapper joins;
+  final IntakeLedger ledger;
   final EngineMemory memory;
   final TransactionTemplate transactions;
   final YardageProperties properties;
@@ -33,6 +34,7 @@ class RunExecutions {
       LakeService lake,
       CheckMapper checks,
       JoinMapper joins,
+      IntakeLedger ledger,
       EngineMemory memory,
       TransactionTemplate transactions,
       YardageProperties properties,
@@ -44,6 +46,7 @@ class RunExecutions {
     this.lake = lake;
     this.checks = checks;
     this.joins = joins;
+    this.ledger = ledger;
     this.memory = memory;
     this.transactions = transactions;
     this.properties = properties;

@@ -179,24 +179,6 @@ interface RunMapper {
       "SELECT path, size_bytes, modified_at, content_hash FROM intake WHERE pipeline = #{pipeline} AND feed = #{feed}")
   List<KnownFile> knownFiles(@Param("pipeline") String pipeline, @Param("feed") String feed);
 
-  /** Takes files into the ledger, some hundreds with one statement. */
-  @Insert(
-      """
-      <script>
-      INSERT INTO intake (pipeline, feed, path_hash, path, size_bytes, modified_at, content_hash, records, set_aside, run_id)
-      VALUES
-      <foreach collection="files" item="f" separator=",">
-      (#{pipeline}, #{f.feed}, SHA2(#{f.path}, 256), #{f.path}, #{f.sizeBytes}, #{f.modified}, #{f.contentHash}, #{f.records}, #{f.setAside}, #{run})
-      </foreach>
-      ON DUPLICATE KEY UPDATE size_bytes = VALUES(size_bytes), modified_at = VALUES(modified_at), content_hash = VALUES(content_hash),
-        records = VALUES(records), set_aside = VALUES(set_aside), run_id = VALUES(run_id)
-      </script>
-      """)
-  void takeIn(
-      @Param("pipeline") String pipeline,
-      @Param("run") long run,
-      @Param("files") List<yardage.core.feed.IntakeFile> files);
-
   /** Sums up what a run has just taken in, for each feed. */
   @Insert(
       """

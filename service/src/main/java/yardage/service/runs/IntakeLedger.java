@@ -1,0 +1,105 @@
+package yardage.service.runs;
+
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.sql.Timestamp;
+import java.util.Comparator;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.stream.Collectors;
+import org.springframework.jdbc.core.JdbcTemplate;
+import org.springframework.stereotype.Component;
+import yardage.core.feed.IntakeFile;
+
+/**
+ * Writes the intake ledger, also of very many files, in the transaction of its caller.
+ *
+ * <p>The one place that goes past MyBatis: 100,000 files took 9 to 11 s through it, a row or 200
+ * rows a statement alike, and 3 s as here, with many rows a statement in the order of the table's
+ * primary key.
+ */
+@Component
+class IntakeLedger {
+  private static final int ROWS_A_STATEMENT = 500;
+
+  private static final String HEAD =
+      """
+      INSERT INTO intake (pipeline, feed, path_hash, path, size_bytes, modified_at, content_hash, records, set_aside, run_id)
+      VALUES\s""";
+  private static final String ROW = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)";
+  private static final String TAIL =
+      """
+
+      ON DUPLICATE KEY UPDATE size_bytes = VALUES(size_bytes), modified_at = VALUES(modified_at), content_hash = VALUES(content_hash),
+        records = VALUES(records), set_aside = VALUES(set_aside), run_id = VALUES(run_id)
+      """;
+
+  private final JdbcTemplate jdbc;
+  private final RunMapper mapper;
+
+  IntakeLedger(JdbcTemplate jdbc, RunMapper mapper) {
+    this.jdbc = jdbc;
+    this.mapper = mapper;
+  }
+
+  private record Entry(String pathHash, IntakeFile file) {}
+
+  /** Takes a run's files in, and sums them up by feed. */
+  void takeIn(String pipeline, long run, List<IntakeFile> files) {
+    if (files.isEmpty()) {
+      return;
+    }
+    List<Entry> entries =
+        files.stream()
+            .map(f -> new Entry(hash(f.path()), f))
+            .sorted(
+                Comparator.comparing((Entry e) -> e.file().feed()).thenComparing(Entry::pathHash))
+            .toList();
+    jdbc.execute(
+        (Connection connection) -> {
+          for (int at = 0; at < entries.size(); at += ROWS_A_STATEMENT) {
+            List<Entry> some = entries.subList(at, Math.min(entries.size(), at + ROWS_A_STATEMENT));
+            insert(connection, pipeline, run, some);
+          }
+          return null;
+        });
+    mapper.sumUpIntake(
+        run, pipeline, files.stream().map(IntakeFile::feed).collect(Collectors.toSet()));
+  }
+
+  private static void insert(Connection connection, String pipeline, long run, List<Entry> entries)
+      throws SQLException {
+    String rows = (ROW + ", ").repeat(entries.size() - 1) + ROW;
+    try (PreparedStatement statement = connection.prepareStatement(HEAD + rows + TAIL)) {
+      int p = 0;
+      for (Entry e : entries) {
+        IntakeFile f = e.file();
+        statement.setString(++p, pipeline);
+        statement.setString(++p, f.feed());
+        statement.setString(++p, e.pathHash());
+        statement.setString(++p, f.path());
+        statement.setLong(++p, f.sizeBytes());
+        statement.setTimestamp(++p, Timestamp.from(f.modified()));
+        statement.setString(++p, f.contentHash());
+        statement.setLong(++p, f.records());
+        statement.setLong(++p, f.setAside());
+        statement.setLong(++p, run);
+      }
+      statement.executeUpdate();
+    }
+  }
+
+  private static String hash(String path) {
+    try {
+      return HexFormat.of()
+          .formatHex(
+              MessageDigest.getInstance("SHA-256").digest(path.getBytes(StandardCharsets.UTF_8)));
+    } catch (NoSuchAlgorithmException e) {
+      throw new AssertionError("Every Java platform has SHA-256", e);
+    }
+  }
+}
