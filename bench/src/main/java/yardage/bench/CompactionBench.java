@@ -92,8 +92,8 @@ final class CompactionBench {
         files.size(), 1000 * megabytes / files.size(), table.rowCount());
     double ours =
         Measure.seconds(
-            1,
-            3,
+            2,
+            5,
             () -> {
               // Each time from the small files again.
               pointers.put(TABLE, small);

@@ -38,19 +38,18 @@ public record Batch(List<Column> columns, int rowCount, long sequence) {
   }
 
   /**
-   * The same rows in arrays of their own, so that whoever keeps them holds no more than they need:
-   * text may lie in a whole file block.
+   * The same rows in arrays that hold little else, for whoever keeps them: text may lie in a whole
+   * file block. Columns that hold nothing else stay as they are, since none is ever written to;
+   * copying them was a fifth of a dedupe's time.
    */
-  public Batch copy() {
-    return withColumns(
-        columns.stream()
-            .map(
-                column -> {
-                  ColumnBuilder builder = ColumnBuilder.of(column.type());
-                  builder.appendAll(column);
-                  return builder.build();
-                })
-            .toList());
+  public Batch kept() {
+    return withColumns(columns.stream().map(c -> c.isTight() ? c : copy(c)).toList());
+  }
+
+  private static Column copy(Column column) {
+    ColumnBuilder builder = ColumnBuilder.of(column.type());
+    builder.appendAll(column);
+    return builder.build();
   }
 
   public long sizeBytes() {

@@ -28,6 +28,11 @@ public final class BooleanColumn extends Column {
   }
 
   @Override
+  long neededBytes() {
+    return 1L * size();
+  }
+
+  @Override
   public long sizeBytes() {
     return 1L * values.length + nullBytes();
   }

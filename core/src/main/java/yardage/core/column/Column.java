@@ -12,6 +12,8 @@ public abstract sealed class Column
         TextColumn,
         StructColumn,
         ListColumn {
+  private static final double MOST_SLACK = 1.5;
+
   private final Type type;
   private final int size;
   private final long[] nulls;
@@ -50,6 +52,16 @@ public abstract sealed class Column
 
   /** Heap bytes held, shared arrays counted in full. */
   public abstract long sizeBytes();
+
+  /** Whether little but these rows is held, so that keeping the column keeps nothing else alive. */
+  final boolean isTight() {
+    return sizeBytes() <= MOST_SLACK * neededBytes() + nullBytes();
+  }
+
+  /** The bytes that these rows need, without the null bitmap; 0 where that is not known. */
+  long neededBytes() {
+    return 0;
+  }
 
   /** The same values under another type of the same storage. */
   public abstract Column as(Type type);

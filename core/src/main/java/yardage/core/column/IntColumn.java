@@ -28,6 +28,11 @@ public final class IntColumn extends Column {
   }
 
   @Override
+  long neededBytes() {
+    return 4L * size();
+  }
+
+  @Override
   public long sizeBytes() {
     return 4L * values.length + nullBytes();
   }

@@ -28,6 +28,11 @@ public final class LongColumn extends Column {
   }
 
   @Override
+  long neededBytes() {
+    return 8L * size();
+  }
+
+  @Override
   public long sizeBytes() {
     return 8L * values.length + nullBytes();
   }

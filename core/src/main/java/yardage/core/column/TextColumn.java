@@ -125,6 +125,19 @@ public final class TextColumn extends Column {
   }
 
   @Override
+  long neededBytes() {
+    if (codes == null) {
+      return size() == 0 ? 0 : offsets[size()] - offsets[0] + 4L * (size() + 1);
+    }
+    long sum = 0;
+    for (int r = 0; r < size(); r++) {
+      sum += offsets[codes[r] + 1] - offsets[codes[r]];
+    }
+    // A copy has an offset for each row, and these codes go with as many.
+    return sum + 4L * size();
+  }
+
+  @Override
   public long sizeBytes() {
     return bytes.length
         + 4L * offsets.length

@@ -70,7 +70,7 @@ final class CollectSink implements Sink {
   @Override
   public BatchConsumer consumer(Worker worker) {
     return batch -> {
-      Batch copy = batch.copy();
+      Batch copy = batch.kept();
       synchronized (this) {
         bytes += copy.sizeBytes();
         reservation.resize(bytes);

@@ -371,7 +371,7 @@ final class DeduplicateSink implements Sink {
 
     @Override
     public void accept(Batch shared) {
-      Batch batch = shared.copy();
+      Batch batch = shared.kept();
       int rows = batch.rowCount();
       batches.add(batch);
       storedBytes += batch.sizeBytes();

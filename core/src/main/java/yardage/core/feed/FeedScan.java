@@ -15,6 +15,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.exec.BatchConsumer;
+import yardage.core.exec.MemoryPool;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Worker;
@@ -40,6 +41,9 @@ public final class FeedScan implements ScanSource {
   /** Smaller files are left to one worker. */
   private static final long WORTH_HELP_BYTES = 4L << 20;
 
+  /** A worker's buffer that is larger is let go of with the file that needed it. */
+  private static final int MOST_KEPT_BYTES = 4 << 20;
+
   /** Batches of one chunk: a chunk of a megabyte never has as many. */
   private static final int CHUNK_BITS = 10;
 
@@ -59,7 +63,7 @@ public final class FeedScan implements ScanSource {
 
   /** What a worker keeps from file to file. */
   private static final class WorkerState {
-    private final Chunk chunk = new Chunk();
+    private Chunk chunk = new Chunk();
     private FieldMap fields;
     private RecordFormat format;
     private RecordParser parser;
@@ -124,6 +128,26 @@ public final class FeedScan implements ScanSource {
 
   private void read(FileReading file, Worker worker, BatchConsumer out) {
     WorkerState state = workers.computeIfAbsent(worker.ordinal(), n -> new WorkerState());
+    MemoryPool.Reservation buffer =
+        worker.context().memory().reservation(tally, "records as they are read");
+    try {
+      buffer.resize(state.chunk.buffer.length);
+      state.chunk.reserve = buffer::resize;
+      readChunks(file, state, out);
+    } finally {
+      if (state.chunk.buffer.length > MOST_KEPT_BYTES) {
+        // It has grown for one long record.
+        state.chunk = new Chunk();
+      }
+      buffer.close();
+    }
+    if (file.claimEnd()) {
+      tally.filesRead.increment();
+      file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
+    }
+  }
+
+  private void readChunks(FileReading file, WorkerState state, BatchConsumer out) {
     while (file.next(state.chunk)) {
       try {
         Chunk chunk = state.chunk;
@@ -138,10 +162,6 @@ public final class FeedScan implements ScanSource {
       } finally {
         file.done();
       }
-    }
-    if (file.claimEnd()) {
-      tally.filesRead.increment();
-      file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
     }
   }
 

@@ -249,7 +249,7 @@ class PipelineCheckTest {
                 lake.run(
                     pipeline(
                         "  once: {from: rolls, dedupe: {by: [roll]}}\n  w: {from: once, write: {table: t.t}}\n"),
-                    1 << 20));
+                    3 << 20));
 
     assertEquals("memory", e.code());
     assertEquals("once", e.step());

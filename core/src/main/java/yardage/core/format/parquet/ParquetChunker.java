@@ -102,6 +102,7 @@ final class ParquetChunker implements Chunker {
     }
     byte[] utf8 = out.toString().getBytes(StandardCharsets.UTF_8);
     if (chunk.buffer.length < utf8.length + Chunk.PADDING) {
+      chunk.reserve.accept(utf8.length + Chunk.PADDING);
       chunk.buffer = new byte[utf8.length + Chunk.PADDING];
     }
     System.arraycopy(utf8, 0, chunk.buffer, 0, utf8.length);

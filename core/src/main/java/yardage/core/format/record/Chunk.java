@@ -2,6 +2,7 @@ package yardage.core.format.record;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.function.IntConsumer;
 
 /**
  * Whole records of one file, as UTF-8 bytes {@code buffer[start, end)}; {@link #PADDING} readable
@@ -12,6 +13,9 @@ public final class Chunk {
   public static final int PADDING = 16;
 
   public static final int TARGET_BYTES = 1 << 20;
+
+  /** Told how large the buffer is about to be, so that a budget can refuse. */
+  public IntConsumer reserve = bytes -> {};
 
   /** The file, and the entry if it is an archive: how records name where they came from. */
   public String file = "";
@@ -64,7 +68,9 @@ public final class Chunk {
     int needed = Math.addExact(end, bytes + PADDING);
     if (needed > buffer.length) {
       long grown = Math.max((long) needed, buffer.length * 2L);
-      buffer = Arrays.copyOf(buffer, (int) Math.min(Integer.MAX_VALUE - 64, grown));
+      int length = (int) Math.min(Integer.MAX_VALUE - 64, grown);
+      reserve.accept(length);
+      buffer = Arrays.copyOf(buffer, length);
     }
   }
 

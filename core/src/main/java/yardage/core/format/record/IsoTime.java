@@ -8,6 +8,9 @@ public final class IsoTime {
   /** What is given for a text that is no date or time. */
   public static final long INVALID = Long.MIN_VALUE;
 
+  /** No place on earth is further from UTC. */
+  private static final int MOST_OFFSET_MINUTES = 18 * 60;
+
   static final long MICROS_OF_DAY = 86_400_000_000L;
 
   // "0000-00-" and "00:00:00", the first character in the lowest byte.
@@ -206,7 +209,12 @@ public final class IsoTime {
     }
     int minutes = at + 3 < end && b[at + 3] == ':' ? at + 4 : at + 3;
     boolean hasMinutes = minutes + 2 <= end && digits(b, minutes, 2) >= 0;
-    return hasMinutes ? minutes + 2 - at : minutes == at + 3 ? 3 : 0;
+    int length = hasMinutes ? minutes + 2 - at : minutes == at + 3 ? 3 : 0;
+    boolean isOffset =
+        length > 0
+            && Math.abs(offsetMinutes(b, at, length)) <= MOST_OFFSET_MINUTES
+            && (!hasMinutes || digits(b, minutes, 2) < 60);
+    return isOffset ? length : 0;
   }
 
   static int offsetMinutes(byte[] b, int at, int length) {

@@ -91,6 +91,7 @@ final class NumberReader {
       failure = Reason.WRONG_TYPE;
       return 0;
     }
+    // Below zero, where there is one number more.
     long v = 0;
     for (int i = at; i < end; i++) {
       int digit = b[i] - '0';
@@ -98,13 +99,16 @@ final class NumberReader {
         failure = Reason.WRONG_TYPE;
         return 0;
       }
-      if (i - at >= 18 && (v > Long.MAX_VALUE / 10 || v * 10 + digit < 0)) {
+      if (i - at >= 18 && (v < Long.MIN_VALUE / 10 || v * 10 < Long.MIN_VALUE + digit)) {
         failure = onlyDigits(b, i, end) ? Reason.OUT_OF_RANGE : Reason.WRONG_TYPE;
         return 0;
       }
-      v = v * 10 + digit;
+      v = v * 10 - digit;
     }
-    return negative ? -v : v;
+    if (!negative && v == Long.MIN_VALUE) {
+      failure = Reason.OUT_OF_RANGE;
+    }
+    return negative ? v : -v;
   }
 
   /** The unscaled value. */
@@ -115,9 +119,9 @@ final class NumberReader {
       int fraction = fraction(word, length);
       long v = short8(word, length, fraction);
       if (v >= 0 && fraction <= scale) {
-        v *= Values.powerOfTen(scale - Math.max(fraction, 0));
-        if (v < bound) {
-          return v;
+        long missing = Values.powerOfTen(scale - Math.max(fraction, 0));
+        if (v < bound / missing) {
+          return v * missing;
         }
       }
     }

@@ -106,6 +106,7 @@ public class LineChunker implements Chunker {
     int target = chunk.targetBytes();
     int size = Math.max(target, carried + target / 2) + Chunk.PADDING;
     if (chunk.buffer.length < size) {
+      chunk.reserve.accept(size);
       chunk.buffer = new byte[size];
     }
     byte[] b = chunk.buffer;
@@ -149,7 +150,9 @@ public class LineChunker implements Chunker {
         }
         return true;
       }
-      b = Arrays.copyOf(b, (int) Math.min(b.length * 2L, Integer.MAX_VALUE - 64));
+      int length = (int) Math.min(b.length * 2L, Integer.MAX_VALUE - 64);
+      chunk.reserve.accept(length);
+      b = Arrays.copyOf(b, length);
     }
   }
 
