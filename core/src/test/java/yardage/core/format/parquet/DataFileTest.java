@@ -22,11 +22,8 @@ import org.apache.iceberg.parquet.ParquetSchemaUtil;
 import org.apache.iceberg.types.Types;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.Encoding;
-import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.example.data.Group;
-import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
 import org.apache.parquet.hadoop.ParquetFileReader;
-import org.apache.parquet.io.ColumnIOFactory;
 import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
@@ -106,7 +103,7 @@ class DataFileTest {
         reader.readRowGroup(g, wanted, b -> ours.addAll(Rows.rows(List.of(b))));
       }
     }
-    List<List<Object>> theirs = readByTheLibrary(file, schema);
+    List<List<Object>> theirs = readByTheLibrary(file);
 
     List<List<Object>> written =
         new ArrayList<>(Rows.rows(List.of(new Batch(columns, shape[0], 0))));
@@ -116,22 +113,9 @@ class DataFileTest {
   }
 
   /** The library's own decoder, value by value, over the pages that it finds itself. */
-  private static List<List<Object>> readByTheLibrary(Path file, MessageType schema)
-      throws IOException {
+  private static List<List<Object>> readByTheLibrary(Path file) throws IOException {
     List<List<Object>> theirs = new ArrayList<>();
-    try (ParquetFileReader reader =
-        ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()))) {
-      PageReadStore pages;
-      while ((pages = reader.readNextRowGroup()) != null) {
-        var records =
-            new ColumnIOFactory()
-                .getColumnIO(schema)
-                .getRecordReader(pages, new GroupRecordConverter(schema));
-        for (long r = pages.getRowCount(); r > 0; r--) {
-          theirs.add(values(records.read()));
-        }
-      }
-    }
+    TheirReader.read(file).forEach(record -> theirs.add(values(record)));
     return theirs;
   }
 
@@ -179,7 +163,7 @@ class DataFileTest {
     }
 
     assertEquals(written.size(), rows);
-    assertEquals(written, readByTheLibrary(whole, schema));
+    assertEquals(written, readByTheLibrary(whole));
     try (ParquetFileReader reader =
         ParquetFileReader.open(new LocalInputFile(whole), new PlainReadOptions(new PageCodecs()))) {
       assertEquals(1, reader.getRowGroups().size());
@@ -221,7 +205,7 @@ class DataFileTest {
 
     List<List<Object>> written = new ArrayList<>(Rows.rows(List.of(new Batch(columns, 5_000, 0))));
     written.addAll(List.copyOf(written));
-    assertEquals(written, readByTheLibrary(file, ParquetSchemaUtil.convert(SCHEMA, "rows")));
+    assertEquals(written, readByTheLibrary(file));
   }
 
   @Test
