@@ -163,7 +163,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
       return Optional.empty();
     }
     Optional<Type> wider =
-        (before.isNested() ? Optional.of(grown) : wider(before, column.type()))
+        (before.isNested() ? Optional.of(grown) : wider(before, exact(column)))
             .filter(
                 t ->
                     before.isNested()
@@ -193,6 +193,16 @@ public record FeedChanges(List<FieldChange> changes, String text) {
             field,
             wider,
             found));
+  }
+
+  /**
+   * A column's type, for doubles the one that holds the sample's values exactly, if there is one.
+   */
+  private static Type exact(Proposal.Column column) {
+    boolean isDouble = column.type().kind() == Type.Kind.DOUBLE && !column.values().isEmpty();
+    return isDouble
+        ? ColumnGuess.of(column.name(), column.values(), Map.of(), false).type()
+        : column.type();
   }
 
   /**

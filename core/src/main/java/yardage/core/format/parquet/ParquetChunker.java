@@ -111,6 +111,10 @@ final class ParquetChunker implements Chunker {
     return true;
   }
 
+  void close() throws IOException {
+    reader.close();
+  }
+
   private boolean advance() throws IOException {
     while (left == 0) {
       PageReadStore pages = reader.readNextRowGroup();

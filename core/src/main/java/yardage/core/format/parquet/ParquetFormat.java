@@ -3,7 +3,10 @@ package yardage.core.format.parquet;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import yardage.core.format.json.JsonFormat;
+import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.RecordFormat;
@@ -16,6 +19,8 @@ import yardage.core.format.record.RecordParser;
  * which is many times faster.
  */
 public record ParquetFormat(JsonFormat rows) implements RecordFormat {
+  private static final int SAMPLE_BYTES = 1 << 16;
+
   @Override
   public boolean seeks() {
     return true;
@@ -39,5 +44,17 @@ public record ParquetFormat(JsonFormat rows) implements RecordFormat {
   @Override
   public RecordParser parser(FieldMap fields) {
     return rows.parser(fields);
+  }
+
+  /** The first rows of a file as JSON, for whoever looks at what is in it. */
+  public static List<String> firstRows(String file, Path location, int most) throws IOException {
+    ParquetChunker chunker = new ParquetChunker(file, location, FieldMap.straight(0));
+    Chunk chunk = new Chunk(SAMPLE_BYTES);
+    List<String> out = new ArrayList<>();
+    while (out.size() < most && chunker.next(chunk)) {
+      chunk.text(chunk.start, chunk.end).lines().limit(most - out.size()).forEach(out::add);
+    }
+    chunker.close();
+    return out;
   }
 }
