@@ -41,7 +41,8 @@ export type LedgerTotals = Record<CountName, number>
 export function totals(steps: Schemas['RunStep'][]): LedgerTotals {
   const sum = (pick: (s: Schemas['RunStep']) => number) => steps.reduce((n, s) => n + pick(s), 0)
   const out = Object.fromEntries(COLUMNS.map((c) => [c.name, sum((s) => s.tally[c.name])])) as LedgerTotals
-  out.rowsIn = sum((s) => (s.from.length === 0 ? s.tally.rowsIn : 0))
+  // A calendar's days come from nowhere, whether or not it looks holidays up in another step.
+  out.rowsIn = sum((s) => (s.from.length === 0 || s.verb === 'calendar' ? s.tally.rowsIn : 0))
   out.rowsOut = sum((s) => (s.verb === 'write' ? s.tally.rowsOut : 0))
   out.rightIn = 0
   return out

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
+import yardage.core.exec.Sizes;
 import yardage.core.lake.LakeTable.FileInfo;
 import yardage.core.lake.LakeTable.SnapshotInfo;
 
@@ -45,9 +46,13 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
       findings.add(
           new Finding(
               "small-files",
-              "%,d small files of %,d kB on average in %,d partitions, where %,d MB would be well"
+              "%,d small files of %s on average in %,d %s, where %s would be well"
                   .formatted(
-                      small, bytes / small / 1000, groups.size(), table.targetBytes() / 1_000_000),
+                      small,
+                      Sizes.text(bytes / small),
+                      groups.size(),
+                      groups.size() == 1 ? "partition" : "partitions",
+                      Sizes.text(table.targetBytes())),
               "yardage table compact " + table.name()));
     }
     double skew = skew(table, findings);
