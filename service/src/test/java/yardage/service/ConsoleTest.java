@@ -2,22 +2,15 @@ package yardage.service;
 
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
 import static org.junit.jupiter.api.Assertions.assertEquals;
-import static org.junit.jupiter.api.Assertions.assertTrue;
+import static yardage.service.Chromium.button;
 
-import com.microsoft.playwright.Browser;
-import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.FilePayload;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import java.util.concurrent.TimeUnit;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -27,74 +20,25 @@ import yardage.demo.WeavingMills;
 /** The console in headless Chromium, as a person uses it, on the sample scenario. */
 class ConsoleTest {
   private static TestService service;
-  private static Playwright playwright;
-  private static Browser browser;
+  private static Chromium chromium;
   private static WeavingMills.Expected expected;
 
   @BeforeAll
-  static void start() throws IOException, InterruptedException {
+  static void start() throws IOException {
     service = TestService.start();
-    // The driver is the installed Node with the driver's npm package, so that nothing downloads a
-    // browser or a runtime.
-    Path driver = Path.of("target/playwright").toAbsolutePath();
-    if (!Files.exists(driver.resolve("package/package.json"))) {
-      Files.createDirectories(driver);
-      Process npm =
-          new ProcessBuilder(
-                  "npm",
-                  "install",
-                  "--no-audit",
-                  "--no-fund",
-                  "--silent",
-                  "--prefix",
-                  driver.toString(),
-                  "playwright-core@1.62.0")
-              .redirectErrorStream(true)
-              .redirectOutput(driver.resolve("npm.log").toFile())
-              .start();
-      assertTrue(
-          npm.waitFor(180, TimeUnit.SECONDS) && npm.exitValue() == 0,
-          () -> "npm install playwright-core failed");
-      Files.createSymbolicLink(
-          driver.resolve("package"), driver.resolve("node_modules/playwright-core"));
-      Process which = new ProcessBuilder("sh", "-c", "command -v node").start();
-      Files.createSymbolicLink(
-          driver.resolve("node"),
-          Path.of(new String(which.getInputStream().readAllBytes()).strip()).toRealPath());
-    }
-    System.setProperty("playwright.cli.dir", driver.toString());
-    playwright =
-        Playwright.create(
-            new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
-    browser =
-        playwright
-            .chromium()
-            .launch(
-                new BrowserType.LaunchOptions()
-                    .setExecutablePath(Path.of("/usr/bin/chromium"))
-                    .setArgs(
-                        List.of(
-                            "--headless",
-                            "--no-sandbox",
-                            "--disable-gpu",
-                            "--disable-quic",
-                            "--no-first-run",
-                            "--disable-background-networking",
-                            "--disable-component-update",
-                            "--disable-sync")));
+    chromium = Chromium.launch();
     expected = WeavingMills.write(service.inbox(), 3000, 3);
   }
 
   @AfterAll
   static void stop() {
-    browser.close();
-    playwright.close();
+    chromium.close();
     service.close();
   }
 
   @Test
   void aPersonSignsInMendsADocumentRunsItAndReadsTheBooks() {
-    Page page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+    Page page = chromium.newPage();
     List<String> errors = new ArrayList<>();
     page.onPageError(errors::add);
 
@@ -243,11 +187,6 @@ class ConsoleTest {
     button(page, "Sign out").click();
     assertThat(button(page, "Sign in")).isVisible();
     assertEquals(List.of(), errors);
-  }
-
-  private static com.microsoft.playwright.Locator button(Page page, String name) {
-    return page.getByRole(
-        AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
   }
 
   private static void write(Page page, String text) {

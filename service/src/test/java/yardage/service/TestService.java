@@ -14,6 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.List;
 import java.util.function.BooleanSupplier;
 import org.springframework.boot.SpringApplication;
 import org.springframework.context.ConfigurableApplicationContext;
@@ -121,6 +122,62 @@ final class TestService implements AutoCloseable {
 
   Said client(String... arguments) {
     return clientWithInput("", arguments);
+  }
+
+  /** What a command prints, which must succeed. */
+  String say(String... arguments) {
+    Said said = client(arguments);
+    if (said.code() != 0) {
+      throw new AssertionError(String.join(" ", arguments) + "\n" + said.out() + said.err());
+    }
+    return said.out();
+  }
+
+  /** Everything that the demo does: files, feeds, parts, pipelines, runs and stars. */
+  WeavingMills.Expected runSampleScenario(long rolls, long seed) {
+    WeavingMills.Expected expected;
+    try {
+      expected = WeavingMills.write(inbox(), rolls, seed);
+    } catch (IOException e) {
+      throw new AssertionError(e);
+    }
+    for (String feed :
+        List.of(
+            "mills",
+            "looms",
+            "patterns",
+            "holidays",
+            "roll-ledger",
+            "inspections",
+            "yarn-lots",
+            "gate-log",
+            "suppliers",
+            "loom-moves",
+            "loom-hours",
+            "shipments")) {
+      applyDemo("feed", feed);
+    }
+    applyDemo("part", "tidy-rolls");
+    for (String pipeline :
+        List.of(
+            "land-reference",
+            "land-ledger",
+            "land-yard",
+            "roll-inspection",
+            "cloth-star",
+            "faulty-cloth",
+            "loom-hours")) {
+      applyDemo("pipeline", pipeline);
+      say("run", pipeline, "--wait");
+    }
+    applyDemo("star", "cloth");
+    applyDemo("star", "faulty");
+    return expected;
+  }
+
+  private void applyDemo(String noun, String name) {
+    String text = demoDocument("%ss/%s.yaml".formatted(noun, name));
+    say(noun, "apply", file("%s-%s.yaml".formatted(noun, name), text));
   }
 
   synchronized Said clientWithInput(String input, String... arguments) {

@@ -25,45 +25,13 @@ import yardage.demo.WeavingMills;
  * back is held against what the generator counted while it wrote the files.
  */
 class TourTest {
-  private static final List<String> PIPELINES =
-      List.of(
-          "land-reference",
-          "land-ledger",
-          "land-yard",
-          "roll-inspection",
-          "cloth-star",
-          "faulty-cloth",
-          "loom-hours");
-
   private static TestService service;
   private static WeavingMills.Expected expected;
 
   @BeforeAll
   static void runEverything() throws IOException {
     service = TestService.start().signedIn();
-    expected = WeavingMills.write(service.inbox(), 3000, 7);
-    apply(
-        "feed",
-        "feeds",
-        List.of(
-            "mills",
-            "looms",
-            "patterns",
-            "holidays",
-            "roll-ledger",
-            "inspections",
-            "yarn-lots",
-            "gate-log",
-            "suppliers",
-            "loom-moves",
-            "loom-hours",
-            "shipments"));
-    apply("part", "parts", List.of("tidy-rolls"));
-    for (String pipeline : PIPELINES) {
-      apply("pipeline", "pipelines", List.of(pipeline));
-      say("run", pipeline, "--wait");
-    }
-    apply("star", "stars", List.of("cloth", "faulty"));
+    expected = service.runSampleScenario(3000, 7);
   }
 
   @AfterAll
@@ -71,20 +39,8 @@ class TourTest {
     service.close();
   }
 
-  private static void apply(String noun, String folder, List<String> names) {
-    for (String name : names) {
-      String file =
-          service.file(
-              noun + "-" + name + ".yaml", TestService.demoDocument(folder + "/" + name + ".yaml"));
-      assertTrue(say(noun, "apply", file).contains(name + " is at version 1"), name);
-    }
-  }
-
-  /** What a command prints, which must succeed. */
   private static String say(String... arguments) {
-    TestService.Said said = service.client(arguments);
-    assertEquals(0, said.code(), String.join(" ", arguments) + "\n" + said.out() + said.err());
-    return said.out();
+    return service.say(arguments);
   }
 
   private static long count(String sql) {

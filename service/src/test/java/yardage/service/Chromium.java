@@ -1,0 +1,96 @@
+package yardage.service;
+
+import com.microsoft.playwright.Browser;
+import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+
+/** The machine's own Chromium, headless, driven through the installed Node. */
+record Chromium(Playwright playwright, Browser browser) implements AutoCloseable {
+  static Chromium launch() {
+    try {
+      return start();
+    } catch (IOException | InterruptedException e) {
+      throw new AssertionError("Chromium does not start", e);
+    }
+  }
+
+  private static Chromium start() throws IOException, InterruptedException {
+    // The driver is the installed Node with the driver's npm package, so that nothing downloads a
+    // browser or a runtime.
+    Path driver = Path.of("target/playwright").toAbsolutePath();
+    if (!Files.exists(driver.resolve("package/package.json"))) {
+      Files.createDirectories(driver);
+      Process npm =
+          new ProcessBuilder(
+                  "npm",
+                  "install",
+                  "--no-audit",
+                  "--no-fund",
+                  "--silent",
+                  "--prefix",
+                  driver.toString(),
+                  "playwright-core@1.62.0")
+              .redirectErrorStream(true)
+              .redirectOutput(driver.resolve("npm.log").toFile())
+              .start();
+      if (!npm.waitFor(180, TimeUnit.SECONDS) || npm.exitValue() != 0) {
+        throw new AssertionError("npm install playwright-core failed");
+      }
+      Files.createSymbolicLink(
+          driver.resolve("package"), driver.resolve("node_modules/playwright-core"));
+      Process which = new ProcessBuilder("sh", "-c", "command -v node").start();
+      Files.createSymbolicLink(
+          driver.resolve("node"),
+          Path.of(new String(which.getInputStream().readAllBytes()).strip()).toRealPath());
+    }
+    System.setProperty("playwright.cli.dir", driver.toString());
+    Playwright playwright =
+        Playwright.create(
+            new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
+    Browser browser =
+        playwright
+            .chromium()
+            .launch(
+                new BrowserType.LaunchOptions()
+                    .setExecutablePath(Path.of("/usr/bin/chromium"))
+                    .setArgs(
+                        List.of(
+                            "--headless",
+                            "--no-sandbox",
+                            "--disable-gpu",
+                            "--disable-quic",
+                            "--no-first-run",
+                            "--disable-background-networking",
+                            "--disable-component-update",
+                            "--disable-sync")));
+    return new Chromium(playwright, browser);
+  }
+
+  Page newPage() {
+    return browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+  }
+
+  static Locator button(Page page, String name) {
+    return page.getByRole(
+        AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  static Locator tab(Page page, String name) {
+    return page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(name));
+  }
+
+  @Override
+  public void close() {
+    browser.close();
+    playwright.close();
+  }
+}

@@ -1,0 +1,237 @@
+package yardage.service;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static yardage.service.Chromium.button;
+import static yardage.service.Chromium.tab;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import yardage.demo.WeavingMills;
+
+/** The console's pages over the whole sample scenario, each for what people come to it for. */
+class ConsolePagesTest {
+  private static TestService service;
+  private static Chromium chromium;
+  private static WeavingMills.Expected expected;
+  private Page page;
+  private final List<String> errors = new ArrayList<>();
+
+  @BeforeAll
+  static void start() {
+    service = TestService.start().signedIn();
+    expected = service.runSampleScenario(2000, 5);
+    chromium = Chromium.launch();
+  }
+
+  @AfterAll
+  static void stop() {
+    chromium.close();
+    service.close();
+  }
+
+  @BeforeEach
+  void signIn() {
+    page = chromium.newPage();
+    page.onPageError(errors::add);
+    page.navigate(service.server + "/");
+    page.getByLabel("Password").fill(TestService.PASSWORD);
+    button(page, "Sign in").click();
+    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Overview")))
+        .isVisible();
+  }
+
+  @AfterEach
+  void nothingWentWrongInThePage() {
+    page.close();
+    assertEquals(List.of(), errors);
+  }
+
+  private long lastRun(String pipeline) {
+    return service
+        .get("/api/v1/runs?limit=1&pipeline=" + pipeline)
+        .body()
+        .get(0)
+        .path("id")
+        .asLong();
+  }
+
+  private void open(String path) {
+    page.navigate(service.server + path);
+  }
+
+  private Locator text(String words) {
+    return page.getByText(words).first();
+  }
+
+  @Test
+  void aJoinThatFoundLittleSaysSoAndItsStepIsPutInWithOneClick() {
+    open("/runs/" + lastRun("loom-hours"));
+    String note =
+        "placed matched %,d of %,d rows with looms; %,d more would match without blanks at the ends."
+            .formatted(
+                expected.count("hours.plain"),
+                expected.count("hours.plain") + expected.count("hours.padded"),
+                expected.count("hours.padded"));
+    assertThat(page.getByRole(AriaRole.STATUS).first()).containsText(note);
+    button(page, "See why").click();
+    assertThat(text("[L-0001")).isVisible();
+
+    button(page, "Put it in").click();
+
+    assertThat(page).hasURL(Pattern.compile("/pipelines/loom-hours$"));
+    assertThat(page.getByLabel("The pipeline's document")).containsText("from: hours_mended");
+    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    button(page, "Save").click();
+    assertThat(text("v2, saved")).isVisible();
+    button(page, "Run").click();
+    assertThat(page.locator("#step-placed"))
+        .containsText(
+            "%,d".formatted(expected.count("hours.plain") + expected.count("hours.padded")));
+    assertThat(text("The books balance:")).isVisible();
+    assertThat(page.getByText("more would match")).hasCount(0);
+  }
+
+  @Test
+  void theRunOfTheStarShowsItsRulesItsDuplicatesAndEveryRow() {
+    open("/runs/" + lastRun("cloth-star"));
+    assertThat(page.getByTestId("flow").getByRole(AriaRole.BUTTON)).hasCount(30);
+    assertThat(page.locator("#step-fact_roll"))
+        .containsText("%,d".formatted(expected.count("rolls")));
+
+    tab(page, "Rules").click();
+    assertThat(text("nothing_lost")).isVisible();
+    tab(page, "Duplicates").click();
+    // Suppliers are merged; of rolls one line stays.
+    button(page, "Look into it").nth(1).click();
+    assertThat(text("stays")).isVisible();
+  }
+
+  @Test
+  void ribbonsAndBarsAreReachedByKeyboard() {
+    open("/runs/" + lastRun("roll-inspection"));
+    Locator bar =
+        page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^once, dedupe")));
+    bar.focus();
+
+    assertThat(bar).isFocused();
+    assertThat(bar).hasAttribute("aria-label", Pattern.compile("rows in, .* out, .* merged"));
+    page.keyboard().press("Enter");
+    assertThat(page.locator("#step-once")).isInViewport();
+  }
+
+  @Test
+  void aStarIsCheckedAndItsFaultsAreNamed() {
+    open("/stars/cloth");
+    assertThat(text("metres_woven")).isVisible();
+    open("/stars/faulty");
+    button(page, "Check its rows").click();
+    for (String fault : List.of("grain not unique", "text in fact", "dimension on dimension")) {
+      assertThat(text(fault)).isVisible();
+    }
+  }
+
+  @Test
+  void feedsShowEveryIntakeAndWhatWasSetAside() {
+    service.say("run", "land-reference", "--wait");
+    open("/feeds");
+    assertThat(page.getByLabel("Share set aside over 2 intakes").first()).isVisible();
+
+    open("/feeds/roll-ledger");
+    tab(page, "Set aside").click();
+    assertThat(text("too-few-fields")).isVisible();
+    assertThat(text("fields where 8 are declared")).isVisible();
+  }
+
+  @Test
+  void aQueryAnswersAndAMistakeIsShownAtItsPlace() {
+    open("/query");
+    Locator editor = page.locator(".cm-content");
+    editor.press("Control+a");
+    page.keyboard()
+        .insertText(
+            "select loom_hall, metres_woven from cloth.rolls group by loom_hall order by 1");
+    button(page, "Ask").click();
+    assertThat(page.getByRole(AriaRole.CELL, new Page.GetByRoleOptions().setName("North")))
+        .isVisible();
+
+    editor.press("Control+a");
+    page.keyboard().insertText("select metrs from mart.roll_inspection");
+    button(page, "Ask").click();
+    assertThat(text("did you mean [metres]?")).isVisible();
+  }
+
+  @Test
+  void aTableTellsItsStatesAndComparesThem() {
+    service.say("run", "land-reference", "--wait");
+    open("/tables/mill.looms");
+    tab(page, "snapshots").click();
+    assertThat(text("land-reference, run")).isVisible();
+    open("/tables/star.fact_roll");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^columns")))
+        .click();
+    button(page, "metres").click();
+    assertThat(text("roll-ledger.len_m")).isVisible();
+  }
+
+  /**
+   * Whatever can be used has a name for those who do not see it, and no page is wider than the
+   * window.
+   */
+  @Test
+  void everyControlHasANameAndNoPageScrollsSideways() {
+    List<String> found = new ArrayList<>();
+    for (String path :
+        List.of(
+            "/",
+            "/feeds",
+            "/feeds/new",
+            "/feeds/inspections",
+            "/pipelines",
+            "/pipelines/cloth-star",
+            "/runs",
+            "/runs/" + lastRun("cloth-star"),
+            "/tables",
+            "/tables/star.dim_loom",
+            "/stars",
+            "/stars/cloth",
+            "/query",
+            "/account")) {
+      open(path);
+      page.locator("main h1").first().waitFor();
+      page.locator("[role=status]:has-text('Loading')")
+          .first()
+          .waitFor(
+              new Locator.WaitForOptions()
+                  .setState(com.microsoft.playwright.options.WaitForSelectorState.HIDDEN));
+      Object nameless =
+          page.evaluate(
+              """
+              () => [...document.querySelectorAll('button, a, input, select, textarea, [role=button], [role=tab]')]
+                .filter((e) => e.offsetParent !== null || e.ownerSVGElement)
+                .filter((e) => !(e.getAttribute('aria-label') || e.textContent.trim() || e.title ||
+                  (e.labels && e.labels.length) || e.closest('label') || e.getAttribute('aria-labelledby')))
+                .map((e) => e.outerHTML.slice(0, 120))
+              """);
+      Object wide = page.evaluate("() => document.documentElement.scrollWidth > window.innerWidth");
+      if (!nameless.toString().equals("[]")) {
+        found.add(path + ": " + nameless);
+      }
+      if (Boolean.TRUE.equals(wide)) {
+        found.add(path + " is wider than the window");
+      }
+    }
+
+    assertEquals(List.of(), found);
+  }
+}
