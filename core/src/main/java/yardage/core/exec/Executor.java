@@ -132,7 +132,7 @@ public final class Executor implements AutoCloseable {
     stage(join.right(), sink, join.tally(), sink::release);
     List<List<Driver.Pipeline>> phases =
         new ArrayList<>(append(compile(join.left()), sink.probe()));
-    if (join.kind().keepsRight()) {
+    if (join.kind().keepsRight() || join.mainIsRight()) {
       phases.addAll(source(sink.unmatchedRight(), join.tally()));
     }
     return phases;

@@ -3,6 +3,7 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.concurrent.atomic.LongAdder;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.expr.Logic;
@@ -29,6 +30,7 @@ final class JoinSink implements Sink {
   private int[] nextOf;
   private boolean unique;
   private byte[] matched;
+  private final LongAdder pairsGiven = new LongAdder();
 
   JoinSink(PhysicalNode.HashJoin node, ExecutionContext context) {
     this.node = node;
@@ -63,7 +65,9 @@ final class JoinSink implements Sink {
             ? 0
             : parts.stream().mapToLong(p -> p.isEmpty() ? 0 : p.get(0).size()).sum();
     int rows = Math.toIntExact(total);
-    node.tally().absorbed.add(rows);
+    if (!node.mainIsRight()) {
+      node.tally().absorbed.add(rows);
+    }
     Type[] types = new Type[node.rightKeys().length];
     Column[] keys = new Column[types.length];
     for (int i = 0; i < types.length; i++) {
@@ -100,7 +104,7 @@ final class JoinSink implements Sink {
       }
       tableReservation.resize(table.sizeBytes() + 4L * firstOf.length + 4L * rows);
     }
-    if (node.kind().keepsRight()) {
+    if (node.kind().keepsRight() || node.mainIsRight()) {
       matched = new byte[rows];
     }
   }
@@ -140,16 +144,39 @@ final class JoinSink implements Sink {
             rows[n] = r;
             n += 1 - matched[r];
           }
-          node.tally().added.add(n);
+          if (node.mainIsRight()) {
+            n = closeAccount(n);
+          } else {
+            node.tally().added.add(n);
+          }
+          int count = n;
           List<Column> out = new ArrayList<>();
           for (Schema.Field field : node.left().schema().fields()) {
-            out.add(yardage.core.expr.Literal.of(field.type(), null).column(n));
+            out.add(yardage.core.expr.Literal.of(field.type(), null).column(count));
           }
           for (Column column : right) {
-            out.add(column.gather(rows, n));
+            out.add(column.gather(rows, count));
           }
           return out;
         });
+  }
+
+  /**
+   * Books what only shows once all of the other input has passed by the main one.
+   *
+   * @param left main rows that nothing matched
+   * @return how many of them the join gives
+   */
+  private int closeAccount(int left) {
+    StepTally tally = node.tally();
+    int hits = matched.length - left;
+    tally.matched.add(hits);
+    tally.multiplied.add(pairsGiven.sum() - hits);
+    if (node.kind().keepsRight()) {
+      return left;
+    }
+    tally.unmatched.add(left);
+    return 0;
   }
 
   private final class Probe implements BatchConsumer {
@@ -205,6 +232,12 @@ final class JoinSink implements Sink {
         hits += hit[i] ? 1 : 0;
       }
       StepTally tally = node.tally();
+      if (node.mainIsRight()) {
+        // These rows are looked up; what became of the main ones shows at the end.
+        tally.absorbed.add(rows);
+        pairsGiven.add(emittedPairs);
+        return;
+      }
       tally.matched.add(hits);
       switch (node.kind()) {
         case SEMI -> {

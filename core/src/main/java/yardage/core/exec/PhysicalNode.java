@@ -38,8 +38,22 @@ public sealed interface PhysicalNode {
       int[] rightKeys,
       Optional<Expression> residual,
       Schema schema,
-      StepTally tally)
-      implements PhysicalNode {}
+      StepTally tally,
+      boolean mainIsRight)
+      implements PhysicalNode {
+    /** A join whose main input is the left one, as the step's account means it. */
+    public HashJoin(
+        PhysicalNode left,
+        PhysicalNode right,
+        JoinKind kind,
+        int[] leftKeys,
+        int[] rightKeys,
+        Optional<Expression> residual,
+        Schema schema,
+        StepTally tally) {
+      this(left, right, kind, leftKeys, rightKeys, residual, schema, tally, false);
+    }
+  }
 
   /** Which rows a join gives. */
   enum JoinKind {

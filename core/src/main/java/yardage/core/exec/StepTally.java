@@ -47,6 +47,10 @@ public final class StepTally {
   private static final int MOST_KEYS = 10_000;
   private final AtomicLong keysSeen = new AtomicLong();
   private volatile boolean keepsMultipliedKeys;
+
+  /** Whether a join has its main input wait in memory while the other passes by. */
+  private volatile boolean holdsMain;
+
   private final ConcurrentMap<String, LongAdder> multipliedKeys = new ConcurrentHashMap<>();
   private volatile AsideRows aside = AsideRows.NONE;
   private volatile BatchConsumer watcher = batch -> {};
@@ -130,6 +134,14 @@ public final class StepTally {
   }
 
   /** Has the join keep the keys whose rows it multiplies; otherwise it does not look at them. */
+  public void holdMain() {
+    holdsMain = true;
+  }
+
+  public boolean holdsMain() {
+    return holdsMain;
+  }
+
   public void keepMultipliedKeys() {
     keepsMultipliedKeys = true;
   }

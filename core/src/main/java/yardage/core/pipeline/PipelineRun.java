@@ -120,6 +120,9 @@ public final class PipelineRun {
       if (step.verb() instanceof Verb.JoinStep join && join.atMostOne()) {
         tally.keepMultipliedKeys();
       }
+      if (step.verb() instanceof Verb.JoinStep join && join.holdMain()) {
+        tally.holdMain();
+      }
       tallies.put(step.name(), tally);
       step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum));
     }

@@ -393,6 +393,16 @@ final class StepReader {
         r.word("kind", "inner", "inner", "left", "right", "full", "semi", "anti", "lookup");
     Optional<ColumnChoice> take = choice(r, "take");
     Optional<String> prefix = r.text("prefix").map(TextValue::text);
+    boolean holdMain = r.word("hold", "other", "other", "main").equals("main");
+    boolean mayHoldMain =
+        (kind.equals("inner") || kind.equals("left")) && where.isEmpty() && !on.isEmpty();
+    if (holdMain && !mayHoldMain) {
+      r.error(
+          "wrong-value",
+          "hold",
+          r.text("hold").orElseThrow().place(),
+          "Only an inner or a left join on keys alone can hold its main input; leave [hold] out, or put the condition of [where] into a keep step behind the join");
+    }
     return with.map(
         w ->
             new Verb.JoinStep(
@@ -402,7 +412,8 @@ final class StepReader {
                 take,
                 prefix,
                 where,
-                kind.equals("lookup")));
+                kind.equals("lookup"),
+                holdMain));
   }
 
   private Optional<Verb> aggregate(DocumentReader r) {

@@ -215,6 +215,7 @@ sealed interface Verb {
    * @param prefix put before right columns whose name the left side has too
    * @param where a further condition over both sides' columns
    * @param atMostOne whether a key that matches more than once stops the run
+   * @param holdMain whether the main input waits in memory while the other passes by
    */
   record JoinStep(
       Located with,
@@ -223,10 +224,11 @@ sealed interface Verb {
       Optional<ColumnChoice> take,
       Optional<String> prefix,
       Optional<Located> where,
-      boolean atMostOne)
+      boolean atMostOne,
+      boolean holdMain)
       implements Verb {
     JoinStep withInput(Located other) {
-      return new JoinStep(other, on, kind, take, prefix, where, atMostOne);
+      return new JoinStep(other, on, kind, take, prefix, where, atMostOne, holdMain);
     }
 
     @Override

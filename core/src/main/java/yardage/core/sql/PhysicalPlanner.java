@@ -238,7 +238,7 @@ public final class PhysicalPlanner {
         fields.addAll(rename(wideRight.schema(), "r"));
       }
       PhysicalNode joined =
-          new PhysicalNode.HashJoin(
+          hashJoin(
               wideLeft, wideRight, kind, leftKeys, rightKeys, residual, new Schema(fields), step);
       List<Expression> back = new ArrayList<>();
       for (int i = 0; i < schema.size(); i++) {
@@ -268,25 +268,65 @@ public final class PhysicalPlanner {
         Double leftRows = metadata.getRowCount(join.getLeft());
         Double rightRows = metadata.getRowCount(join.getRight());
         if (leftRows != null && rightRows != null && leftRows * 2 < rightRows) {
-          int leftSize = left.schema().size();
-          int rightSize = right.schema().size();
-          List<Schema.Field> swapped =
-              new ArrayList<>(schema.fields().subList(leftSize, schema.size()));
-          swapped.addAll(schema.fields().subList(0, leftSize));
-          PhysicalNode joined =
-              new PhysicalNode.HashJoin(
-                  right, left, kind, rightKeys, leftKeys, residual, new Schema(swapped), step);
-          List<Expression> back = new ArrayList<>();
-          for (int i = 0; i < schema.size(); i++) {
-            back.add(
-                Expression.input(
-                    i < leftSize ? rightSize + i : i - leftSize, schema.field(i).type()));
-          }
-          return new PhysicalNode.Project(joined, back, schema);
+          return swapped(left, right, kind, leftKeys, rightKeys, schema, step, false);
         }
       }
-      return new PhysicalNode.HashJoin(
-          left, right, kind, leftKeys, rightKeys, residual, schema, step);
+      return hashJoin(left, right, kind, leftKeys, rightKeys, residual, schema, step);
+    }
+
+    /** A join as it is written, or with the main input in memory where its step says so. */
+    private static PhysicalNode hashJoin(
+        PhysicalNode left,
+        PhysicalNode right,
+        JoinKind kind,
+        int[] leftKeys,
+        int[] rightKeys,
+        Optional<Expression> residual,
+        Schema schema,
+        StepTally step) {
+      boolean holdsMain =
+          step.holdsMain()
+              && residual.isEmpty()
+              && (kind == JoinKind.INNER || kind == JoinKind.LEFT);
+      if (!holdsMain) {
+        return new PhysicalNode.HashJoin(
+            left, right, kind, leftKeys, rightKeys, residual, schema, step);
+      }
+      JoinKind seenFromThere = kind == JoinKind.INNER ? JoinKind.INNER : JoinKind.RIGHT;
+      return swapped(left, right, seenFromThere, leftKeys, rightKeys, schema, step, true);
+    }
+
+    /** A join with its inputs the other way round, whose columns come out as they were. */
+    private static PhysicalNode swapped(
+        PhysicalNode left,
+        PhysicalNode right,
+        JoinKind kind,
+        int[] leftKeys,
+        int[] rightKeys,
+        Schema schema,
+        StepTally step,
+        boolean mainIsRight) {
+      int leftSize = left.schema().size();
+      int rightSize = right.schema().size();
+      List<Schema.Field> fields = new ArrayList<>(schema.fields().subList(leftSize, schema.size()));
+      fields.addAll(schema.fields().subList(0, leftSize));
+      PhysicalNode joined =
+          new PhysicalNode.HashJoin(
+              right,
+              left,
+              kind,
+              rightKeys,
+              leftKeys,
+              Optional.empty(),
+              new Schema(fields),
+              step,
+              mainIsRight);
+      List<Expression> back = new ArrayList<>();
+      for (int i = 0; i < schema.size(); i++) {
+        back.add(
+            Expression.input(i < leftSize ? rightSize + i : i - leftSize, schema.field(i).type()));
+      }
+      return new PhysicalNode.Project(joined, back, schema);
     }
 
     private List<Schema.Field> rename(Schema schema, String prefix) {

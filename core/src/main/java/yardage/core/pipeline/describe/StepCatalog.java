@@ -240,7 +240,13 @@ public final class StepCatalog {
               Field.of(
                   "prefix",
                   TEXT,
-                  "what stands before columns of the other side whose name is there already")),
+                  "what stands before columns of the other side whose name is there already"),
+              Field.of(
+                      "hold",
+                      WORD,
+                      "a hint, never needed: which input waits in memory while the other passes by; rows come in the order of the one that passes")
+                  .words("other", "main")
+                  .otherwise("other")),
           fields(
               "aggregate",
               "Groups rows and aggregates them.",
