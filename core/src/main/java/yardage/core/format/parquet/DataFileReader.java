@@ -11,10 +11,7 @@ import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.hadoop.ParquetFileReader;
-import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
-import org.apache.parquet.internal.column.columnindex.ColumnIndex;
-import org.apache.parquet.internal.column.columnindex.OffsetIndex;
 import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
@@ -40,22 +37,10 @@ public final class DataFileReader implements AutoCloseable {
    * @throws FileFormatException when it is not there, or no Parquet file
    */
   public DataFileReader(Path file) {
-    this(file, false);
-  }
-
-  /** One that gives pages as they stand in the file, compressed. */
-  static DataFileReader raw(Path file) {
-    return new DataFileReader(file, true);
-  }
-
-  private DataFileReader(Path file, boolean raw) {
     this.file = file;
     try {
-      // Who wants pages as they stand wants all of them; others may want a column or two.
       reader =
-          ParquetFileReader.open(
-              raw ? LocalFiles.input(file) : new LocalInputFile(file),
-              new PlainReadOptions(raw ? PageCodecs.asTheyAre() : new PageCodecs()));
+          ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()));
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
@@ -72,20 +57,6 @@ public final class DataFileReader implements AutoCloseable {
 
   public long rowCount() {
     return reader.getRecordCount();
-  }
-
-  /** The pages of some columns of a row group. */
-  PageReadStore rowGroup(int ordinal, List<ColumnDescriptor> columns) throws IOException {
-    reader.setRequestedSchema(columns);
-    return reader.readRowGroup(ordinal);
-  }
-
-  Optional<ColumnIndex> columnIndex(ColumnChunkMetaData chunk) throws IOException {
-    return Optional.ofNullable(reader.readColumnIndex(chunk));
-  }
-
-  Optional<OffsetIndex> offsetIndex(ColumnChunkMetaData chunk) throws IOException {
-    return Optional.ofNullable(reader.readOffsetIndex(chunk));
   }
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */

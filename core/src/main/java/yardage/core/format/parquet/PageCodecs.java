@@ -34,32 +34,6 @@ class PageCodecs implements CompressionCodecFactory {
     return java.util.Arrays.copyOf(out, n);
   }
 
-  /** For those who copy pages: nothing is inflated. */
-  static CompressionCodecFactory asTheyAre() {
-    return new PageCodecs() {
-      @Override
-      public BytesInputDecompressor getDecompressor(CompressionCodecName codec) {
-        return AS_IT_IS;
-      }
-    };
-  }
-
-  private static final CompressionCodecFactory.BytesInputDecompressor AS_IT_IS =
-      new CompressionCodecFactory.BytesInputDecompressor() {
-        @Override
-        public BytesInput decompress(BytesInput bytes, int size) {
-          return bytes;
-        }
-
-        @Override
-        public void decompress(ByteBuffer in, int inSize, ByteBuffer out, int outSize) {
-          throw new UnsupportedOperationException("Pages are copied through arrays");
-        }
-
-        @Override
-        public void release() {}
-      };
-
   @Override
   public BytesInputCompressor getCompressor(CompressionCodecName codec) {
     throw new UnsupportedOperationException(

@@ -1,8 +1,6 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.ByteBuffer;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -12,21 +10,14 @@ import java.util.stream.IntStream;
 import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
-import org.apache.parquet.column.page.DataPageV1;
 import org.apache.parquet.column.page.DictionaryPage;
-import org.apache.parquet.column.page.PageReadStore;
-import org.apache.parquet.column.page.PageReader;
-import org.apache.parquet.column.statistics.Statistics;
-import org.apache.parquet.hadoop.metadata.BlockMetaData;
-import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
-import org.apache.parquet.hadoop.metadata.CompressionCodecName;
-import org.apache.parquet.internal.column.columnindex.ColumnIndex;
-import org.apache.parquet.internal.column.columnindex.OffsetIndex;
+import org.apache.parquet.format.SchemaElement;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.KeyNumbers;
+import yardage.core.format.FileFormatException;
 
 /**
  * Makes one row group of those of several files, whose pages are copied as they are. Only pages of
@@ -41,6 +32,7 @@ public final class RowGroupMerge {
 
   private final MessageType schema;
   private final List<Merged> columns = new ArrayList<>();
+  private List<SchemaElement> known = List.of();
   private int rows;
   private long bytes;
 
@@ -66,31 +58,44 @@ public final class RowGroupMerge {
    * @return false, and nothing was taken, when its pages cannot be copied: it has other columns or
    *     another compression, or pages that are too small
    */
-  public boolean take(Path file) {
-    try (DataFileReader reader = DataFileReader.raw(file)) {
-      if (!reader.footer().getFileMetaData().getSchema().equals(schema)) {
+  public boolean take(Path path) {
+    try (RawFile file = new RawFile(path)) {
+      if (!isOurs(path, file.schema())) {
         return false;
       }
-      List<BlockMetaData> blocks = reader.footer().getBlocks();
-      List<List<Chunk>> read = new ArrayList<>();
-      for (int g = 0; g < blocks.size(); g++) {
-        Optional<List<Chunk>> chunks = chunks(reader, g, blocks.get(g));
+      List<List<RawFile.Chunk>> read = new ArrayList<>();
+      for (int g = 0; g < file.rowGroupCount(); g++) {
+        Optional<List<RawFile.Chunk>> chunks = chunks(file, g);
         if (chunks.isEmpty()) {
           return false;
         }
         read.add(chunks.get());
       }
-      for (int g = 0; g < blocks.size(); g++) {
+      for (int g = 0; g < read.size(); g++) {
         for (int c = 0; c < columns.size(); c++) {
           bytes += columns.get(c).add(read.get(g).get(c));
         }
-        rows += (int) blocks.get(g).getRowCount();
+        rows += (int) file.rowCount(g);
       }
       return true;
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
+    } catch (IOException | RuntimeException e) {
+      throw new FileFormatException(
+          "File [%s] cannot be read: %s".formatted(path, e.getMessage()), e);
     }
+  }
+
+  /** Whether a file has these columns; files that write them in the same way are known at once. */
+  private boolean isOurs(Path path, List<SchemaElement> written) throws IOException {
+    if (written.equals(known)) {
+      return true;
+    }
+    try (DataFileReader reader = new DataFileReader(path)) {
+      if (!reader.footer().getFileMetaData().getSchema().equals(schema)) {
+        return false;
+      }
+    }
+    known = written;
+    return true;
   }
 
   /** What was taken, and nothing is held afterwards. */
@@ -101,96 +106,17 @@ public final class RowGroupMerge {
     return group;
   }
 
-  /** A column of a row group as it stands in a file; pages are compressed. */
-  private record Chunk(Optional<DictionaryPage> dictionary, List<EncodedChunk.Page> pages) {}
-
-  private Optional<List<Chunk>> chunks(DataFileReader reader, int group, BlockMetaData block)
-      throws IOException {
-    List<Chunk> out = new ArrayList<>();
-    PageReadStore store = reader.rowGroup(group, schema.getColumns());
+  private Optional<List<RawFile.Chunk>> chunks(RawFile file, int group) throws IOException {
+    List<RawFile.Chunk> out = new ArrayList<>();
     for (int c = 0; c < columns.size(); c++) {
-      ColumnChunkMetaData meta = block.getColumns().get(c);
-      ColumnDescriptor leaf = schema.getColumns().get(c);
-      if (meta.getCodec() != CompressionCodecName.ZSTD
-          || !Arrays.equals(meta.getPath().toArray(), leaf.getPath())) {
+      Optional<RawFile.Chunk> chunk = file.chunk(group, c, schema.getColumns().get(c));
+      if (chunk.isEmpty()
+          || file.rowCount(group) < (long) chunk.get().pages().size() * FEWEST_PAGE_ROWS) {
         return Optional.empty();
       }
-      PageReader pages = store.getPageReader(leaf);
-      Optional<DictionaryPage> dictionary = Optional.ofNullable(pages.readDictionaryPage());
-      if (dictionary.isPresent() && PageCodecs.inflatedSize(bytes(dictionary.get())) < 0) {
-        return Optional.empty();
-      }
-      List<DataPageV1> data = new ArrayList<>();
-      for (var page = pages.readPage(); page != null; page = pages.readPage()) {
-        if (!(page instanceof DataPageV1 one) || !isKnown(one.getValueEncoding())) {
-          return Optional.empty();
-        }
-        data.add(one);
-      }
-      if (block.getRowCount() < (long) data.size() * FEWEST_PAGE_ROWS) {
-        return Optional.empty();
-      }
-      Optional<List<EncodedChunk.Page>> told = told(reader, meta, data, (int) block.getRowCount());
-      if (told.isEmpty()) {
-        return Optional.empty();
-      }
-      out.add(new Chunk(dictionary, told.get()));
+      out.add(chunk.get());
     }
     return Optional.of(out);
-  }
-
-  private static boolean isKnown(Encoding encoding) {
-    return encoding == Encoding.PLAIN
-        || encoding == Encoding.RLE_DICTIONARY
-        || encoding == Encoding.PLAIN_DICTIONARY;
-  }
-
-  /** The pages with their rows and statistics, which for a single one are the chunk's. */
-  private static Optional<List<EncodedChunk.Page>> told(
-      DataFileReader reader, ColumnChunkMetaData meta, List<DataPageV1> data, int rows)
-      throws IOException {
-    if (data.size() == 1) {
-      return Optional.of(List.of(page(data.get(0), rows, meta.getStatistics())));
-    }
-    Optional<ColumnIndex> index = reader.columnIndex(meta);
-    Optional<OffsetIndex> offsets = reader.offsetIndex(meta);
-    if (index.isEmpty() || offsets.isEmpty() || index.get().getNullCounts() == null) {
-      return Optional.empty();
-    }
-    List<EncodedChunk.Page> out = new ArrayList<>();
-    for (int p = 0; p < data.size(); p++) {
-      long from = offsets.get().getFirstRowIndex(p);
-      long to = offsets.get().getLastRowIndex(p, rows) + 1;
-      Statistics.Builder statistics = Statistics.getBuilderForReading(meta.getPrimitiveType());
-      statistics.withNumNulls(index.get().getNullCounts().get(p));
-      if (!index.get().getNullPages().get(p)) {
-        statistics.withMin(bytes(index.get().getMinValues().get(p)));
-        statistics.withMax(bytes(index.get().getMaxValues().get(p)));
-      }
-      out.add(page(data.get(p), (int) (to - from), statistics.build()));
-    }
-    return Optional.of(out);
-  }
-
-  private static byte[] bytes(DictionaryPage page) throws IOException {
-    return page.getBytes().toByteArray();
-  }
-
-  private static byte[] bytes(ByteBuffer buffer) {
-    byte[] out = new byte[buffer.remaining()];
-    buffer.duplicate().get(out);
-    return out;
-  }
-
-  private static EncodedChunk.Page page(DataPageV1 page, int rows, Statistics<?> statistics)
-      throws IOException {
-    return new EncodedChunk.Page(
-        page.getBytes().toByteArray(),
-        page.getUncompressedSize(),
-        page.getValueCount(),
-        rows,
-        statistics,
-        page.getValueEncoding());
   }
 
   /** One column of what is put together. */
@@ -218,7 +144,7 @@ public final class RowGroupMerge {
     }
 
     /** Returns the bytes that are held more. */
-    long add(Chunk chunk) throws IOException {
+    long add(RawFile.Chunk chunk) throws IOException {
       long before = entries.sizeBytes();
       long added = 0;
       int[] codeOf = {};
@@ -268,7 +194,7 @@ public final class RowGroupMerge {
 
     /** The file layer takes its bytes for inflated, so their frame has to say how many they are. */
     private static byte[] inflated(DictionaryPage page) throws IOException {
-      byte[] frame = bytes(page);
+      byte[] frame = page.getBytes().toByteArray();
       return PageCodecs.zstd(frame, (int) PageCodecs.inflatedSize(frame));
     }
 
