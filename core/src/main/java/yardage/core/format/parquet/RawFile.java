@@ -1,7 +1,7 @@
 package yardage.core.format.parquet;
 
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
+import java.io.InputStream;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.file.Path;
@@ -63,7 +63,7 @@ final class RawFile implements AutoCloseable {
       if (length < 0 || length > size - END_BYTES - MAGIC.length) {
         throw new IOException("it does not end as a Parquet file does");
       }
-      footer = Util.readFileMetaData(in(read(size - END_BYTES - length, length)));
+      footer = Util.readFileMetaData(read(size - END_BYTES - length, length));
     } catch (IOException | RuntimeException e) {
       channel.close();
       throw e;
@@ -100,16 +100,12 @@ final class RawFile implements AutoCloseable {
         meta.isSetDictionary_page_offset() && meta.getDictionary_page_offset() > 0
             ? Math.min(meta.getDictionary_page_offset(), meta.getData_page_offset())
             : meta.getData_page_offset();
-    byte[] bytes = read(start, Math.toIntExact(meta.getTotal_compressed_size()));
+    Bytes in = read(start, Math.toIntExact(meta.getTotal_compressed_size()));
     Optional<DictionaryPage> dictionary = Optional.empty();
     List<EncodedChunk.Page> pages = new ArrayList<>();
-    int at = 0;
-    while (at < bytes.length) {
-      ByteArrayInputStream in = new ByteArrayInputStream(bytes, at, bytes.length - at);
+    while (in.available() > 0) {
       PageHeader header = Util.readPageHeader(in);
-      at = bytes.length - in.available();
-      byte[] page = Arrays.copyOfRange(bytes, at, at + header.getCompressed_page_size());
-      at += page.length;
+      byte[] page = in.take(header.getCompressed_page_size());
       switch (header.getType()) {
         case DICTIONARY_PAGE -> {
           if (PageCodecs.inflatedSize(page) < 0) {
@@ -177,11 +173,9 @@ final class RawFile implements AutoCloseable {
       return Optional.empty();
     }
     ColumnIndex index =
-        Util.readColumnIndex(
-            in(read(entry.getColumn_index_offset(), entry.getColumn_index_length())));
+        Util.readColumnIndex(read(entry.getColumn_index_offset(), entry.getColumn_index_length()));
     OffsetIndex offsets =
-        Util.readOffsetIndex(
-            in(read(entry.getOffset_index_offset(), entry.getOffset_index_length())));
+        Util.readOffsetIndex(read(entry.getOffset_index_offset(), entry.getOffset_index_length()));
     if (!index.isSetNull_counts() || offsets.getPage_locationsSize() != pages.size()) {
       return Optional.empty();
     }
@@ -219,19 +213,57 @@ final class RawFile implements AutoCloseable {
     return out;
   }
 
-  private static ByteArrayInputStream in(byte[] bytes) {
-    return new ByteArrayInputStream(bytes);
+  private Bytes read(long offset, int length) throws IOException {
+    if (offset < tailStart) {
+      return new Bytes(pread(offset, length), 0, length);
+    }
+    int at = (int) (offset - tailStart);
+    if (length < 0 || at + length > tail.length) {
+      throw new IOException("it names bytes that it does not have");
+    }
+    return new Bytes(tail, at, at + length);
   }
 
-  private byte[] read(long offset, int length) throws IOException {
-    if (offset >= tailStart) {
-      int at = (int) (offset - tailStart);
-      if (length < 0 || at + length > tail.length) {
-        throw new IOException("it names bytes that it does not have");
-      }
-      return Arrays.copyOfRange(tail, at, at + length);
+  /** Bytes for a library that takes them one by one: the platform's stream locks at each. */
+  private static final class Bytes extends InputStream {
+    private final byte[] array;
+    private final int end;
+    private int at;
+
+    Bytes(byte[] array, int start, int end) {
+      this.array = array;
+      this.at = start;
+      this.end = end;
     }
-    return pread(offset, length);
+
+    byte[] take(int count) throws IOException {
+      if (count < 0 || count > end - at) {
+        throw new IOException("a page is longer than its column");
+      }
+      at += count;
+      return Arrays.copyOfRange(array, at - count, at);
+    }
+
+    @Override
+    public int available() {
+      return end - at;
+    }
+
+    @Override
+    public int read() {
+      return at < end ? array[at++] & 0xff : -1;
+    }
+
+    @Override
+    public int read(byte[] to, int from, int count) {
+      int n = Math.min(count, end - at);
+      if (n <= 0) {
+        return count == 0 ? 0 : -1;
+      }
+      System.arraycopy(array, at, to, from, n);
+      at += n;
+      return n;
+    }
   }
 
   private byte[] pread(long offset, int length) throws IOException {
