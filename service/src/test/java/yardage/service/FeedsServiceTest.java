@@ -11,7 +11,9 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
 import java.security.MessageDigest;
+import java.time.Instant;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -483,5 +485,37 @@ class FeedsServiceTest {
 
     assertEquals("wrong-path", upload.body().path("code").asString());
     assertEquals("no-files", propose.body().path("code").asString());
+  }
+
+  /**
+   * A file that has the size and the time of before is known by them, so that a run need not read
+   * all that it took in before; times are finer on disk than in the ledger.
+   */
+  @Test
+  void knownFilesAreNotReadAgain() throws IOException {
+    String feed =
+        "feed: known\nfiles: known/*.csv\ntext: {}\ncolumns: {roll: varchar, file: {add: file}}\n";
+    service.say("feed", "apply", service.file("known-feed.yaml", feed));
+    service.say(
+        "pipeline",
+        "apply",
+        service.file(
+            "known.yaml",
+            "pipeline: known\nsteps:\n  rows: {read: {feed: known}}\n  out: {from: rows, write: {table: t.known}}\n"));
+    FileTime time = FileTime.from(Instant.parse("2026-03-01T10:00:00.123456789Z"));
+    Path file = service.inbox().resolve("known/1.csv");
+    service.put("known/1.csv", "roll\nR1\n");
+    Files.setLastModifiedTime(file, time);
+    service.say("run", "known", "--wait");
+
+    service.put("known/1.csv", "roll\nR2\n");
+    Files.setLastModifiedTime(file, time);
+    String again = service.say("run", "known", "--wait");
+    Files.setLastModifiedTime(file, FileTime.from(time.toInstant().plusSeconds(1)));
+    TestService.Said changed = service.client("run", "known", "--wait");
+
+    assertTrue(again.contains("0 read"), again);
+    assertEquals(1, changed.code());
+    assertTrue(changed.err().contains("has other contents now"), changed.err());
   }
 }

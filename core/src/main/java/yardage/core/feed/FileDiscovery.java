@@ -16,6 +16,7 @@ import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
@@ -40,8 +41,14 @@ public final class FileDiscovery {
    * A file that is there.
    *
    * @param path relative to the inbox, with slashes
+   * @param modified in microseconds, as ledgers keep it: with the file system's nanoseconds no file
+   *     would be known again, and each would be hashed in every run
    */
-  public record Found(String path, long sizeBytes, Instant modified, Path location) {}
+  public record Found(String path, long sizeBytes, Instant modified, Path location) {
+    public Found {
+      modified = modified.truncatedTo(ChronoUnit.MICROS);
+    }
+  }
 
   /** The SHA-256 of a file as it lies on disk, in hexadecimal. */
   public static String sha256(Path file) {

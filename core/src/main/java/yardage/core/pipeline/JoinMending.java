@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
 import yardage.core.document.Place;
+import yardage.core.insight.JoinDiagnosis;
 
 /**
  * Puts the steps that a diagnosis offers into a document: before the join, which then reads them.
@@ -43,8 +44,7 @@ public final class JoinMending {
   }
 
   /** What a remedy offers for each side that SQL has a short way for. */
-  static List<Offer> offers(
-      String left, String right, yardage.core.insight.JoinDiagnosis.Remedy remedy) {
+  static List<Offer> offers(String left, String right, JoinDiagnosis.Remedy remedy) {
     return remedy.set().entrySet().stream()
         .filter(e -> !e.getValue().isEmpty())
         .map(
@@ -74,7 +74,7 @@ public final class JoinMending {
    *     part or in a form that cannot be edited line by line
    */
   public static Optional<String> apply(String text, JoinInsight insight, String code) {
-    var remedy =
+    JoinDiagnosis.Remedy remedy =
         insight.diagnosis().remedies().stream()
             .filter(r -> r.code().equals(code))
             .findFirst()
@@ -86,7 +86,7 @@ public final class JoinMending {
                                 insight.step(),
                                 code,
                                 insight.diagnosis().remedies().stream()
-                                    .map(r -> r.code())
+                                    .map(JoinDiagnosis.Remedy::code)
                                     .collect(Collectors.joining(", ")))));
     List<Offer> offers = offers(insight.left(), insight.right(), remedy);
     if (offers.isEmpty()) {

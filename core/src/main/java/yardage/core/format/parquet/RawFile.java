@@ -40,7 +40,11 @@ final class RawFile implements AutoCloseable {
 
   private static final byte[] MAGIC = {'P', 'A', 'R', '1'};
 
+  /** Pages are far smaller; one that says more is damaged. */
+  private static final int LARGEST_PAGE_BYTES = 64 << 20;
+
   private final FileChannel channel;
+  private final long size;
   private final byte[] tail;
   private final long tailStart;
   private final FileMetaData footer;
@@ -51,7 +55,7 @@ final class RawFile implements AutoCloseable {
   RawFile(Path path) throws IOException {
     channel = FileChannel.open(path);
     try {
-      long size = channel.size();
+      size = channel.size();
       tailStart = Math.max(0, size - READ_AT_ONCE_BYTES);
       tail = pread(tailStart, (int) (size - tailStart));
       int end = tail.length - END_BYTES;
@@ -105,6 +109,11 @@ final class RawFile implements AutoCloseable {
     List<EncodedChunk.Page> pages = new ArrayList<>();
     while (in.available() > 0) {
       PageHeader header = Util.readPageHeader(in);
+      if (header.getUncompressed_page_size() < 0
+          || header.getUncompressed_page_size() > LARGEST_PAGE_BYTES) {
+        throw new IOException(
+            "a page is of %,d bytes".formatted(header.getUncompressed_page_size()));
+      }
       byte[] page = in.take(header.getCompressed_page_size());
       switch (header.getType()) {
         case DICTIONARY_PAGE -> {
@@ -214,13 +223,13 @@ final class RawFile implements AutoCloseable {
   }
 
   private Bytes read(long offset, int length) throws IOException {
+    if (offset < 0 || length < 0 || offset + length > size) {
+      throw new IOException("it names bytes that it does not have");
+    }
     if (offset < tailStart) {
       return new Bytes(pread(offset, length), 0, length);
     }
     int at = (int) (offset - tailStart);
-    if (length < 0 || at + length > tail.length) {
-      throw new IOException("it names bytes that it does not have");
-    }
     return new Bytes(tail, at, at + length);
   }
 

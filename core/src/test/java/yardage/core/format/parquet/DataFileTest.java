@@ -13,6 +13,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.LongSummaryStatistics;
 import java.util.SplittableRandom;
@@ -33,6 +34,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.column.*;
+import yardage.core.format.FileFormatException;
 import yardage.core.lake.ParquetRows;
 import yardage.core.testing.Rows;
 
@@ -117,6 +119,44 @@ class DataFileTest {
     List<List<Object>> theirs = new ArrayList<>();
     TheirReader.read(file).forEach(record -> theirs.add(values(record)));
     return theirs;
+  }
+
+  /**
+   * Whatever stands in a file, it is copied, refused, or told by its name: nothing else happens.
+   */
+  @Test
+  void damagedFilesAreToldByTheirNames() throws IOException {
+    MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
+    Path whole = folder.resolve("whole");
+    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
+      writer.write(RowGroup.encode(columns(3_000, 40, 7), schema));
+      writer.finish();
+    }
+    byte[] bytes = Files.readAllBytes(whole);
+    SplittableRandom random = new SplittableRandom(77);
+    int told = 0;
+    for (int i = 0; i < 400; i++) {
+      byte[] damaged =
+          i % 4 == 0 ? Arrays.copyOf(bytes, random.nextInt(bytes.length)) : bytes.clone();
+      for (int flips = i % 4 == 0 ? 0 : 1 + random.nextInt(3); flips > 0; flips--) {
+        // Where the file says what is where, above all.
+        int at = bytes.length - 1 - random.nextInt(i % 4 == 1 ? bytes.length : 1_500);
+        damaged[at] ^= (byte) (1 << random.nextInt(8));
+      }
+      Path file = folder.resolve("damaged-" + i);
+      Files.write(file, damaged);
+      RowGroupMerge merge = new RowGroupMerge(schema);
+      try {
+        if (!merge.take(file)) {
+          assertEquals(0, merge.rowCount(), "nothing was taken of what was refused");
+        }
+      } catch (FileFormatException e) {
+        told++;
+        assertTrue(e.getMessage().contains("damaged-" + i + "] cannot be read"), e.getMessage());
+      }
+    }
+
+    assertTrue(told > 150, told + " of 400 were told");
   }
 
   /** Files of unlike dictionaries, of several pages and row groups, and of nulls alone. */
