@@ -286,6 +286,9 @@ function laidOut(
     const left = peelsOf(s).reduce((sum, p) => sum + thick(p.rows), 0)
     return Math.max(14, docked - DOCK_GAP, thick(s.tally?.rowsOut ?? 0) + left)
   }
+  /** How far a number below a band moves, to stand beside what peels off there. */
+  const besidePeels = (s: FlowStep) =>
+    Math.max(0, ...peelsOf(s).map((p) => PEEL_REACH + Math.max(MIN_THICKNESS, thick(p.rows)) + 16))
   const at = (s: FlowStep) => placed.get(s.name)!
   const aisles = aislesOf(edges, steps, at)
 
@@ -373,7 +376,7 @@ function laidOut(
     // A number stands on the straight part of its band, or below where that is too short.
     const inside = e.thickness >= 17 && rows.toLocaleString('en-GB').length * DIGIT_WIDTH + 7 <= straight
     // Below a thin band, and beside what peels off there.
-    const aside = inside || peelsOf(e.from).length === 0 ? 0 : 40
+    const aside = inside ? 0 : besidePeels(e.from)
     return {
       from: e.from.name,
       to: e.to.name,
