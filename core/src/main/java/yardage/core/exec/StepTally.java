@@ -133,7 +133,7 @@ public final class StepTally {
     return new TreeMap<>(checks);
   }
 
-  /** Has the join keep the keys whose rows it multiplies; otherwise it does not look at them. */
+  /** Has the join hold its main input in memory, and pass the other one by. */
   public void holdMain() {
     holdsMain = true;
   }
@@ -142,6 +142,7 @@ public final class StepTally {
     return holdsMain;
   }
 
+  /** Has the join keep the keys whose rows it multiplies; otherwise it does not look at them. */
   public void keepMultipliedKeys() {
     keepsMultipliedKeys = true;
   }
