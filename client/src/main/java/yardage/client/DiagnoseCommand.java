@@ -10,6 +10,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.JsonNodeFactory;
 import yardage.client.Output.Heading;
 
 /** Why a join finds what it finds. */
@@ -95,7 +96,8 @@ final class DiagnoseCommand implements Callable<Integer> {
     main.api().get("/runs/" + of + "/joins").forEach(all::add);
     all.removeIf(j -> !step.isEmpty() && !j.path("step").asString().equals(step));
     if (output.format != Output.Format.table) {
-      all.forEach(j -> Printing.print(output.format, j, List.of(), List.of()));
+      Printing.print(
+          output.format, JsonNodeFactory.instance.arrayNode().addAll(all), List.of(), List.of());
     } else if (all.isEmpty()) {
       System.err.println(
           "Run %s says nothing of %s: only joins that find less than nine rows in ten are looked into. Look yourself with: yardage diagnose PIPELINE STEP"

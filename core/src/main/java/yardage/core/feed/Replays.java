@@ -90,6 +90,22 @@ public final class Replays {
     }
   }
 
+  /** A record that was replayed before, as it stood in the file that it first came from. */
+  public static Line traced(Path inbox, Line line) {
+    Optional<Origin> from =
+        isReplay(line.file()) ? origin(inbox.resolve(line.file())) : Optional.empty();
+    return from.map(
+            o ->
+                new Line(
+                    line.record(),
+                    line.before(),
+                    line.after(),
+                    o.file(),
+                    o.line(line.line()),
+                    o.byteOffset(line.line(), line.byteOffset())))
+        .orElse(line);
+  }
+
   private static boolean isWhole(Path file) {
     return !file.toString().endsWith(".tmp") && !file.toString().endsWith(ORIGIN);
   }

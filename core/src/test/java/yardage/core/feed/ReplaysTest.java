@@ -92,8 +92,10 @@ class ReplaysTest {
         feed(),
         name,
         List.of(
-            new Replays.Line(
-                text, row.before(), row.after(), row.file(), row.line(), row.byteOffset())));
+            Replays.traced(
+                lake.lake().inbox(),
+                new Replays.Line(
+                    text, row.before(), row.after(), row.file(), row.line(), row.byteOffset()))));
   }
 
   @ParameterizedTest(name = "{0}")
@@ -167,8 +169,9 @@ class ReplaysTest {
   @Test
   void aReplayThatStillDoesNotFitIsSetAsideAgainAndCanBeTriedAgain() {
     lake.declare(
-        "feed: rolls\nfiles: in/**\nset-aside-limit: {rows: 9}\ntext: {}\ncolumns: {roll: varchar, metres: int}\n");
-    lake.file("in/a", "roll,metres\nR1,x\n");
+        "feed: rolls\nfiles: in/**\nset-aside-limit: {rows: 9}\ntext: {}\ncolumns: {roll: varchar, metres: int, %s}\n"
+            .formatted(PLACES));
+    lake.file("in/mill=M7/a", "roll,metres\n\nR1,x\n");
     lake.run(pipeline());
 
     replay(setAside(1).get(0), "R1,y", "run-1-1");
@@ -179,8 +182,12 @@ class ReplaysTest {
 
     assertEquals(1, again.get("rows").setAside());
     assertEquals("R1,y", still.original());
-    assertFalse(still.file().equals("in/a"), "it is told apart from the row of the file itself");
-    assertEquals("[[R1, 3]]", lake.query("select * from raw.rolls").toString());
+    assertFalse(
+        still.file().equals("in/mill=M7/a"), "it is told apart from the row of the file itself");
+    assertEquals(
+        "[[R1, 3, M7, in/mill=M7/a, 3]]",
+        lake.query("select * from raw.rolls").toString(),
+        "it comes from where it first came from");
   }
 
   /** Replays that were kept before they said where their rows come from. */

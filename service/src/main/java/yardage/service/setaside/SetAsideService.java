@@ -150,9 +150,11 @@ class SetAsideService {
         failures);
   }
 
-  private static Replays.Line line(SetAsideStore.Row row, String text) {
-    return new Replays.Line(
-        text, row.before(), row.after(), row.file(), row.line(), row.byteOffset());
+  private Replays.Line line(SetAsideStore.Row row, String text) {
+    return Replays.traced(
+        lake.lake().inbox(),
+        new Replays.Line(
+            text, row.before(), row.after(), row.file(), row.line(), row.byteOffset()));
   }
 
   SetAsideView.SetAsideRow correct(long run, long number, String text, String by) {
