@@ -42,7 +42,7 @@ function PutIn({ where, step, remedy }: { where: Where; step: string; remedy: st
         disabled={mend.isPending}
         onClick={() =>
           mend.mutate(
-            { text: where.document, step, remedy },
+            { pipeline: where.pipeline, step, remedy },
             { onSuccess: (m) => navigate(`/pipelines/${where.pipeline}`, { state: { draft: m.text } }) },
           )
         }

@@ -44,11 +44,15 @@ export function useRunJoins(id: number, ended: boolean) {
   })
 }
 
-/** The document with a remedy's step put in; nothing is kept. */
+/** A pipeline's document of now with a remedy's step put in: what was changed since a run stays. Nothing is kept. */
 export function useMendJoin() {
   return useMutation({
-    mutationFn: (body: { text: string; step: string; remedy: string }) =>
-      ask(api.POST('/api/v1/pipelines/mend', { body })),
+    mutationFn: async ({ pipeline, step, remedy }: { pipeline: string; step: string; remedy: string }) => {
+      const { text } = await ask(
+        api.GET('/api/v1/pipelines/{name}', { params: { path: { name: pipeline } } }),
+      )
+      return ask(api.POST('/api/v1/pipelines/mend', { body: { text, step, remedy } }))
+    },
   })
 }
 

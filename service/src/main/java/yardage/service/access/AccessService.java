@@ -1,13 +1,9 @@
 package yardage.service.access;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.security.SecureRandom;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
@@ -15,6 +11,7 @@ import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
 import org.springframework.stereotype.Service;
+import yardage.service.TextHash;
 import yardage.service.YardageProperties;
 import yardage.service.web.ApiException;
 
@@ -153,12 +150,6 @@ public class AccessService {
 
   /** Secrets are long and random, so a plain hash keeps them; passwords are not, and get bcrypt. */
   private static String hash(String secret) {
-    try {
-      return HexFormat.of()
-          .formatHex(
-              MessageDigest.getInstance("SHA-256").digest(secret.getBytes(StandardCharsets.UTF_8)));
-    } catch (NoSuchAlgorithmException e) {
-      throw new AssertionError("Every Java platform has SHA-256", e);
-    }
+    return TextHash.sha256(secret);
   }
 }

@@ -1,19 +1,16 @@
 package yardage.service.runs;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.util.Comparator;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
 import yardage.core.feed.IntakeFile;
+import yardage.service.TextHash;
 
 /**
  * Writes the intake ledger, also of very many files, in the transaction of its caller.
@@ -55,7 +52,7 @@ class IntakeLedger {
     }
     List<Entry> entries =
         files.stream()
-            .map(f -> new Entry(hash(f.path()), f))
+            .map(f -> new Entry(TextHash.sha256(f.path()), f))
             .sorted(
                 Comparator.comparing((Entry e) -> e.file().feed()).thenComparing(Entry::pathHash))
             .toList();
@@ -90,16 +87,6 @@ class IntakeLedger {
         statement.setLong(++p, run);
       }
       statement.executeUpdate();
-    }
-  }
-
-  private static String hash(String path) {
-    try {
-      return HexFormat.of()
-          .formatHex(
-              MessageDigest.getInstance("SHA-256").digest(path.getBytes(StandardCharsets.UTF_8)));
-    } catch (NoSuchAlgorithmException e) {
-      throw new AssertionError("Every Java platform has SHA-256", e);
     }
   }
 }

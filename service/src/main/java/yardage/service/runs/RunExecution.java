@@ -58,6 +58,7 @@ final class RunExecution {
   private volatile PipelineRun run;
   private volatile boolean stopping;
   private volatile List<JoinInsight> joins = List.of();
+  private boolean looked;
   private int loggedLines;
 
   RunExecution(RunExecutions shared, RunRow row, String owner) {
@@ -181,8 +182,11 @@ final class RunExecution {
    * tables and ledger are as it found them. A look that fails leaves the run as it is.
    */
   private void lookIntoJoins(PipelineCheck check, PipelineRun.Setting setting) {
-    Instant began = setting.startedAt();
-    if (Duration.between(began, shared.clock.instant()).compareTo(LOOK_AFTER_AT_MOST) > 0) {
+    // A publication that lost a race starts over, and may fail after that.
+    boolean again = looked;
+    looked = true;
+    Duration took = Duration.between(setting.startedAt(), shared.clock.instant());
+    if (again || took.compareTo(LOOK_AFTER_AT_MOST) > 0) {
       return;
     }
     List<JoinInsight> found = new ArrayList<>();

@@ -1,14 +1,10 @@
 package yardage.service.setaside;
 
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -26,6 +22,7 @@ import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.Replays;
 import yardage.core.feed.SetAsideStore;
 import yardage.core.format.record.RejectedRecord;
+import yardage.service.TextHash;
 import yardage.service.YardageProperties;
 import yardage.service.feeds.FeedService;
 import yardage.service.runs.RunService;
@@ -289,14 +286,8 @@ class SetAsideService {
 
   /** Tells a record apart wherever and however often it is set aside. */
   private static String identity(SetAsideStore.Row row) {
-    try {
-      MessageDigest digest = MessageDigest.getInstance("SHA-256");
-      String text =
-          row.feed() + "\0" + row.file() + "\0" + row.byteOffset() + "\0" + row.original();
-      return HexFormat.of().formatHex(digest.digest(text.getBytes(StandardCharsets.UTF_8)));
-    } catch (NoSuchAlgorithmException e) {
-      throw new AssertionError("Every Java platform has SHA-256", e);
-    }
+    return TextHash.sha256(
+        row.feed() + "\0" + row.file() + "\0" + row.byteOffset() + "\0" + row.original());
   }
 
   /** Gives rows one by one, for an export. */
