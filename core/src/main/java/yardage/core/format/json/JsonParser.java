@@ -16,6 +16,7 @@ import yardage.core.format.record.Reason;
 import yardage.core.format.record.RecordOutput;
 import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.format.record.Swar;
 import yardage.core.format.shape.RecordShape;
 import yardage.core.format.shape.Slot;
 
@@ -41,7 +42,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
 
   private Chunk chunk;
   private RecordOutput output;
-  private JsonText text;
+  private final JsonText text = new JsonText(new byte[Chunk.PADDING], 0);
   private int decodedEnd;
   private long recordNumber;
 
@@ -58,7 +59,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
   }
 
   JsonParser(JsonFormat format) {
-    this.shape = new RecordShape(format.rules());
+    this.shape = new RecordShape(format.rules(), format.paths());
     this.keepStrays = format.keepStrays();
     this.lines = format.layout().kind() == JsonLayout.Kind.LINES;
     for (int i = 0; i < format.rules().size(); i++) {
@@ -74,7 +75,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       reject(chunk.start, chunk.end, chunk.line, chunk.defect);
       return;
     }
-    text = new JsonText(chunk.buffer, chunk.end);
+    text.turnTo(chunk.buffer, chunk.end);
     decodedEnd = chunk.end + Chunk.PADDING;
     recordNumber = chunk.firstRecord;
     firstOfBatch = recordNumber;
@@ -91,9 +92,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
         break;
       }
       at = record(next, line);
-      for (int i = next; i < at; i++) {
-        line += chunk.buffer[i] == '\n' ? 1 : 0;
-      }
+      line += lines ? 0 : Swar.count(chunk.buffer, next, at, '\n');
       if (shape.rowCount() == Batch.TARGET_ROWS) {
         give();
       }
@@ -123,15 +122,18 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     firstOfBatch = recordNumber;
   }
 
-  /** Reads the record at {@code at}; gives where the next may start. */
+  /**
+   * Reads the record at {@code at}, in its line alone where records are lines; gives where the next
+   * may start.
+   */
   private int record(int at, long line) {
     int row = shape.rowCount();
     epoch++;
     shape.begin();
     strayJson.setLength(0);
-    int stop = -1;
+    int stop = lines ? Swar.indexOf(chunk.buffer, at, chunk.end, '\n') : chunk.end;
+    text.limit = stop;
     try {
-      stop = lines ? lineEnd(at) : -1;
       if (chunk.buffer[at] != '{') {
         int end = text.valueEnd(at);
         throw new JsonText.Malformed(at, "the record is no object: " + shown(at, end), false);
@@ -154,7 +156,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
           strayColumn.append(strayJson.append('}').toString());
         }
       }
-      return end;
+      return lines ? stop : end;
     } catch (JsonText.Malformed e) {
       shape.undo();
       // Rows are given in order: what stands before the bad one goes first.
@@ -170,14 +172,6 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
               "at character %,d: %s".formatted(e.at - at + 1, e.getMessage())));
       return end;
     }
-  }
-
-  private int lineEnd(int at) {
-    int i = at;
-    while (i < chunk.end && chunk.buffer[i] != '\n') {
-      i++;
-    }
-    return i;
   }
 
   /**
@@ -246,18 +240,19 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     }
   }
 
+  /** The member whose name starts at {@code nameStart} and was passed last, or null. */
   private Member wantedMember(Member wanted, int nameStart) {
-    int end = nameStart + 1;
-    while (text.b[end] != '"') {
-      if (text.b[end] == '\\') {
-        byte[] name =
-            text.string(nameStart + 1, text.stringEnd(nameStart) - 1)
-                .getBytes(StandardCharsets.UTF_8);
-        return wanted.find(name, 0, name.length);
-      }
-      end++;
+    if (!text.nameEscaped) {
+      return wanted.find(text.b, nameStart + 1, text.nameStop);
     }
-    return wanted.find(text.b, nameStart + 1, end);
+    byte[] name = decodedName(nameStart);
+    return wanted.find(name, 0, name.length - Chunk.PADDING);
+  }
+
+  /** The name that was passed last without its escapes, and padding. */
+  private byte[] decodedName(int nameStart) {
+    byte[] name = text.string(nameStart + 1, text.nameStop).getBytes(StandardCharsets.UTF_8);
+    return Arrays.copyOf(name, name.length + Chunk.PADDING);
   }
 
   /**
@@ -302,12 +297,12 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     } else if (c == '[' && member.wantsElements()) {
       end = elements(member, at, line, covered);
     } else if (member.targets.size() == 1) {
-      return put(member.targets.get(0), member.path, at, line);
+      return put(member.targets.get(0), at, line);
     } else {
       end = text.valueEnd(at);
     }
     for (Slot target : member.targets) {
-      put(target, member.path, at, line);
+      put(target, at, line);
     }
     return end;
   }
@@ -332,7 +327,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
   }
 
   /** Puts the value at {@code at} into a slot that has room for it; gives where it ends. */
-  private int put(Slot slot, String path, int at, long line) {
+  private int put(Slot slot, int at, long line) {
     if (at < text.limit && text.b[at] == 'n') {
       return text.scalarEnd(at);
     }
@@ -343,15 +338,17 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     if (at >= text.limit || text.b[at] != (wantsObject ? '{' : '[')) {
       int end = text.valueEnd(at);
       throw new JsonText.Malformed(
-          at, "[%s] is no %s, as [%s] must be".formatted(shown(at, end), slot.type(), path), false);
+          at,
+          "[%s] is no %s, as [%s] must be".formatted(shown(at, end), slot.type(), slot.path()),
+          false);
     }
     if (slot instanceof Slot.Struct struct) {
       struct.set();
-      return putStruct(struct, path, at, line);
+      return putStruct(struct, at, line);
     }
     Slot.Sequence sequence = (Slot.Sequence) slot;
     sequence.set();
-    return wantsObject ? putMap(sequence, path, at, line) : putList(sequence, path, at, line);
+    return wantsObject ? putMap(sequence, at, line) : putList(sequence, at, line);
   }
 
   private int putLeaf(Slot.Leaf leaf, int at) {
@@ -363,8 +360,8 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     }
     int end = text.scalarEnd(at);
     if (c == '"') {
-      putString(leaf, at + 1, end - 1);
-    } else if ((c == '-' || c >= '0' && c <= '9') && wantsPlain(leaf.type(), at, end)) {
+      putString(leaf, at + 1, end - 1, text.escaped);
+    } else if ((c == '-' || c >= '0' && c <= '9') && wantsPlain(leaf.type())) {
       byte[] plain = JsonText.plainNumber(chunk.text(at, end)).getBytes(StandardCharsets.US_ASCII);
       int start = room(plain.length);
       System.arraycopy(plain, 0, chunk.buffer, start, plain.length);
@@ -376,29 +373,21 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     return end;
   }
 
-  private boolean wantsPlain(Type type, int at, int end) {
-    if (!type.isNumeric() || type.kind() == Type.Kind.DOUBLE) {
-      return false;
-    }
-    for (int i = at; i < end; i++) {
-      byte c = text.b[i];
-      if ((c | 0x20) == 'e' || (c == '.' && type.kind() != Type.Kind.DECIMAL)) {
-        return true;
-      }
-    }
-    return false;
+  /** Whether the number that was passed last is written in a way that its column does not read. */
+  private boolean wantsPlain(Type type) {
+    return (text.exponent || text.point && type.kind() != Type.Kind.DECIMAL)
+        && type.isNumeric()
+        && type.kind() != Type.Kind.DOUBLE;
   }
 
-  private void putString(Slot.Leaf leaf, int start, int end) {
-    for (int i = start; i < end; i++) {
-      if (text.b[i] == '\\') {
-        int to = room(end - start);
-        decodedEnd = to + text.decode(start, end, chunk.buffer, to);
-        leaf.set(to, decodedEnd);
-        return;
-      }
+  private void putString(Slot.Leaf leaf, int start, int end, boolean escaped) {
+    if (!escaped) {
+      leaf.set(start, end);
+      return;
     }
-    leaf.set(start, end);
+    int to = room(end - start);
+    decodedEnd = to + text.decode(start, end, chunk.buffer, to);
+    leaf.set(to, decodedEnd);
   }
 
   /** Makes room behind the chunk; the buffer may be another one then, with the same contents. */
@@ -412,12 +401,12 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
                   Math.min(
                       Integer.MAX_VALUE - 64,
                       Math.max((long) needed, chunk.buffer.length * 3L / 2)));
-      text = new JsonText(chunk.buffer, chunk.end);
+      text.b = chunk.buffer;
     }
     return decodedEnd;
   }
 
-  private int putStruct(Slot.Struct struct, String path, int at, long line) {
+  private int putStruct(Slot.Struct struct, int at, long line) {
     int i = text.blanks(at + 1);
     if (i < text.limit && text.b[i] == '}') {
       return i + 1;
@@ -425,19 +414,19 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     while (true) {
       int nameStart = i;
       i = text.nameEnd(i);
-      String name = text.string(nameStart + 1, text.stringEnd(nameStart) - 1);
-      Slot field = struct.field(name);
+      Slot field = field(struct, nameStart);
       if (field == null) {
+        String name = text.string(nameStart + 1, text.nameStop);
         int valueStart = i;
         i = text.valueEnd(i);
-        note(path + "." + name, valueStart, i, line);
+        note(struct.path() + "." + name, valueStart, i, line);
         strayInside = true;
       } else {
         if (field.isSet()) {
           throw new JsonText.Malformed(
-              nameStart, "the member [%s.%s] is there twice".formatted(path, name), false);
+              nameStart, "the member [%s] is there twice".formatted(field.path()), false);
         }
-        i = put(field, path + "." + name, i, line);
+        i = put(field, i, line);
       }
       i = text.blanks(i);
       byte c = i < text.limit ? text.b[i] : 0;
@@ -451,13 +440,21 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     }
   }
 
-  private int putList(Slot.Sequence list, String path, int at, long line) {
+  private Slot field(Slot.Struct struct, int nameStart) {
+    if (!text.nameEscaped) {
+      return struct.field(text.b, nameStart + 1, text.nameStop);
+    }
+    byte[] name = decodedName(nameStart);
+    return struct.field(name, 0, name.length - Chunk.PADDING);
+  }
+
+  private int putList(Slot.Sequence list, int at, long line) {
     int i = text.blanks(at + 1);
     if (i < text.limit && text.b[i] == ']') {
       return i + 1;
     }
     while (true) {
-      i = text.blanks(put(list.add(), path, i, line));
+      i = text.blanks(put(list.add(), i, line));
       byte c = i < text.limit ? text.b[i] : 0;
       if (c == ']') {
         return i + 1;
@@ -469,7 +466,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     }
   }
 
-  private int putMap(Slot.Sequence map, String path, int at, long line) {
+  private int putMap(Slot.Sequence map, int at, long line) {
     int i = text.blanks(at + 1);
     if (i < text.limit && text.b[i] == '}') {
       return i + 1;
@@ -479,8 +476,8 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       i = text.nameEnd(i);
       Slot.Struct entry = (Slot.Struct) map.add();
       entry.set();
-      putString((Slot.Leaf) entry.fields().get(0), nameStart + 1, text.stringEnd(nameStart) - 1);
-      i = text.blanks(put(entry.fields().get(1), path, i, line));
+      putString((Slot.Leaf) entry.fields().get(0), nameStart + 1, text.nameStop, text.nameEscaped);
+      i = text.blanks(put(entry.fields().get(1), i, line));
       byte c = i < text.limit ? text.b[i] : 0;
       if (c == '}') {
         return i + 1;

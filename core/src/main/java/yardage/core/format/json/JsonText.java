@@ -1,10 +1,8 @@
 package yardage.core.format.json;
 
-import java.lang.invoke.MethodHandles;
-import java.lang.invoke.VarHandle;
 import java.math.BigDecimal;
-import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
+import yardage.core.format.record.Swar;
 import yardage.core.format.record.Utf8;
 
 /**
@@ -15,12 +13,13 @@ final class JsonText {
   /** Deeper values are refused. */
   static final int MAX_DEPTH = 512;
 
-  private static final VarHandle LONG =
-      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
-  private static final long LOW = 0x0101010101010101L;
-  private static final long HIGH = 0x8080808080808080L;
-  private static final long QUOTES = '"' * LOW;
-  private static final long BACKSLASHES = '\\' * LOW;
+  private static final long QUOTES = Swar.pattern('"');
+  private static final long BACKSLASHES = Swar.pattern('\\');
+  private static final long BLANKS = Swar.pattern(' ');
+  private static final long ZEROS = Swar.pattern('0');
+
+  /** Added to the value of a digit it stays below the high bit, and added to anything more not. */
+  private static final long BEYOND_DIGITS = Swar.pattern(0x80 - 10);
 
   /** Text that is no JSON; made once for each record that is set aside, so it keeps no stack. */
   static final class Malformed extends RuntimeException {
@@ -34,14 +33,39 @@ final class JsonText {
     }
   }
 
-  final byte[] b;
-  final int limit;
+  byte[] b;
+  int limit;
+
+  /** Whether the string that {@link #stringEnd} passed last has escapes. */
+  boolean escaped;
+
+  /** Whether the number that {@link #numberEnd} passed last has an exponent, or a point. */
+  boolean exponent;
+
+  boolean point;
+
+  /**
+   * The closing quote of the name that {@link #nameEnd} passed last, and whether it has escapes.
+   */
+  int nameStop;
+
+  boolean nameEscaped;
+
   private final long[] objects = new long[MAX_DEPTH / 64 + 1];
 
   /**
    * @param limit {@code b} can be read up to sixteen bytes beyond it
    */
   JsonText(byte[] b, int limit) {
+    turnTo(b, limit);
+  }
+
+  /**
+   * Turns to other text.
+   *
+   * @param limit {@code b} can be read up to sixteen bytes beyond it
+   */
+  void turnTo(byte[] b, int limit) {
     this.b = b;
     this.limit = limit;
   }
@@ -58,20 +82,29 @@ final class JsonText {
   }
 
   int blanks(int at) {
-    while (at < limit && (b[at] == ' ' || b[at] == '\t' || b[at] == '\n' || b[at] == '\r')) {
+    // Nearly always there is none.
+    while (b[at] <= ' ' && at < limit && isBlank(b[at])) {
       at++;
     }
     return at;
   }
 
+  private static boolean isBlank(byte c) {
+    return c == ' ' || c == '\t' || c == '\n' || c == '\r';
+  }
+
   /** Behind the closing quote of the string that opens at {@code at}. */
   int stringEnd(int at) {
     int i = at + 1;
+    escaped = false;
     while (true) {
-      long word = i + 8 <= limit + 8 ? (long) LONG.get(b, i) : 0;
+      long word = i <= limit ? (long) Swar.LONG.get(b, i) : 0;
       // Quotes, backslashes and control characters; bytes beyond ASCII may hit as well.
       long hits =
-          match(word, QUOTES) | match(word, BACKSLASHES) | (word - 0x20 * LOW & ~word & HIGH);
+          (Swar.roughMatch(word, QUOTES)
+                  | Swar.roughMatch(word, BACKSLASHES)
+                  | word - BLANKS & ~word)
+              & Swar.HIGH;
       if (hits == 0) {
         i += 8;
         if (i >= limit) {
@@ -88,6 +121,7 @@ final class JsonText {
         return i + 1;
       }
       if (c == '\\') {
+        escaped = true;
         i = escapeEnd(i);
       } else if (c >= 0 && c < 0x20) {
         throw malformed(i, "a string holds a control character, which must be escaped");
@@ -95,11 +129,6 @@ final class JsonText {
         i++;
       }
     }
-  }
-
-  private static long match(long word, long pattern) {
-    long x = word ^ pattern;
-    return x - LOW & ~x & HIGH;
   }
 
   private int escapeEnd(int at) {
@@ -129,10 +158,12 @@ final class JsonText {
     } else {
       i = digits(i);
     }
-    if (i < limit && b[i] == '.') {
+    point = i < limit && b[i] == '.';
+    if (point) {
       i = digits(i + 1);
     }
-    if (i < limit && (b[i] | 0x20) == 'e') {
+    exponent = i < limit && (b[i] | 0x20) == 'e';
+    if (exponent) {
       i++;
       if (i < limit && (b[i] == '+' || b[i] == '-')) {
         i++;
@@ -144,10 +175,17 @@ final class JsonText {
 
   private int digits(int at) {
     int i = at;
-    while (i < limit && b[i] >= '0' && b[i] <= '9') {
-      i++;
+    while (i < limit) {
+      long values = (long) Swar.LONG.get(b, i) ^ ZEROS;
+      long others = ((values & ~Swar.HIGH) + BEYOND_DIGITS | values) & Swar.HIGH;
+      if (others != 0) {
+        i += Long.numberOfTrailingZeros(others) >>> 3;
+        break;
+      }
+      i += 8;
     }
-    if (i == at) {
+    i = Math.min(i, limit);
+    if (i <= at) {
       throw malformed(at, "a digit must stand");
     }
     return i;
@@ -241,7 +279,10 @@ final class JsonText {
     if (at >= limit || b[at] != '"') {
       throw malformed(at, "a name in quotes must stand");
     }
-    int i = blanks(stringEnd(at));
+    int end = stringEnd(at);
+    nameStop = end - 1;
+    nameEscaped = escaped;
+    int i = blanks(end);
     if (i >= limit || b[i] != ':') {
       throw malformed(i, "[:] must stand");
     }

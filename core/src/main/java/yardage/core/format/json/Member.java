@@ -1,9 +1,8 @@
 package yardage.core.format.json;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
+import yardage.core.format.shape.PartNames;
 import yardage.core.format.shape.Slot;
 
 /**
@@ -12,17 +11,17 @@ import yardage.core.format.shape.Slot;
  */
 final class Member {
   final String path;
-  final byte[] name;
+  private final String name;
   final List<Slot> targets = new ArrayList<>();
   final List<Member> members = new ArrayList<>();
   private final List<Integer> places = new ArrayList<>();
   private final List<Member> elements = new ArrayList<>();
-  private int hint;
+  private PartNames names;
   long seenInRecord = -1;
 
   Member(String path, String name) {
     this.path = path;
-    this.name = name.getBytes(StandardCharsets.UTF_8);
+    this.name = name;
   }
 
   /** Adds a column's path: names with dots between them, and {@code [n]} for an element. */
@@ -49,7 +48,7 @@ final class Member {
 
   private Member member(String name) {
     for (Member m : members) {
-      if (Arrays.equals(m.name, name.getBytes(StandardCharsets.UTF_8))) {
+      if (m.name.equals(name)) {
         return m;
       }
     }
@@ -78,17 +77,15 @@ final class Member {
     return at < 0 ? null : elements.get(at);
   }
 
-  /** The member of that name, or null; members mostly come in the order of the contract. */
+  /**
+   * The member of the name {@code b[start, end)}, or null; eight more bytes can be read. Called
+   * once all paths are added.
+   */
   Member find(byte[] b, int start, int end) {
-    int n = members.size();
-    for (int i = 0; i < n; i++) {
-      int at = hint + i < n ? hint + i : hint + i - n;
-      Member m = members.get(at);
-      if (m.name.length == end - start && Arrays.equals(m.name, 0, m.name.length, b, start, end)) {
-        hint = at + 1 == n ? 0 : at + 1;
-        return m;
-      }
+    if (names == null) {
+      names = new PartNames(members.stream().map(m -> m.name).toList());
     }
-    return null;
+    int at = names.find(b, start, end);
+    return at < 0 ? null : members.get(at);
   }
 }

@@ -40,6 +40,22 @@ public final class Swar {
     return (x - LOW) & ~x;
   }
 
+  /** The first {@code what} in {@code b[from, to)}, or {@code to}. */
+  public static int indexOf(byte[] b, int from, int to, int what) {
+    long pattern = pattern(what);
+    int at = from;
+    for (; at + 8 <= to; at += 8) {
+      long hits = roughMatch((long) LONG.get(b, at), pattern) & HIGH;
+      if (hits != 0) {
+        return at + (Long.numberOfTrailingZeros(hits) >>> 3);
+      }
+    }
+    while (at < to && b[at] != (byte) what) {
+      at++;
+    }
+    return at;
+  }
+
   /** How many bytes of {@code b[from, to)} are {@code what}. */
   public static int count(byte[] b, int from, int to, int what) {
     long pattern = pattern(what);

@@ -8,20 +8,21 @@ import yardage.core.format.record.FieldRule;
 
 /** The slots of all columns of some records. One thread at a time; reused from batch to batch. */
 public final class RecordShape {
-  private final List<Slot> slots = new ArrayList<>();
-  private final int[] marks;
-  private final int[] at = {0};
+  private final Slot[] slots;
   private int rowCount;
 
-  public RecordShape(List<FieldRule> rules) {
-    for (int i = 0; i < rules.size(); i++) {
-      slots.add(Slot.of(rules.get(i), i));
+  /**
+   * @param paths where in a record the value of each rule is found, for those who read messages
+   */
+  public RecordShape(List<FieldRule> rules, List<String> paths) {
+    slots = new Slot[rules.size()];
+    for (int i = 0; i < slots.length; i++) {
+      slots[i] = Slot.of(rules.get(i), i, paths.get(i));
     }
-    marks = new int[slots.stream().mapToInt(Slot::slots).sum()];
   }
 
   public Slot slot(int column) {
-    return slots.get(column);
+    return slots[column];
   }
 
   public int rowCount() {
@@ -30,10 +31,7 @@ public final class RecordShape {
 
   /** Begins a record: every column has room for its value, null so far. */
   public void begin() {
-    at[0] = 0;
-    for (int i = 0; i < slots.size(); i++) {
-      Slot slot = slots.get(i);
-      slot.mark(marks, at);
+    for (Slot slot : slots) {
       slot.open(rowCount);
     }
     rowCount++;
@@ -41,11 +39,14 @@ public final class RecordShape {
 
   /** Takes the record that was begun last away again. */
   public void undo() {
-    at[0] = 0;
+    cut(rowCount - 1);
+  }
+
+  private void cut(int rows) {
+    rowCount = rows;
     for (Slot slot : slots) {
-      slot.reset(marks, at);
+      slot.cut(rows);
     }
-    rowCount--;
   }
 
   /**
@@ -69,8 +70,7 @@ public final class RecordShape {
       }
       out.add(column);
     }
-    slots.forEach(Slot::clear);
-    rowCount = 0;
+    cut(0);
     return out;
   }
 }

@@ -20,20 +20,31 @@ import yardage.core.format.record.FieldSpans;
  */
 public abstract sealed class Slot {
   final FieldRule rule;
+  private final String path;
   int count;
 
-  Slot(FieldRule rule) {
+  Slot(FieldRule rule, String path) {
     this.rule = rule;
+    this.path = path;
   }
 
-  /** A slot for values of the rule's type. */
-  public static Slot of(FieldRule rule, int ordinal) {
+  /**
+   * A slot for values of the rule's type.
+   *
+   * @param path where in a record they are found, for those who read messages
+   */
+  static Slot of(FieldRule rule, int ordinal, String path) {
     return switch (rule.type().kind()) {
-      case STRUCT -> new Struct(rule, ordinal);
-      case LIST -> new Sequence(rule, of(part(rule, Type.ELEMENT, rule.type().element()), ordinal));
+      case STRUCT -> new Struct(rule, ordinal, path);
+      case LIST ->
+          new Sequence(
+              rule, of(part(rule, Type.ELEMENT, rule.type().element()), ordinal, path), path);
       case MAP ->
-          new Sequence(rule, new Struct(rule.of(rule.name(), rule.type().entry(), false), ordinal));
-      default -> new Leaf(rule, ordinal);
+          new Sequence(
+              rule,
+              new Struct(rule.of(rule.name(), rule.type().entry(), false), ordinal, path),
+              path);
+      default -> new Leaf(rule, ordinal, path);
     };
   }
 
@@ -49,22 +60,21 @@ public abstract sealed class Slot {
     return rule.name();
   }
 
+  /** Where in a record its values are found; those of a list's elements are found at the list. */
+  public final String path() {
+    return path;
+  }
+
   /** Makes room for a value of record {@code row}. */
   public abstract void open(int row);
 
   /** Whether the value last made room for was set. */
   public abstract boolean isSet();
 
-  /** Gives back the values beyond {@code mark}, which {@link #mark} gave before a record. */
-  abstract void reset(int[] marks, int[] at);
-
-  abstract void mark(int[] marks, int[] at);
-
-  abstract int slots();
+  /** Gives back all values but the first {@code kept}. */
+  abstract void cut(int kept);
 
   abstract Column build(byte[] buffer, FieldFailures failures);
-
-  abstract void clear();
 
   /** A value without parts: a span of text. */
   public static final class Leaf extends Slot {
@@ -74,8 +84,8 @@ public abstract sealed class Slot {
     private final int ordinal;
     private int[] rows = new int[64];
 
-    Leaf(FieldRule rule, int ordinal) {
-      super(rule);
+    Leaf(FieldRule rule, int ordinal, String path) {
+      super(rule, path);
       this.parser = new FieldParser(rule, 0, ordinal, FieldParser.Quoting.NONE);
       this.ordinal = ordinal;
       spans.starts = new int[64];
@@ -107,23 +117,8 @@ public abstract sealed class Slot {
     }
 
     @Override
-    void mark(int[] marks, int[] at) {
-      marks[at[0]++] = count;
-    }
-
-    @Override
-    void reset(int[] marks, int[] at) {
-      count = marks[at[0]++];
-    }
-
-    @Override
-    int slots() {
-      return 1;
-    }
-
-    @Override
-    void clear() {
-      count = 0;
+    void cut(int kept) {
+      count = kept;
     }
 
     @Override
@@ -145,16 +140,31 @@ public abstract sealed class Slot {
   /** A value of named parts. */
   public static final class Struct extends Slot {
     private final List<Slot> fields = new ArrayList<>();
+    private final Slot[] inOrder;
     private final String[] names;
-    private boolean[] there = new boolean[64];
-    private int hint;
 
-    Struct(FieldRule rule, int ordinal) {
-      super(rule);
+    /** For each field of the form {@code @name} the name alone; else null. */
+    private final String[] attributes;
+
+    private final Slot ownText;
+    private final PartNames byBytes;
+    private boolean[] there = new boolean[64];
+    private int likely;
+
+    Struct(FieldRule rule, int ordinal, String path) {
+      super(rule, path);
+      List<String> all = rule.type().parts().stream().map(Type.Part::name).toList();
       for (Type.Part p : rule.type().parts()) {
-        fields.add(Slot.of(part(rule, p.name(), p.type()), ordinal));
+        fields.add(Slot.of(part(rule, p.name(), p.type()), ordinal, path + "." + p.name()));
       }
-      names = rule.type().parts().stream().map(Type.Part::name).toArray(String[]::new);
+      inOrder = fields.toArray(Slot[]::new);
+      names = all.stream().map(String::intern).toArray(String[]::new);
+      attributes =
+          all.stream()
+              .map(n -> n.startsWith("@") ? n.substring(1).intern() : null)
+              .toArray(String[]::new);
+      ownText = all.contains(".") ? inOrder[all.indexOf(".")] : null;
+      byBytes = new PartNames(all);
     }
 
     public List<Slot> fields() {
@@ -163,26 +173,37 @@ public abstract sealed class Slot {
 
     /** The field of that name, or null; names mostly come in the order of the fields. */
     public Slot field(String name) {
+      int at = likely;
       for (int i = 0; i < names.length; i++) {
-        int at = hint + i < names.length ? hint + i : hint + i - names.length;
+        int next = at + 1 == names.length ? 0 : at + 1;
         if (names[at].equals(name)) {
-          hint = at + 1 == names.length ? 0 : at + 1;
-          return fields.get(at);
+          likely = next;
+          return inOrder[at];
         }
+        at = next;
       }
       return null;
     }
 
+    /** The field of the name {@code b[start, end)}, or null; eight more bytes can be read. */
+    public Slot field(byte[] b, int start, int end) {
+      int at = byBytes.find(b, start, end);
+      return at < 0 ? null : inOrder[at];
+    }
+
     /** The field {@code @name}, or else the field of that name, or null. */
     public Slot attribute(String name) {
-      for (int i = 0; i < names.length; i++) {
-        if (names[i].length() == name.length() + 1
-            && names[i].charAt(0) == '@'
-            && names[i].endsWith(name)) {
-          return fields.get(i);
+      for (int i = 0; i < attributes.length; i++) {
+        if (name.equals(attributes[i])) {
+          return inOrder[i];
         }
       }
       return field(name);
+    }
+
+    /** The field {@code .}, for the text of an element itself, or null. */
+    public Slot ownText() {
+      return ownText;
     }
 
     @Override
@@ -191,8 +212,8 @@ public abstract sealed class Slot {
         there = Arrays.copyOf(there, count * 2);
       }
       there[count++] = false;
-      for (int i = 0; i < names.length; i++) {
-        fields.get(i).open(row);
+      for (Slot field : inOrder) {
+        field.open(row);
       }
     }
 
@@ -207,30 +228,11 @@ public abstract sealed class Slot {
     }
 
     @Override
-    void mark(int[] marks, int[] at) {
-      marks[at[0]++] = count;
-      for (int i = 0; i < names.length; i++) {
-        fields.get(i).mark(marks, at);
-      }
-    }
-
-    @Override
-    void reset(int[] marks, int[] at) {
-      count = marks[at[0]++];
+    void cut(int kept) {
+      count = kept;
       for (Slot field : fields) {
-        field.reset(marks, at);
+        field.cut(kept);
       }
-    }
-
-    @Override
-    int slots() {
-      return 1 + fields.stream().mapToInt(Slot::slots).sum();
-    }
-
-    @Override
-    void clear() {
-      count = 0;
-      fields.forEach(Slot::clear);
     }
 
     @Override
@@ -257,8 +259,8 @@ public abstract sealed class Slot {
     private boolean[] there = new boolean[64];
     private int row;
 
-    Sequence(FieldRule rule, Slot element) {
-      super(rule);
+    Sequence(FieldRule rule, Slot element, String path) {
+      super(rule, path);
       this.element = element;
     }
 
@@ -291,26 +293,9 @@ public abstract sealed class Slot {
     }
 
     @Override
-    void mark(int[] marks, int[] at) {
-      marks[at[0]++] = count;
-      element.mark(marks, at);
-    }
-
-    @Override
-    void reset(int[] marks, int[] at) {
-      count = marks[at[0]++];
-      element.reset(marks, at);
-    }
-
-    @Override
-    int slots() {
-      return 1 + element.slots();
-    }
-
-    @Override
-    void clear() {
-      count = 0;
-      element.clear();
+    void cut(int kept) {
+      count = kept;
+      element.cut(offsets[kept]);
     }
 
     @Override

@@ -24,6 +24,9 @@ final class DelimitedChunker extends LineChunker {
   private final byte quote;
   private final byte escape;
 
+  /** The line ends in the quoted field that {@link #closing} went over last. */
+  private int linesInQuotes;
+
   DelimitedChunker(String file, InputStream in, DelimitedLayout layout, int rules, FieldMatch match)
       throws IOException {
     super(in, layout.maxRecordBytes(), FieldMap.straight(rules));
@@ -203,6 +206,7 @@ final class DelimitedChunker extends LineChunker {
   private int recordsEndByQuotes(byte[] b, int end) {
     final long newlines = Swar.pattern('\n');
     final long quotes = Swar.pattern(quote);
+    final byte separator0 = separator[0];
     int lines = 0;
     int outside = 0;
     int stop = end;
@@ -211,6 +215,11 @@ final class DelimitedChunker extends LineChunker {
     while (at < end) {
       long word = (long) Swar.LONG.get(b, at);
       long ends = Swar.match(word, newlines);
+      if ((Swar.roughMatch(word, quotes) & Swar.HIGH) == 0 && at + 8 <= end) {
+        lines += Long.bitCount(ends);
+        at += 8;
+        continue;
+      }
       long hits = Swar.match(word, quotes);
       if (at + 8 > end) {
         long within = (1L << (end - at << 3)) - 1;
@@ -221,14 +230,14 @@ final class DelimitedChunker extends LineChunker {
         int bit = Long.numberOfTrailingZeros(hits);
         int p = at + (bit >>> 3);
         hits &= hits - 1;
-        if (p == 0 || b[p - 1] == '\n' || b[p - 1] == separator[0]) {
+        if (p == 0 || b[p - 1] == '\n' || b[p - 1] == separator0) {
           lines += Long.bitCount(ends & (1L << bit) - 1);
           int close = closing(b, p, end);
           if (close < 0) {
             stop = p;
             break scan;
           }
-          lines += Swar.count(b, p, close, '\n');
+          lines += linesInQuotes;
           outside = close + 1;
           at = outside;
           continue scan;
@@ -271,42 +280,42 @@ final class DelimitedChunker extends LineChunker {
     return i;
   }
 
-  /** The quote that closes the field which opens at {@code open}, or -1. */
+  /**
+   * The quote that closes the field which opens at {@code open}, or -1. Counts line ends on its way
+   * where there are no escapes.
+   */
   private int closing(byte[] b, int open, int end) {
-    final long quotes = (quote & 0xffL) * Swar.LOW;
-    final long escapes = ((escape == 0 ? quote : escape) & 0xffL) * Swar.LOW;
+    final long newlines = Swar.pattern('\n');
+    final long quotes = Swar.pattern(quote);
+    final long escapes = Swar.pattern(escape == 0 ? quote : escape);
+    int lines = 0;
     int at = open + 1;
     while (at < end) {
       long word = (long) Swar.LONG.get(b, at);
       long hits = Swar.match(word, quotes) | Swar.match(word, escapes);
+      long ends = Swar.match(word, newlines);
       if (hits == 0) {
+        lines += Long.bitCount(ends);
         at += 8;
         continue;
       }
-      at += Long.numberOfTrailingZeros(hits) >>> 3;
-      if (at >= end) {
+      int bit = Long.numberOfTrailingZeros(hits);
+      lines += Long.bitCount(ends & (1L << bit) - 1);
+      at += bit >>> 3;
+      // A quote in the last byte may turn out to be the first of two.
+      if (at + 1 >= end) {
         break;
       }
-      if (b[at] != quote) {
-        at += 2;
-      } else if (at + 1 < end && b[at + 1] == quote) {
-        at += 2;
-      } else {
-        // A quote in the last byte may turn out to be the first of two.
-        return at + 1 < end ? at : -1;
+      if (b[at] == quote && b[at + 1] != quote) {
+        linesInQuotes = lines;
+        return at;
       }
+      at += 2;
     }
     return -1;
   }
 
   private static boolean holds(byte[] b, int end, byte what) {
-    long pattern = (what & 0xffL) * Swar.LOW;
-    int at = 0;
-    for (; at + 8 <= end; at += 8) {
-      if (Swar.match((long) Swar.LONG.get(b, at), pattern) != 0) {
-        return true;
-      }
-    }
-    return indexOf(b, what, at, end) >= 0;
+    return indexOf(b, what, 0, end) >= 0;
   }
 }

@@ -207,12 +207,8 @@ public class LineChunker implements Chunker {
 
   /** The first {@code what} in {@code b[from, to)}, or -1. */
   static int indexOf(byte[] b, byte what, int from, int to) {
-    for (int i = from; i < to; i++) {
-      if (b[i] == what) {
-        return i;
-      }
-    }
-    return -1;
+    int at = Swar.indexOf(b, from, to, what);
+    return at < to ? at : -1;
   }
 
   static boolean startsWith(byte[] b, int at, int limit, byte[] prefix) {

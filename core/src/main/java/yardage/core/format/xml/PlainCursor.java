@@ -16,31 +16,10 @@ final class PlainCursor implements RowCursor {
   private static final int MOST_OPEN = 128;
   private static final int MOST_ATTRIBUTES = 64;
 
-  /** Bits of {@link #KINDS}. */
-  private static final byte NAME_START = 1;
-
-  private static final byte NAME = 2;
-  private static final byte BLANK = 4;
-
-  /** In text: neither part of a run of plain bytes nor a tag's beginning. */
-  private static final byte ODD = 8;
-
-  private static final byte[] KINDS = new byte[256];
-
-  static {
-    for (int c = 0; c < 256; c++) {
-      boolean letter = c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c == '_';
-      boolean blank = c == ' ' || c == '\t' || c == '\n' || c == '\r';
-      KINDS[c] =
-          (byte)
-              ((letter ? NAME_START | NAME : 0)
-                  | (c >= '0' && c <= '9' || c == '-' || c == '.' ? NAME : 0)
-                  | (blank ? BLANK : 0)
-                  | (c < ' ' && !blank || c == '\r' || c == '&' || c == ']' || c >= 0x80
-                      ? ODD
-                      : 0));
-    }
-  }
+  private static final long TAGS = Swar.pattern('<');
+  private static final long ENTITIES = Swar.pattern('&');
+  private static final long BRACKETS = Swar.pattern(']');
+  private static final long BLANKS = Swar.pattern(' ');
 
   /** The row is to be read by other means. */
   static final class NotPlain extends XMLStreamException {
@@ -57,7 +36,7 @@ final class PlainCursor implements RowCursor {
     }
   }
 
-  private final KnownTexts names = new KnownTexts();
+  private final NameReader names = new NameReader();
   private final Utf8Buffer decoded = new Utf8Buffer();
   private final String[] open = new String[MOST_OPEN];
   private final int[] openStarts = new int[MOST_OPEN];
@@ -94,6 +73,7 @@ final class PlainCursor implements RowCursor {
     this.end = end;
     this.depth = 0;
     this.closes = false;
+    names.begin();
     startTag();
   }
 
@@ -138,7 +118,7 @@ final class PlainCursor implements RowCursor {
       throw notPlain();
     }
     i += length;
-    while (i < end && (KINDS[b[i] & 0xff] & BLANK) != 0) {
+    while (i < end && isBlank(b[i])) {
       i++;
     }
     if (i >= end || b[i] != '>') {
@@ -170,20 +150,21 @@ final class PlainCursor implements RowCursor {
     return c + length <= end && Arrays.equals(b, a, a + length, b, c, c + length);
   }
 
-  private int nameEnd(int from) throws NotPlain {
-    int i = from;
-    if (i >= end || (KINDS[b[i] & 0xff] & NAME_START) == 0) {
+  private String name(int from) throws NotPlain {
+    String name = names.read(b, from, end);
+    if (name == null) {
       throw notPlain();
     }
-    while (i < end && (KINDS[b[i] & 0xff] & NAME) != 0) {
-      i++;
-    }
-    return i;
+    return name;
+  }
+
+  private static boolean isBlank(byte c) {
+    return c == ' ' || c == '\n' || c == '\r' || c == '\t';
   }
 
   private int afterBlanks(int from) {
     int i = from;
-    while (i < end && (KINDS[b[i] & 0xff] & BLANK) != 0) {
+    while (i < end && isBlank(b[i])) {
       i++;
     }
     return i;
@@ -198,13 +179,14 @@ final class PlainCursor implements RowCursor {
 
   private void startTag() throws NotPlain {
     int start = at + 1;
-    int i = nameEnd(start);
+    String name = name(start);
+    int i = names.stop;
     if (depth == MOST_OPEN) {
       throw notPlain();
     }
     openStarts[depth] = start;
     openEnds[depth] = i;
-    open[depth++] = names.text(b, start, i);
+    open[depth++] = name;
     attributeCount = 0;
     decoded.length = 0;
     while (true) {
@@ -242,9 +224,8 @@ final class PlainCursor implements RowCursor {
 
   /** Reads an attribute, and gives the place behind it. */
   private int attribute(int from) throws NotPlain {
-    int nameEnd = nameEnd(from);
-    String name = names.text(b, from, nameEnd);
-    int i = afterBlanks(nameEnd);
+    String name = name(from);
+    int i = afterBlanks(names.stop);
     if (byteAt(i) != '=' || attributeCount == MOST_ATTRIBUTES || name.equals("xmlns")) {
       throw notPlain();
     }
@@ -259,22 +240,34 @@ final class PlainCursor implements RowCursor {
       throw notPlain();
     }
     int start = ++i;
-    boolean high = false;
+    final long quotes = Swar.pattern(quote);
+    long high = 0;
     boolean entities = false;
     while (true) {
+      long word = (long) Swar.LONG.get(b, i);
+      // Line ends and tabs would become blanks.
+      long hits =
+          (Swar.roughMatch(word, quotes)
+                  | Swar.roughMatch(word, TAGS)
+                  | Swar.roughMatch(word, ENTITIES)
+                  | word - BLANKS & ~word)
+              & Swar.HIGH;
+      int plain = Long.numberOfTrailingZeros(hits) >>> 3;
+      high |= plain == 8 ? word : word & (1L << (plain << 3)) - 1;
+      i += plain;
       byte c = byteAt(i);
-      if (c == quote) {
-        break;
+      if (hits != 0) {
+        if (c == quote) {
+          break;
+        }
+        if (c != '&') {
+          throw notPlain();
+        }
+        entities = true;
+        i++;
       }
-      if (c == '<' || c >= 0 && c < ' ') {
-        // Line ends and tabs would become blanks.
-        throw notPlain();
-      }
-      high |= c < 0;
-      entities |= c == '&';
-      i++;
     }
-    if (high) {
+    if ((high & Swar.HIGH) != 0) {
       checkText(start, i);
     }
     attributes[attributeCount] = name;
@@ -291,23 +284,33 @@ final class PlainCursor implements RowCursor {
   private void textRun() throws NotPlain {
     int start = at;
     int i = at;
-    int odd = 0;
-    boolean high = false;
+    long high = 0;
     boolean entities = false;
-    while (i < end && b[i] != '<') {
-      int c = b[i++];
-      if ((KINDS[c & 0xff] & ODD) != 0) {
-        high |= c < 0;
+    while (true) {
+      long word = (long) Swar.LONG.get(b, i);
+      long hits =
+          (Swar.roughMatch(word, TAGS)
+                  | Swar.roughMatch(word, ENTITIES)
+                  | Swar.roughMatch(word, BRACKETS)
+                  | word - BLANKS & ~word)
+              & Swar.HIGH;
+      int plain = Long.numberOfTrailingZeros(hits) >>> 3;
+      high |= plain == 8 ? word : word & (1L << (plain << 3)) - 1;
+      i += plain;
+      byte c = byteAt(i);
+      if (hits != 0) {
+        if (c == '<') {
+          break;
+        }
         entities |= c == '&' || c == '\r';
         // "]]>" may not stand in text, nor may control characters.
-        odd |=
-            c < 0 || c == '&' || c == '\r' || c == ']' && (b[i] != ']' || b[i + 1] != '>') ? 0 : 1;
+        if (c == ']' ? b[i + 1] == ']' && b[i + 2] == '>' : c != '&' && !isBlank(c)) {
+          throw notPlain();
+        }
+        i++;
       }
     }
-    if (odd != 0 || i >= end) {
-      throw notPlain();
-    }
-    if (high) {
+    if ((high & Swar.HIGH) != 0) {
       checkText(start, i);
     }
     at = i;
@@ -352,9 +355,11 @@ final class PlainCursor implements RowCursor {
     if (Utf8.check(b, from, to) != null) {
       throw notPlain();
     }
-    for (int i = from; i + 2 < to; i++) {
+    for (int i = Swar.indexOf(b, from, to, 0xEF);
+        i + 2 < to;
+        i = Swar.indexOf(b, i + 1, to, 0xEF)) {
       // U+FFFE and U+FFFF
-      if (b[i] == (byte) 0xEF && b[i + 1] == (byte) 0xBF && (b[i + 2] & 0xff) >= 0xBE) {
+      if (b[i + 1] == (byte) 0xBF && (b[i + 2] & 0xff) >= 0xBE) {
         throw notPlain();
       }
     }

@@ -48,6 +48,10 @@ final class XmlChunker implements Chunker {
   private final String file;
   private final XmlLayout layout;
   private final byte[] rowName;
+
+  /** The first eight bytes of the row's name. */
+  private final long rowHead;
+
   private final FieldMap fields;
   private final InputStream in;
 
@@ -70,6 +74,7 @@ final class XmlChunker implements Chunker {
     this.in = in;
     this.layout = layout;
     this.rowName = layout.rowName().getBytes(StandardCharsets.UTF_8);
+    this.rowHead = (long) Swar.LONG.get(Arrays.copyOf(rowName, rowName.length + 8), 0);
     this.fields = fields;
   }
 
@@ -274,7 +279,7 @@ final class XmlChunker implements Chunker {
               & Swar.HIGH;
       int length = Long.numberOfTrailingZeros(ends) >>> 3;
       if (ends != 0 && b[name + length] != ':') {
-        return length == rowName.length && nameIs(name);
+        return length == rowName.length && ((word ^ rowHead) & (1L << (length << 3)) - 1) == 0;
       }
     }
     return nameIs(name);

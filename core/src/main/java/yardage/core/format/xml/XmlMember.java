@@ -29,7 +29,7 @@ final class XmlMember {
 
   XmlMember(String path, String name, XmlLayout layout) {
     this.path = path;
-    this.local = name.substring(name.indexOf(':') + 1);
+    this.local = name.substring(name.indexOf(':') + 1).intern();
     this.uri = name.isEmpty() ? Optional.empty() : layout.uri(name);
   }
 
@@ -47,7 +47,7 @@ final class XmlMember {
       String name = first.substring(1);
       attributes.add(
           new Attribute(
-              name.substring(name.indexOf(':') + 1),
+              name.substring(name.indexOf(':') + 1).intern(),
               name.contains(":") ? layout.uri(name) : Optional.empty(),
               slot));
       return;

@@ -40,7 +40,6 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   private static final int SHOWN_OF_VALUE = 200;
   private static final int MAX_DEPTH = 512;
   private static final String SCHEMA_INSTANCE = "http://www.w3.org/2001/XMLSchema-instance";
-  private static final String OWN_TEXT = ".";
 
   /** Rows of a chunk that may go the long way before it is asked whether they are too many. */
   private static final int FEW_OTHERS = 64;
@@ -118,7 +117,7 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   XmlParser(XmlFormat format) {
     this.layout = format.layout();
     this.rowUri = layout.uri(layout.row());
-    this.shape = new RecordShape(format.rules());
+    this.shape = new RecordShape(format.rules(), format.paths());
     this.root = new XmlMember("", "", layout);
     this.keepStrays = format.keepStrays();
     this.validator = layout.xsd().map(XsdSchema::validator).orElse(null);
@@ -523,8 +522,8 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   }
 
   private boolean isNil(int attribute) {
-    return "nil".equals(cursor.attributeName(attribute))
-        && SCHEMA_INSTANCE.equals(cursor.attributeNamespace(attribute))
+    return SCHEMA_INSTANCE.equals(cursor.attributeNamespace(attribute))
+        && "nil".equals(cursor.attributeName(attribute))
         && "true".equals(attributeText(attribute));
   }
 
@@ -601,7 +600,7 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
         note(pathTo("@" + local), attributeText(i));
       }
     }
-    Slot own = struct.field(OWN_TEXT);
+    Slot own = struct.ownText();
     boolean direct = own != null;
     int start = direct ? texts.length : text.length;
     while (true) {

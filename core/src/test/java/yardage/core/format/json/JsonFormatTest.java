@@ -131,6 +131,50 @@ class JsonFormatTest {
   }
 
   @Test
+  void aLineIsReadAloneWhereverTheFileIsCut() {
+    String text =
+        "{\"a\":1,\n\"a\":2}\n{\"a\":3}\n{\"a\":\"\n{\"a\":12345678}{\n{\"a\":-0.50}\n{\"a\":4}";
+    for (int chunk : new int[] {1, 9, 1 << 20}) {
+      RecordCollector found = read("lines", text, chunk, "a decimal(12, 2)");
+
+      assertEquals("[[3.00], [-0.50], [4.00]]", found.rows.toString(), "chunks of " + chunk);
+      assertEquals(
+          List.of("1 not-json", "2 not-json", "4 not-json", "5 not-json"), found.reasons());
+    }
+  }
+
+  @Test
+  void tellsNamesApartThatBeginAlikeInAnyOrderAndHoweverTheyAreWritten() {
+    String text =
+        """
+        {"inspection_no":1,"inspection_nos":2,"inspecti":3,"größe":4,"s":{"inspection_no":5,"inspection_nos":6,"i":7}}
+        {"s":{"i":7,"inspection_nos":6,"inspection_\\u006eo":5},"gr\\u00f6ße":4,"inspecti":3,"inspection_nos":2,"inspection_no":1}
+        {"inspection_n":1,"inspectio":3,"größ":4,"s":{"inspection_n":5,"x":0}}
+        """;
+
+    RecordCollector found =
+        read(
+            "lines",
+            text.replace("\\\\", "\\"),
+            1 << 20,
+            "inspection_no int",
+            "inspection_nos int",
+            "inspecti int",
+            "größe int",
+            "s struct(inspection_no int, inspection_nos int, i int)");
+
+    assertEquals(List.of(), found.rejects);
+    assertEquals(found.rows.get(0), found.rows.get(1));
+    assertEquals(
+        "[1, 2, 3, 4, {inspection_no=5, inspection_nos=6, i=7}]", found.rows.get(0).toString());
+    assertEquals(
+        "[null, null, null, null, {inspection_no=null, inspection_nos=null, i=null}]",
+        found.rows.get(2).toString());
+    assertEquals(
+        "{größ=1, inspectio=1, inspection_n=1, s.inspection_n=1, s.x=1}", found.strays.toString());
+  }
+
+  @Test
   void setsAsideOneRecordAndGoesOnWithTheNext() {
     String text =
         """

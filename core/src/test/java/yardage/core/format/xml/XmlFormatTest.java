@@ -100,6 +100,42 @@ class XmlFormatTest {
   }
 
   @Test
+  void rowsThatDifferInTheirPartsAndTheirOrderAreReadAlike() {
+    String lots =
+        """
+        <lots>
+        <lot id="1"><inspection_no>a</inspection_no><inspection_nos>b</inspection_nos><tex>1</tex></lot>
+        <lot><tex>2</tex><inspection_nos>d]]</inspection_nos><inspection_no>c</inspection_no></lot>
+        <lots_of id="0"/><lotte id="0"/><lo id="0"/>
+        <lot id="3" inspection_number="n" note='"&lt;&#x41;é'><tex> 3 </tex><tex.x/><inspection_nosy/></lot>
+        <lot id="4"><inspection_no>Fiação ]&gt; é\ud83e\uddf5</inspection_no></lot>
+        </lots>
+        """;
+    for (int chunk : new int[] {1, 1 << 20}) {
+      RecordCollector found =
+          read(
+              format(
+                  new XmlLayout("lot"),
+                  false,
+                  "@id int",
+                  "inspection_no varchar",
+                  "inspection_nos varchar",
+                  "tex int",
+                  "@note varchar"),
+              lots.getBytes(StandardCharsets.UTF_8),
+              chunk);
+
+      assertEquals(List.of(), found.rejects);
+      assertEquals(
+          "[[1, a, b, 1, null], [null, c, d]], 2, null], [3, null, null, 3, \"<Aé],"
+              + " [4, Fiação ]> é🧵, null, null, null]]",
+          found.rows.toString());
+      assertEquals(
+          Map.of("@inspection_number", 1L, "tex.x", 1L, "inspection_nosy", 1L), found.strays);
+    }
+  }
+
+  @Test
   void theSameFileIsReadWithAnotherRow() {
     RecordCollector found =
         read("test", LOTS, "@n int", "tex double", "../@id varchar", "../../@mill varchar");
