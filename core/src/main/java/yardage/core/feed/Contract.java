@@ -12,6 +12,7 @@ import java.util.TreeMap;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.LongColumn;
+import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
@@ -113,7 +114,6 @@ final class Contract {
   }
 
   private List<Column> columns(ParsedRecords records, Optional<Replays.Origin> origin) {
-    String file = origin.map(Replays.Origin::file).orElse(records.file());
     List<Column> out = new ArrayList<>(feed.columns().size() + 1);
     int n = records.rowCount();
     int read = 0;
@@ -121,9 +121,9 @@ final class Contract {
       if (column.isField()) {
         out.add(records.columns().get(read++));
       } else if (column.source() instanceof FeedColumn.Folder folder) {
-        out.add(folder(column, folder, file, records));
+        out.add(folder(column, folder, fileOf(records, origin, 0), records));
       } else {
-        out.add(added(((FeedColumn.Added) column.source()).what(), file, origin, records));
+        out.add(added(((FeedColumn.Added) column.source()).what(), origin, records));
       }
     }
     if (feed.keepsStrays()) {
@@ -136,14 +136,11 @@ final class Contract {
   }
 
   private Column added(
-      FeedColumn.Addition what,
-      String file,
-      Optional<Replays.Origin> origin,
-      ParsedRecords records) {
+      FeedColumn.Addition what, Optional<Replays.Origin> origin, ParsedRecords records) {
     int n = records.rowCount();
     switch (what) {
       case FILE:
-        return TextColumn.constant(file.getBytes(StandardCharsets.UTF_8), n);
+        return files(records, origin);
       case RUN:
         return TextColumn.constant(run.getBytes(StandardCharsets.UTF_8), n);
       default:
@@ -160,6 +157,29 @@ final class Contract {
         return new LongColumn(
             what == FeedColumn.Addition.TAKEN_AT ? Type.TIMESTAMP : Type.BIGINT, values, null, n);
     }
+  }
+
+  private static String fileOf(ParsedRecords records, Optional<Replays.Origin> origin, int row) {
+    return origin.map(Replays.Origin::file).orElseGet(() -> records.places().file(row));
+  }
+
+  /** The names of the files, each held once. */
+  private static Column files(ParsedRecords records, Optional<Replays.Origin> origin) {
+    int[] codes = new int[records.rowCount()];
+    TextBuilder names = new TextBuilder();
+    String last = "";
+    int count = 0;
+    for (int r = 0; r < codes.length; r++) {
+      String file = fileOf(records, origin, r);
+      if (count == 0 || !file.equals(last)) {
+        names.append(file);
+        last = file;
+        count++;
+      }
+      codes[r] = count - 1;
+    }
+    TextColumn entries = names.build();
+    return TextColumn.coded(entries.bytes(), entries.offsets(), count, codes, null, codes.length);
   }
 
   private static long line(ParsedRecords records, Optional<Replays.Origin> origin, int row) {

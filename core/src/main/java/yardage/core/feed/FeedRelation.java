@@ -20,10 +20,15 @@ public final class FeedRelation implements Relation {
   private final RawFolders raw;
   private final List<FileDiscovery.Found> files;
 
+  /** Asked for several times for each plan. */
+  private final double rowCount;
+
   public FeedRelation(FeedDefinition feed, RawFolders raw) {
     this.feed = feed;
     this.raw = raw;
     this.files = FileDiscovery.find(raw, feed);
+    this.rowCount =
+        files.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum() / BYTES_A_ROW + 1;
   }
 
   @Override
@@ -33,7 +38,7 @@ public final class FeedRelation implements Relation {
 
   @Override
   public double rowCount() {
-    return files.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum() / BYTES_A_ROW + 1;
+    return rowCount;
   }
 
   @Override

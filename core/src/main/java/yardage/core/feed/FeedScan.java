@@ -34,8 +34,9 @@ import yardage.core.format.record.RejectedRecord;
  * the scan fails.
  *
  * <p>Each file has a worker of its own while there are files enough; workers without one help with
- * those that are large. A batch's place follows from its file, chunk and place in the chunk, so the
- * order of rows does not depend on who read what.
+ * those that are large, and small ones that lie together are read together. A batch's place follows
+ * from its file, chunk and place in the chunk, so the order of rows does not depend on who read
+ * what.
  */
 public final class FeedScan implements ScanSource {
   /** Smaller files are left to one worker. */
@@ -46,6 +47,12 @@ public final class FeedScan implements ScanSource {
 
   /** Batches of one chunk: a chunk of a megabyte never has as many. */
   private static final int CHUNK_BITS = 10;
+
+  /** Files up to this size are read together with their neighbours. */
+  private static final int SMALL_BYTES = 1 << 15;
+
+  private static final int MOST_TOGETHER = 1 << 10;
+  private static final long TOGETHER_BYTES = 1 << 19;
 
   private final FeedDefinition feed;
   private final int[] columns;
@@ -64,9 +71,19 @@ public final class FeedScan implements ScanSource {
   /** What a worker keeps from file to file. */
   private static final class WorkerState {
     private Chunk chunk = new Chunk();
+    private final ChunkSources joined = ChunkSources.joined();
     private FieldMap fields;
     private RecordFormat format;
     private RecordParser parser;
+
+    RecordParser parser(RecordFormat wanted, FieldMap at) {
+      if (format != wanted || !at.equals(fields)) {
+        fields = at;
+        format = wanted;
+        parser = wanted.parser(at);
+      }
+      return parser;
+    }
   }
 
   /**
@@ -98,75 +115,145 @@ public final class FeedScan implements ScanSource {
   @Override
   public List<Split> splits() {
     List<Split> out = new ArrayList<>();
-    for (int i = 0; i < files.size(); i++) {
-      out.add(split(i));
+    for (int i = 0, behind; i < files.size(); i = behind) {
+      behind = together(i);
+      out.add(split(i, behind));
     }
     int helpers = Runtime.getRuntime().availableProcessors() - 1;
     for (int i = 0; i < files.size(); i++) {
       if (files.get(i).file().sizeBytes() >= WORTH_HELP_BYTES) {
         for (int h = 0; h < helpers; h++) {
-          out.add(split(i));
+          out.add(split(i, i + 1));
         }
       }
     }
     return out;
   }
 
-  private Split split(int file) {
+  /** Behind the last of the files from {@code first} on that are read together. */
+  private int together(int first) {
+    String path = files.get(first).file().path();
+    // What columns that folders give are told by.
+    String folder = path.substring(0, path.lastIndexOf('/') + 1);
+    int behind = first;
+    long bytes = 0;
+    while (behind < files.size()
+        && behind - first < MOST_TOGETHER
+        && isSmall(files.get(behind))
+        && bytes < TOGETHER_BYTES
+        && isIn(folder, files.get(behind).file().path())) {
+      bytes += files.get(behind++).file().sizeBytes();
+    }
+    return Math.max(behind, first + 1);
+  }
+
+  private static boolean isIn(String folder, String path) {
+    return path.startsWith(folder) && path.indexOf('/', folder.length()) < 0;
+  }
+
+  private static boolean isSmall(FileReading file) {
+    return file.file().sizeBytes() <= SMALL_BYTES && file.format().joins() && !file.isReplay();
+  }
+
+  private Split split(int first, int behind) {
     return new Split() {
       @Override
       public void read(Worker worker, BatchConsumer out) {
-        FeedScan.this.read(files.get(file), worker, out);
+        FeedScan.this.read(files.subList(first, behind), worker, out);
       }
 
       @Override
       public long place() {
-        return file;
+        return first;
       }
     };
   }
 
-  private void read(FileReading file, Worker worker, BatchConsumer out) {
+  private void read(List<FileReading> together, Worker worker, BatchConsumer out) {
     WorkerState state = workers.computeIfAbsent(worker.ordinal(), n -> new WorkerState());
-    MemoryPool.Reservation buffer =
-        worker.context().memory().reservation(tally, "records as they are read");
-    try {
+    try (MemoryPool.Reservation buffer = reservation(worker);
+        MemoryPool.Reservation joined = reservation(worker)) {
       buffer.resize(state.chunk.buffer.length);
       state.chunk.reserve = buffer::resize;
-      readChunks(file, state, out);
+      if (together.size() == 1) {
+        readAlone(together.get(0), state, out);
+      } else {
+        joined.resize(state.joined.chunk.buffer.length);
+        state.joined.chunk.reserve = joined::resize;
+        readTogether(together, state, out);
+      }
     } finally {
       if (state.chunk.buffer.length > MOST_KEPT_BYTES) {
         // It has grown for one long record.
         state.chunk = new Chunk();
       }
-      buffer.close();
     }
-    if (file.claimEnd()) {
-      tally.filesRead.increment();
-      file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
-    }
-  }
-
-  private void readChunks(FileReading file, WorkerState state, BatchConsumer out) {
-    while (file.next(state.chunk)) {
-      try {
-        Chunk chunk = state.chunk;
-        boolean same = chunk.fields.equals(state.fields) && file.format() == state.format;
-        if (!same) {
-          state.fields = chunk.fields;
-          state.format = file.format();
-          state.parser = file.format().parser(chunk.fields);
-        }
-        state.parser.parse(chunk, new Output(file, chunk, (long) chunk.ordinal << CHUNK_BITS, out));
-        tally.bytesRead.add(chunk.end - chunk.start);
-      } finally {
-        file.done();
+    for (FileReading file : together) {
+      if (file.claimEnd()) {
+        tally.filesRead.increment();
+        file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
       }
     }
   }
 
+  private MemoryPool.Reservation reservation(Worker worker) {
+    return worker.context().memory().reservation(tally, "records as they are read");
+  }
+
+  private void readAlone(FileReading file, WorkerState state, BatchConsumer out) {
+    while (file.next(state.chunk)) {
+      Chunk chunk = state.chunk;
+      parse(ChunkSources.alone(file, chunk), state, (long) chunk.ordinal << CHUNK_BITS, out);
+    }
+  }
+
+  /** Puts the records of files behind one another, as far as they are alike. */
+  private void readTogether(List<FileReading> files, WorkerState state, BatchConsumer out) {
+    ChunkSources joined = state.joined;
+    long sequence = 0;
+    for (FileReading file : files) {
+      while (file.next(state.chunk)) {
+        Chunk chunk = state.chunk;
+        boolean joins = chunk.defect == null && chunk.end - chunk.start <= SMALL_BYTES;
+        if (!joins || !joined.takes(chunk)) {
+          sequence = parseJoined(state, sequence, out);
+        }
+        if (joins) {
+          joined.add(file, chunk);
+        } else {
+          sequence = parse(ChunkSources.alone(file, chunk), state, sequence, out);
+        }
+      }
+    }
+    parseJoined(state, sequence, out);
+  }
+
+  private long parseJoined(WorkerState state, long sequence, BatchConsumer out) {
+    if (state.joined.isEmpty()) {
+      return sequence;
+    }
+    try {
+      return parse(state.joined, state, sequence, out);
+    } finally {
+      state.joined.clear();
+    }
+  }
+
+  /** Gives the sequence of the next batch. */
+  private long parse(ChunkSources sources, WorkerState state, long sequence, BatchConsumer out) {
+    Chunk chunk = sources.chunk;
+    try {
+      Output output = new Output(sources, sequence, out);
+      state.parser(sources.parts().get(0).file().format(), chunk.fields).parse(chunk, output);
+      tally.bytesRead.add(chunk.end - chunk.start);
+      return output.sequence;
+    } finally {
+      sources.parts().forEach(p -> p.file().done());
+    }
+  }
+
   private void setAsideDamaged(FileReading file, String message) {
-    new Output(file, new Chunk(0), 0, batch -> {})
+    new Output(ChunkSources.alone(file, new Chunk(0)), 0, batch -> {})
         .reject(
             new RejectedRecord(
                 file.file().path(),
@@ -178,38 +265,35 @@ public final class FeedScan implements ScanSource {
 
   /** Counts, and hands on. */
   private final class Output implements RecordOutput, Contract.Outcome {
-    private final FileReading file;
-    private final Chunk chunk;
+    private final ChunkSources sources;
     private final BatchConsumer out;
     private long sequence;
 
-    Output(FileReading file, Chunk chunk, long firstSequence, BatchConsumer out) {
-      this.file = file;
-      this.chunk = chunk;
+    Output(ChunkSources sources, long firstSequence, BatchConsumer out) {
+      this.sources = sources;
       this.sequence = firstSequence;
       this.out = out;
     }
 
     @Override
     public void records(ParsedRecords records) {
-      count(records.rowCount());
-      contract.enforce(records, file.origin(), sequence++, this);
+      tally.rowsIn.add(records.rowCount());
+      sources.count(records);
+      contract.enforce(sources.inFiles(records), sources.origin(), sequence++, this);
     }
 
     @Override
     public void reject(RejectedRecord record) {
-      count(1);
-      setAside(record);
-    }
-
-    private void count(long records) {
-      tally.rowsIn.add(records);
-      file.records.addAndGet(records);
+      RejectedRecord inFile = sources.inFiles(record);
+      tally.rowsIn.increment();
+      sources.named(inFile.file()).file().records.incrementAndGet();
+      setAside(inFile);
     }
 
     @Override
     public void stray(String field, long count, long line, String example) {
-      changes.unknown(field, count, file.file().path(), line, example);
+      String path = sources.atLine(line).file().file().path();
+      changes.unknown(field, count, path, sources.lineInFile(line), example);
     }
 
     @Override
@@ -219,12 +303,13 @@ public final class FeedScan implements ScanSource {
 
     @Override
     public void setAside(RejectedRecord record) {
-      file.setAside.incrementAndGet();
+      ChunkSources.Part part = sources.named(record.file());
+      part.file().setAside.incrementAndGet();
       tally.setAside.increment();
       countByReason
           .computeIfAbsent(record.failures().get(0).reason().code(), r -> new AtomicLong())
           .incrementAndGet();
-      setAside.write(feed.name(), tally.step(), record, chunk.before, chunk.after);
+      setAside.write(feed.name(), tally.step(), record, part.before(), part.after());
       checkLimit();
     }
 

@@ -18,13 +18,15 @@ import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.TreeMap;
 import java.util.function.Consumer;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 import yardage.core.lake.RawFolders;
 
@@ -34,6 +36,8 @@ import yardage.core.lake.RawFolders;
  */
 public final class FileDiscovery {
   private static final List<String> TEMPORARY_ENDINGS = List.of(".tmp", ".part", ".partial", "~");
+
+  private static final Comparator<Found> BY_PATH = (a, b) -> a.path().compareTo(b.path());
 
   private FileDiscovery() {}
 
@@ -123,7 +127,7 @@ public final class FileDiscovery {
   /** The feed's files by path. */
   public static List<Found> find(RawFolders raw, FeedDefinition feed) {
     Path inbox = folder(raw, feed);
-    Map<String, Found> out = new TreeMap<>();
+    List<Found> out = new ArrayList<>();
     for (String pattern : feed.files()) {
       boolean literal = isLiteral(pattern);
       Path exact = literal ? inbox.resolve(pattern) : null;
@@ -143,8 +147,8 @@ public final class FileDiscovery {
       }
       walk(inbox, pattern, out);
     }
-    Replays.find(raw.inbox(), feed.name()).forEach(f -> out.put(f.path(), f));
-    return List.copyOf(out.values());
+    out.addAll(Replays.find(raw.inbox(), feed.name()));
+    return byPath(out);
   }
 
   /**
@@ -153,7 +157,7 @@ public final class FileDiscovery {
    * @throws FeedException when there are none
    */
   public static List<Found> matching(Path inbox, List<String> patterns) {
-    Map<String, Found> out = new TreeMap<>();
+    List<Found> out = new ArrayList<>();
     for (String pattern : patterns) {
       complaint(pattern)
           .ifPresent(
@@ -169,12 +173,24 @@ public final class FileDiscovery {
       throw new FeedException(
           "No file in [%s] matches %s".formatted(inbox, String.join(", ", patterns)));
     }
-    return List.copyOf(out.values());
+    return byPath(out);
+  }
+
+  /** In the order of their paths, each once though several patterns match it. */
+  private static List<Found> byPath(List<Found> found) {
+    Found[] sorted = found.toArray(Found[]::new);
+    Arrays.sort(sorted, BY_PATH);
+    List<Found> out = new ArrayList<>(sorted.length);
+    for (Found file : sorted) {
+      if (out.isEmpty() || !out.get(out.size() - 1).path().equals(file.path())) {
+        out.add(file);
+      }
+    }
+    return Collections.unmodifiableList(out);
   }
 
   /** Looks only into the folders that a pattern can mean, several of them at once. */
-  private static void walk(Path inbox, String pattern, Map<String, Found> out) {
-    PathMatcher matcher = FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+  private static void walk(Path inbox, String pattern, List<Found> out) {
     Path start = inbox;
     String rest = pattern;
     int slash;
@@ -187,18 +203,24 @@ public final class FileDiscovery {
     }
     boolean anyDepth = rest.contains("**") || rest.contains("{");
     int depth = anyDepth ? Integer.MAX_VALUE : (int) rest.chars().filter(c -> c == '/').count() + 1;
+    // Where all that is there is wanted, names need not be looked at, which takes longer than they.
+    PathMatcher glob = FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+    boolean all = rest.equals("**") || rest.equals("*");
+    Predicate<Path> wanted = file -> all || glob.matches(inbox.relativize(file));
     List<Path> folders = new ArrayList<>();
-    List<Found> found = visit(inbox, start, 1, matcher, folders::add);
+    List<Found> found = visit(inbox, start, 1, wanted, folders::add);
     if (depth > 1) {
+      // Folder by folder in order, so that there is little left to sort when all are found.
+      folders.sort(Comparator.comparing(f -> f + "/"));
       found =
           Stream.concat(
                   found.stream(),
                   folders.parallelStream()
                       .filter(f -> !isPassedOver(f))
-                      .flatMap(f -> visit(inbox, f, depth - 1, matcher, deep -> {}).stream()))
+                      .flatMap(f -> visit(inbox, f, depth - 1, wanted, deep -> {}).stream()))
               .toList();
     }
-    found.forEach(f -> out.put(f.path(), f));
+    out.addAll(found);
   }
 
   /**
@@ -207,8 +229,9 @@ public final class FileDiscovery {
    * @param deeper takes the folders that are too deep to be visited
    */
   private static List<Found> visit(
-      Path inbox, Path start, int depth, PathMatcher matcher, Consumer<Path> deeper) {
+      Path inbox, Path start, int depth, Predicate<Path> wanted, Consumer<Path> deeper) {
     List<Found> out = new ArrayList<>();
+    int prefix = inbox.resolve("x").toString().length() - 1;
     try {
       Files.walkFileTree(
           start,
@@ -227,11 +250,10 @@ public final class FileDiscovery {
               if (attributes.isDirectory()) {
                 deeper.accept(file);
               } else if (attributes.isRegularFile() && !isPassedOver(file)) {
-                Path relative = inbox.relativize(file);
-                if (matcher.matches(relative)) {
+                if (wanted.test(file)) {
                   out.add(
                       new Found(
-                          relative.toString(),
+                          file.toString().substring(prefix),
                           attributes.size(),
                           attributes.lastModifiedTime().toInstant(),
                           file));
@@ -244,6 +266,7 @@ public final class FileDiscovery {
       throw new UncheckedIOException(
           "Cannot list the folder [%s]: %s".formatted(start, e.getMessage()), e);
     }
+    out.sort(BY_PATH);
     return out;
   }
 

@@ -10,6 +10,7 @@ import java.nio.channels.FileChannel;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
+import java.nio.file.OpenOption;
 import java.nio.file.StandardOpenOption;
 import java.util.Arrays;
 import java.util.Optional;
@@ -29,10 +30,13 @@ import yardage.core.format.record.RecordFormat;
  */
 final class FileReading {
   private static final int SMALL_BYTES = 1 << 18;
+  private static final Set<OpenOption> UNLINKED =
+      Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS);
 
   private final FeedDefinition feed;
   private final FileDiscovery.Found file;
   private final RecordFormat format;
+  private final boolean replay;
   private InputStream raw;
   private Supplier<String> contentHash = () -> "";
   private Decompression streams;
@@ -52,6 +56,11 @@ final class FileReading {
     this.feed = feed;
     this.file = file;
     this.format = format;
+    this.replay = Replays.isReplay(file.path());
+  }
+
+  boolean isReplay() {
+    return replay;
   }
 
   RecordFormat format() {
@@ -126,7 +135,7 @@ final class FileReading {
   }
 
   private TextEncoding encoding() {
-    return Replays.isReplay(file.path()) ? TextEncoding.UTF_8 : feed.encoding();
+    return replay ? TextEncoding.UTF_8 : feed.encoding();
   }
 
   private InputStream readable(InputStream in) {
@@ -142,7 +151,7 @@ final class FileReading {
   }
 
   private void open() throws IOException {
-    if (Replays.isReplay(file.path())) {
+    if (replay) {
       origin = Replays.origin(file.location());
     }
     // The name may have become a link since it was found, and links may lead out of the inbox.
@@ -167,9 +176,7 @@ final class FileReading {
   }
 
   private byte[] readSmall() throws IOException {
-    try (FileChannel in =
-        FileChannel.open(
-            file.location(), Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS))) {
+    try (FileChannel in = FileChannel.open(file.location(), UNLINKED)) {
       ByteBuffer bytes = ByteBuffer.allocate((int) file.sizeBytes() + 1);
       while (in.read(bytes) >= 0 && bytes.position() != file.sizeBytes()) {
         if (!bytes.hasRemaining()) {

@@ -30,6 +30,11 @@ public record JsonFormat(
   }
 
   @Override
+  public boolean joins() {
+    return layout.kind() == JsonLayout.Kind.LINES;
+  }
+
+  @Override
   public RecordParser parser(FieldMap fields) {
     return new JsonParser(this);
   }

@@ -117,7 +117,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       columns.add(strayColumn.build());
       strayColumn = new TextBuilder();
     }
-    output.records(new ParsedRecords(chunk.file, columns, rows, failures, this));
+    output.records(new ParsedRecords(columns, rows, failures, this));
     decodedEnd = chunk.end + Chunk.PADDING;
     firstOfBatch = recordNumber;
   }
@@ -487,6 +487,11 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       }
       i = text.blanks(i + 1);
     }
+  }
+
+  @Override
+  public String file(int row) {
+    return chunk.file;
   }
 
   @Override

@@ -8,10 +8,13 @@ import yardage.core.column.Column;
  * fields that failed. Valid only while the output's call lasts: originals are read from the chunk.
  */
 public record ParsedRecords(
-    String file, List<Column> columns, int rowCount, FieldFailures failures, Places places) {
+    List<Column> columns, int rowCount, FieldFailures failures, Places places) {
 
-  /** Where the records lie in their file. */
+  /** Where the records lie in their files. */
   public interface Places {
+    /** The file, and the entry if it is an archive. */
+    String file(int row);
+
     /** 1-based line on which the record starts. */
     long line(int row);
 
@@ -33,6 +36,6 @@ public record ParsedRecords(
   /** The record as it is set aside. */
   public RejectedRecord rejected(int row, List<RejectedRecord.Failure> why) {
     return new RejectedRecord(
-        file, places.line(row), places.byteOffset(row), places.original(row), why);
+        places.file(row), places.line(row), places.byteOffset(row), places.original(row), why);
   }
 }

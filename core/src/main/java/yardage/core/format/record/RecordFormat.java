@@ -29,6 +29,14 @@ public interface RecordFormat {
     return false;
   }
 
+  /**
+   * Whether the records of one file may be put behind those of another, with its fields in the same
+   * places, and parsed as if they were of one.
+   */
+  default boolean joins() {
+    return false;
+  }
+
   /** A parser for files whose fields lie as {@code fields} says; one thread at a time. */
   RecordParser parser(FieldMap fields);
 

@@ -25,6 +25,11 @@ public record DelimitedFormat(DelimitedLayout layout, List<FieldRule> rules, Fie
   }
 
   @Override
+  public boolean joins() {
+    return true;
+  }
+
+  @Override
   public RecordParser parser(FieldMap fields) {
     return new DelimitedParser(layout, rules, fields);
   }

@@ -110,7 +110,7 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
     if (strays != null) {
       columns.add(strays.write(spans));
     }
-    output.records(new ParsedRecords(chunk.file, columns, spans.count, failures, this));
+    output.records(new ParsedRecords(columns, spans.count, failures, this));
   }
 
   /**
@@ -410,6 +410,11 @@ final class DelimitedParser implements RecordParser, ParsedRecords.Places {
             chunk.byteOffset + start,
             chunk.text(start, Math.min(end, start + maxRecordBytes)),
             List.of(failure)));
+  }
+
+  @Override
+  public String file(int row) {
+    return chunk.file;
   }
 
   @Override

@@ -31,6 +31,11 @@ public record FixedWidthFormat(
   }
 
   @Override
+  public boolean joins() {
+    return true;
+  }
+
+  @Override
   public RecordParser parser(FieldMap map) {
     int n = rules.size();
     int[] places = java.util.stream.IntStream.range(0, n).toArray();

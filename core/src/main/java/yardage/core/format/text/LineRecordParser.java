@@ -99,7 +99,7 @@ abstract class LineRecordParser implements RecordParser, ParsedRecords.Places {
     for (FieldParser parser : parsers) {
       columns.add(parser.parse(spans, failures));
     }
-    output.records(new ParsedRecords(chunk.file, columns, rows, failures, this));
+    output.records(new ParsedRecords(columns, rows, failures, this));
     spans.suspicious = false;
   }
 
@@ -108,6 +108,11 @@ abstract class LineRecordParser implements RecordParser, ParsedRecords.Places {
     output.reject(
         new RejectedRecord(
             chunk.file, line, chunk.byteOffset + start, chunk.text(start, end), List.of(why)));
+  }
+
+  @Override
+  public final String file(int row) {
+    return chunk.file;
   }
 
   @Override

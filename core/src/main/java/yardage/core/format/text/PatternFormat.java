@@ -26,6 +26,11 @@ public record PatternFormat(
   }
 
   @Override
+  public boolean joins() {
+    return true;
+  }
+
+  @Override
   public RecordParser parser(FieldMap fields) {
     int[] places = groups.stream().mapToInt(pattern.names()::indexOf).toArray();
     LinePattern.Lines lines = pattern.lines();

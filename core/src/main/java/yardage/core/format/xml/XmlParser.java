@@ -738,7 +738,7 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
       columns.add(strayColumn.build());
       strayColumn = new TextBuilder();
     }
-    output.records(new ParsedRecords(chunk.file, columns, rows, failures, this));
+    output.records(new ParsedRecords(columns, rows, failures, this));
     texts.length = 0;
   }
 
@@ -750,6 +750,11 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
             chunk.records.byteOffset(record),
             chunk.text(chunk.records.start(record), chunk.records.end(record)),
             why));
+  }
+
+  @Override
+  public String file(int row) {
+    return chunk.file;
   }
 
   @Override
