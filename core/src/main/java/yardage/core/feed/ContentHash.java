@@ -85,11 +85,6 @@ final class ContentHash {
     }
   }
 
-  /** Whether a file has the hash that a ledger holds, of now or of before. */
-  static boolean matches(Path file, String known) {
-    return known.equals(isOfBefore(known) ? FileDiscovery.sha256(file) : of(file));
-  }
-
   static boolean isOfBefore(String known) {
     return !known.startsWith(NAME);
   }

@@ -5,10 +5,8 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.stream.Collectors;
 
 /**
@@ -86,10 +84,8 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private final Map<String, String> pathByHash = new HashMap<>();
     private final boolean holdsHashesOfBefore;
 
-    /** The one new file of a size, whose contents nobody has asked for yet. */
-    private final Map<Long, FileDiscovery.Found> unhashedBySize = new HashMap<>();
-
-    private final Set<Long> sizes;
+    /** The hashes of the files whose contents have to be known, by path. */
+    private Map<String, String> hashes = Map.of();
 
     Choosing(FeedDefinition feed, Map<String, KnownFiles.Known> known, List<String> notes) {
       this.feed = feed;
@@ -98,13 +94,14 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       known.forEach((path, k) -> pathByHash.put(k.contentHash(), path));
       this.holdsHashesOfBefore =
           known.values().stream().anyMatch(k -> ContentHash.isOfBefore(k.contentHash()));
-      this.sizes =
-          known.values().stream()
-              .map(KnownFiles.Known::sizeBytes)
-              .collect(Collectors.toCollection(HashSet::new));
     }
 
     List<FileDiscovery.Found> onlyNew(Collection<FileDiscovery.Found> files) {
+      hashes =
+          toHash(files).parallelStream()
+              .collect(
+                  Collectors.toConcurrentMap(
+                      FileDiscovery.Found::path, f -> ContentHash.of(f.location())));
       List<FileDiscovery.Found> out = new ArrayList<>();
       for (FileDiscovery.Found file : files) {
         KnownFiles.Known before = known.get(file.path());
@@ -115,10 +112,44 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       return out;
     }
 
+    /**
+     * New files as large as another, new or known, may be its twins; known ones whose time has
+     * changed may be what they were. All are read at once, as there may be very many.
+     */
+    private List<FileDiscovery.Found> toHash(Collection<FileDiscovery.Found> files) {
+      Map<Long, Integer> ofSize = new HashMap<>();
+      known.values().forEach(k -> ofSize.merge(k.sizeBytes(), 1, Integer::sum));
+      files.stream()
+          .filter(f -> !isUnchanged(f))
+          .forEach(f -> ofSize.merge(f.sizeBytes(), 1, Integer::sum));
+      return files.stream()
+          .filter(f -> !isUnchanged(f))
+          .filter(
+              f -> known.containsKey(f.path()) || asksForTwins(f) && ofSize.get(f.sizeBytes()) > 1)
+          .toList();
+    }
+
+    private boolean isUnchanged(FileDiscovery.Found file) {
+      KnownFiles.Known before = known.get(file.path());
+      return before != null
+          && before.sizeBytes() == file.sizeBytes()
+          && before.modified().equals(file.modified());
+    }
+
+    private boolean asksForTwins(FileDiscovery.Found file) {
+      return feed.intake().repeated() != IntakePolicy.Again.TAKE && file.sizeBytes() > 0;
+    }
+
     private boolean isReplacedAndWanted(FileDiscovery.Found file, KnownFiles.Known before) {
+      if (isUnchanged(file)) {
+        return false;
+      }
+      String hash = hashes.get(file.path());
       boolean same =
-          before.sizeBytes() == file.sizeBytes() && before.modified().equals(file.modified());
-      if (same || ContentHash.matches(file.location(), before.contentHash())) {
+          ContentHash.isOfBefore(before.contentHash())
+              ? FileDiscovery.sha256(file.location()).equals(before.contentHash())
+              : hash.equals(before.contentHash());
+      if (same) {
         return false;
       }
       boolean taken =
@@ -127,26 +158,17 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
               "file [%s] was taken in before and has other contents now".formatted(file.path()),
               "replaced");
       if (taken) {
-        sizes.add(file.sizeBytes());
-        pathByHash.putIfAbsent(ContentHash.of(file.location()), file.path());
+        pathByHash.putIfAbsent(hash, file.path());
       }
       return taken;
     }
 
-    /** A new name; its contents are hashed only when a file of the same size was there before. */
+    /** A new name, whose contents may have been there before. */
     private boolean isWanted(FileDiscovery.Found file) {
-      if (feed.intake().repeated() == IntakePolicy.Again.TAKE || file.sizeBytes() == 0) {
+      String hash = asksForTwins(file) ? hashes.get(file.path()) : null;
+      if (hash == null) {
         return true;
       }
-      if (sizes.add(file.sizeBytes())) {
-        unhashedBySize.put(file.sizeBytes(), file);
-        return true;
-      }
-      FileDiscovery.Found first = unhashedBySize.remove(file.sizeBytes());
-      if (first != null) {
-        pathByHash.putIfAbsent(ContentHash.of(first.location()), first.path());
-      }
-      String hash = ContentHash.of(file.location());
       String twin = pathByHash.get(hash);
       if (twin == null && holdsHashesOfBefore) {
         twin = pathByHash.get(FileDiscovery.sha256(file.location()));

@@ -9,8 +9,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamConstants;
 import javax.xml.stream.XMLStreamException;
@@ -20,7 +18,6 @@ import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.Json;
 import yardage.core.column.TextBuilder;
-import yardage.core.column.Type;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.FieldFailures;
 import yardage.core.format.record.ParsedRecords;
@@ -30,7 +27,6 @@ import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RecordPlaces;
 import yardage.core.format.record.RejectedRecord;
 import yardage.core.format.shape.RecordShape;
-import yardage.core.format.shape.Slot;
 
 /**
  * Reads chunks of row elements into columns. A chunk is read in one go; if one of its rows is not
@@ -38,8 +34,6 @@ import yardage.core.format.shape.Slot;
  */
 final class XmlParser implements RecordParser, ParsedRecords.Places {
   private static final int SHOWN_OF_VALUE = 200;
-  private static final int MAX_DEPTH = 512;
-  private static final String SCHEMA_INSTANCE = "http://www.w3.org/2001/XMLSchema-instance";
 
   /** Rows of a chunk that may go the long way before it is asked whether they are too many. */
   private static final int FEW_OTHERS = 64;
@@ -47,27 +41,10 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   /** Chunks in a row that may have too many of them. */
   private static final int PLAIN_HOPES = 4;
 
-  private static final String ATTRIBUTE_TEXT =
-      "\\s{1,64}(?:[A-Za-z_][\\w.-]{0,99}:)?([A-Za-z_][\\w.-]{0,99})\\s{0,9}=\\s{0,9}(?:\"([^\"<&\\s]*+(?: [^\"<&\\s]*+)*+)\"|'([^'<&\\s]*+(?: [^'<&\\s]*+)*+)')";
-
-  /** A tag around rows, without references in its attributes; anything else goes the long way. */
-  private static final Pattern TAG =
-      Pattern.compile(
-          "<(?:/[\\w.:-]{1,200}\\s{0,9}|[A-Za-z_][\\w.:-]{0,199}(?<attributes>(?:"
-              + ATTRIBUTE_TEXT.replaceAll("\\(\\[", "(?:[")
-              + "){0,50})\\s{0,9})>");
-
-  private static final Pattern PREFIX =
-      Pattern.compile("[<\\s]((?!xmlns:|xml:)[A-Za-z_][\\w.-]*):[\\w.-]+[\\s=>]");
-
-  private static final Pattern ATTRIBUTE = Pattern.compile(ATTRIBUTE_TEXT);
-
   private final XmlLayout layout;
   private final Optional<String> rowUri;
+  private final RowElements rows;
   private final RecordShape shape;
-  private final XmlMember root;
-  private final List<Slot> heldBy = new ArrayList<>();
-  private final List<String[]> heldByPaths = new ArrayList<>();
   private final boolean keepStrays;
   private final RowValidator validator;
   private final XMLInputFactory factory = new InputFactoryImpl();
@@ -75,9 +52,6 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   private final int[] rowRecords = new int[Batch.TARGET_ROWS];
   private final Map<String, Stray> strays = new TreeMap<>();
   private TextBuilder strayColumn = new TextBuilder();
-  private final List<RejectedRecord.Failure> rowFailures = new ArrayList<>();
-  private final Utf8Buffer text = new Utf8Buffer();
-  private final Utf8Buffer value = new Utf8Buffer();
   private final PlainCursor plain = new PlainCursor();
   private final KnownRows known;
   private final Utf8Buffer document = new Utf8Buffer();
@@ -89,24 +63,11 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   private int plainHopes;
 
   private boolean rowIsValid;
-  private final List<String> path = new ArrayList<>();
-  private final List<String> rowStrays = new ArrayList<>();
 
   private Chunk chunk;
   private RecordOutput output;
-  private RowCursor cursor;
-  private final Utf8Buffer texts = new Utf8Buffer();
-  private long epoch;
+  private final RowHolders holders = new RowHolders();
   private int current;
-
-  /** How many open elements give their text to a column. */
-  private int textsWanted;
-
-  /** Attributes of the elements that are open around the row, outermost first. */
-  private final List<Map<String, String>> holders = new ArrayList<>();
-
-  private final List<String> holderTags = new ArrayList<>();
-  private String context = "";
 
   private static final class Stray {
     private long count;
@@ -117,25 +78,16 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   XmlParser(XmlFormat format) {
     this.layout = format.layout();
     this.rowUri = layout.uri(layout.row());
-    this.shape = new RecordShape(format.rules(), format.paths());
-    this.root = new XmlMember("", "", layout);
+    this.rows = new RowElements(format);
+    this.shape = rows.shape;
     this.keepStrays = format.keepStrays();
     this.validator = layout.xsd().map(XsdSchema::validator).orElse(null);
     factory.setProperty(XMLInputFactory.IS_COALESCING, false);
     factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
     // Lazy parsing would tell faults where no exception is expected.
     factory.setProperty(XMLInputFactory2.P_LAZY_PARSING, false);
-    for (int i = 0; i < format.rules().size(); i++) {
-      String path = format.paths().get(i);
-      if (path.startsWith("../")) {
-        heldBy.add(shape.slot(i));
-        heldByPaths.add(path.split("/"));
-      } else {
-        root.add(path, shape.slot(i), layout);
-      }
-    }
     this.known = layout.xsd().filter(XsdSchema::isLocal).map(xsd -> new KnownRows()).orElse(null);
-    boolean names = rowUri.isEmpty() && !root.asksForNamespaces();
+    boolean names = rowUri.isEmpty() && !rows.asksForNamespaces();
     this.plainHopes = names && (validator == null || known != null) ? PLAIN_HOPES : 0;
   }
 
@@ -154,7 +106,7 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
       return;
     }
     strays.clear();
-    texts.length = 0;
+    rows.texts.length = 0;
     current = 0;
     gaps.clear();
     try {
@@ -179,14 +131,12 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   private void plainRows() {
     int count = chunk.records.count();
     holders.clear();
-    holderTags.clear();
-    context = "";
     int from = 0;
     int others = 0;
     int first = current;
     while (current < count) {
       int start = chunk.records.start(current);
-      if (start > from && !holders(from, start)) {
+      if (start > from && !holders.take(chunk.text(from, start))) {
         break;
       }
       from = chunk.records.end(current);
@@ -194,11 +144,8 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
         if (++others > FEW_OTHERS && others * 8 > current - first) {
           break;
         }
-        List<Map<String, String>> around = List.copyOf(holders);
         int row = current;
         readAlone();
-        holders.clear();
-        holders.addAll(around);
         learn(row);
       }
     }
@@ -208,11 +155,10 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
   private boolean plainRow(int start, int end) {
     try {
       if (known != null) {
-        known.recognize(context);
+        known.recognize(holders.context());
       }
       plain.begin(chunk.buffer, start, end, known);
-      cursor = plain;
-      row();
+      rows.read(plain, holders.attributes());
     } catch (XMLStreamException e) {
       return false;
     }
@@ -235,7 +181,7 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
       return;
     }
     try {
-      known.learn(context, validator.types());
+      known.learn(holders.context(), validator.types());
       plain.begin(chunk.buffer, chunk.records.start(row), chunk.records.end(row), known);
       for (int open = 1; open > 0; ) {
         RowCursor.Part part = plain.next();
@@ -246,52 +192,6 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
     } catch (PlainCursor.NotPlain e) {
       // Then each row like it goes to the validator.
     }
-  }
-
-  /** Takes the tags between rows; false when they are not plain enough. */
-  private boolean holders(int from, int to) {
-    Matcher tag = TAG.matcher(chunk.text(from, to));
-    int at = 0;
-    while (tag.find(at) && tag.start() == at) {
-      if (tag.group("attributes") == null) {
-        if (holders.isEmpty()) {
-          return false;
-        }
-        holders.remove(holders.size() - 1);
-        holderTags.remove(holderTags.size() - 1);
-      } else {
-        Map<String, String> attributes = new TreeMap<>();
-        Matcher a = ATTRIBUTE.matcher(tag.group("attributes"));
-        while (a.find()) {
-          if (!a.group().strip().startsWith("xmlns")
-              && attributes.put(a.group(1), a.group(2) != null ? a.group(2) : a.group(3)) != null) {
-            return false;
-          }
-        }
-        holders.add(attributes);
-        holderTags.add(tag.group());
-        if (!prefixesAreDeclared(tag.group())) {
-          return false;
-        }
-      }
-      at = tag.end();
-      if (at == to - from) {
-        context = String.join("", holderTags);
-        return true;
-      }
-    }
-    return false;
-  }
-
-  private boolean prefixesAreDeclared(String tag) {
-    Matcher prefix = PREFIX.matcher(tag);
-    while (prefix.find()) {
-      String declaration = "xmlns:" + prefix.group(1) + "=";
-      if (holderTags.stream().noneMatch(t -> t.contains(declaration))) {
-        return false;
-      }
-    }
-    return true;
   }
 
   /** Reads the row at hand by itself, so that it is told from the others if it is broken. */
@@ -348,8 +248,8 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
     XMLStreamReader reader =
         factory.createXMLStreamReader(
             new ByteArrayInputStream(document.bytes, 0, document.length), "UTF-8");
-    cursor = new StreamCursor(reader, validator);
-    holders.clear();
+    RowCursor cursor = new StreamCursor(reader, validator);
+    List<Map<String, String>> around = new ArrayList<>();
     try {
       if (validator != null) {
         validator.begin();
@@ -362,20 +262,20 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
             if (validator != null) {
               validator.start(reader);
             }
-            row();
+            this.rows.read(cursor, around);
             if (validator != null) {
               rowIsValid = validator.complaints().isEmpty();
-              rowFailures.addAll(validator.complaints());
+              this.rows.failures.addAll(validator.complaints());
             }
             endRow();
           } else {
-            holders.add(attributesOf(reader));
+            around.add(attributesOf(reader));
             if (validator != null) {
               validator.holder(reader);
             }
           }
         } else if (event == XMLStreamConstants.END_ELEMENT) {
-          holders.remove(holders.size() - 1);
+          around.remove(around.size() - 1);
           if (validator != null) {
             validator.holderEnds(reader);
           }
@@ -394,40 +294,12 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
     return out;
   }
 
-  /** Reads the row whose start is at hand; {@link #rowFailures} are what is wrong with it. */
-  private void row() throws XMLStreamException {
-    epoch++;
-    shape.begin();
-    try {
-      rowFailures.clear();
-      rowStrays.clear();
-      text.length = 0;
-      textsWanted = 0;
-      for (int i = 0; i < heldBy.size(); i++) {
-        String[] path = heldByPaths.get(i);
-        int up = path.length - 1;
-        Map<String, String> holder =
-            up <= holders.size() ? holders.get(holders.size() - up) : Map.of();
-        String held = holder.get(path[up].substring(1));
-        if (held != null) {
-          int at = texts.length;
-          texts.append(held.toCharArray(), 0, held.length());
-          set((Slot.Leaf) heldBy.get(i), at);
-        }
-      }
-      element(root, 1);
-    } catch (XMLStreamException | RuntimeException e) {
-      shape.undo();
-      throw e;
-    }
-  }
-
   /** Keeps the row that was read, or rejects it. */
   private void endRow() {
     Map<String, String> rowStrays = strays();
-    if (!rowFailures.isEmpty()) {
+    if (!rows.failures.isEmpty()) {
       shape.undo();
-      reject(current, List.copyOf(rowFailures));
+      reject(current, List.copyOf(rows.failures));
     } else {
       rowRecords[shape.rowCount() - 1] = current;
       if (keepStrays && rowStrays.isEmpty()) {
@@ -444,302 +316,36 @@ final class XmlParser implements RecordParser, ParsedRecords.Places {
     }
   }
 
-  private void fail(String field, Reason reason, String message) {
-    rowFailures.add(new RejectedRecord.Failure(field, reason, message));
-  }
-
-  /** Reads the element whose start is at hand, to its end. */
-  private void element(XmlMember wanted, int depth) throws XMLStreamException {
-    if (wanted.nested != null) {
-      path.clear();
-      structure(wanted, wanted.nested, depth);
-      return;
-    }
-    boolean nil = false;
-    for (int i = 0; i < cursor.attributeCount(); i++) {
-      nil |= isNil(i);
-      attribute(wanted, i);
-    }
-    int wants = wanted.targets.size();
-    // Text that nothing else wants goes to its place at once.
-    boolean direct = wants == 1 && textsWanted == 0;
-    int start = direct ? texts.length : text.length;
-    textsWanted += wants;
-    while (true) {
-      RowCursor.Part part = cursor.next();
-      if (part == RowCursor.Part.START) {
-        if (direct) {
-          start = toText(start);
-          direct = false;
-        }
-        member(wanted, depth + 1);
-      } else if (part == RowCursor.Part.END) {
-        break;
-      } else if (part == RowCursor.Part.TEXT && textsWanted > 0) {
-        cursor.text(direct ? texts : text);
-      }
-    }
-    for (int i = 0; i < wants && !nil; i++) {
-      Slot.Leaf leaf = (Slot.Leaf) wanted.targets.get(i);
-      if (direct) {
-        set(leaf, start);
-      } else {
-        put(leaf, start);
-      }
-    }
-    // An element's text is its own and that of what it holds, if anything above wants it.
-    textsWanted -= wants;
-    if (textsWanted == 0 && !direct) {
-      text.length = start;
-    }
-  }
-
-  /** Moves what {@link #texts} holds from a place on, since more is to come, and gives where to. */
-  private int toText(int from) {
-    int start = text.length;
-    text.append(texts.bytes, from, texts.length);
-    texts.length = from;
-    return start;
-  }
-
-  /** Reads an element inside another, which the contract may want. */
-  private void member(XmlMember holder, int depth) throws XMLStreamException {
-    String local = cursor.name();
-    XmlMember member = holder.find(local, cursor.namespace());
-    if (member == null) {
-      stray(holder.path.isEmpty() ? local : holder.path + "/" + local, depth);
-      return;
-    }
-    if (member.seenInRecord == epoch && !member.repeats) {
-      fail(
-          member.path,
-          Reason.REPEATED_FIELD,
-          "the element [%s] is there twice; declare a list to take them all"
-              .formatted(member.path));
-    }
-    member.seenInRecord = epoch;
-    element(member, depth);
-  }
-
-  private boolean isNil(int attribute) {
-    return SCHEMA_INSTANCE.equals(cursor.attributeNamespace(attribute))
-        && "nil".equals(cursor.attributeName(attribute))
-        && "true".equals(attributeText(attribute));
-  }
-
-  private String attributeText(int i) {
-    value.length = 0;
-    cursor.attributeValue(i, value);
-    return value.text(0);
-  }
-
-  private void putAttribute(Slot.Leaf leaf, int i) {
-    int at = texts.length;
-    cursor.attributeValue(i, texts);
-    set(leaf, at);
-  }
-
-  private void attribute(XmlMember wanted, int i) {
-    String local = cursor.attributeName(i);
-    for (int a = 0; a < wanted.attributes.size(); a++) {
-      XmlMember.Attribute want = wanted.attributes.get(a);
-      if (want.local().equals(local)
-          && (want.uri().isEmpty() || want.uri().get().equals(cursor.attributeNamespace(i)))) {
-        putAttribute((Slot.Leaf) want.slot(), i);
-        return;
-      }
-    }
-    if (!SCHEMA_INSTANCE.equals(cursor.attributeNamespace(i))) {
-      note(wanted.path.isEmpty() ? "@" + local : wanted.path + "/@" + local, attributeText(i));
-    }
-  }
-
-  /** A value with parts: a struct of the element, or one more element of a list. */
-  private void structure(XmlMember member, Slot target, int depth) throws XMLStreamException {
-    path.add(member.path);
-    if (target instanceof Slot.Sequence list) {
-      list.set();
-      nested(list.add(), depth);
-    } else {
-      nested(target, depth);
-    }
-  }
-
-  /**
-   * Reads the element at hand, whose name {@link #path} ends with, into a slot with room for it.
-   */
-  private void nested(Slot slot, int depth) throws XMLStreamException {
-    if (slot instanceof Slot.Sequence list) {
-      // A list in a struct: the element repeats, and each comes here.
-      list.set();
-      nested(list.add(), depth);
-      return;
-    }
-    boolean nil = false;
-    for (int i = 0; i < cursor.attributeCount(); i++) {
-      nil |= isNil(i);
-    }
-    if (slot instanceof Slot.Leaf leaf) {
-      int start = texts.length;
-      skip(depth, texts);
-      if (!nil) {
-        set(leaf, start);
-      }
-      return;
-    }
-    Slot.Struct struct = (Slot.Struct) slot;
-    if (!nil) {
-      struct.set();
-    }
-    for (int i = 0; i < cursor.attributeCount(); i++) {
-      String local = cursor.attributeName(i);
-      Slot field = struct.attribute(local);
-      if (field instanceof Slot.Leaf leaf) {
-        putAttribute(leaf, i);
-      } else if (!SCHEMA_INSTANCE.equals(cursor.attributeNamespace(i))) {
-        note(pathTo("@" + local), attributeText(i));
-      }
-    }
-    Slot own = struct.ownText();
-    boolean direct = own != null;
-    int start = direct ? texts.length : text.length;
-    while (true) {
-      RowCursor.Part part = cursor.next();
-      if (part == RowCursor.Part.START) {
-        if (direct) {
-          start = toText(start);
-          direct = false;
-        }
-        part(struct, depth + 1);
-      } else if (part == RowCursor.Part.END) {
-        break;
-      } else if (part == RowCursor.Part.TEXT && own != null) {
-        cursor.text(direct ? texts : text);
-      }
-    }
-    if (own instanceof Slot.Leaf leaf && !nil) {
-      if (direct) {
-        set(leaf, start);
-      } else {
-        put(leaf, start);
-      }
-    }
-    if (!direct) {
-      text.length = start;
-    }
-  }
-
-  /** Reads an element inside one that is a struct. */
-  private void part(Slot.Struct struct, int depth) throws XMLStreamException {
-    String local = cursor.name();
-    Slot field = struct.field(local);
-    if (field == null) {
-      stray(pathTo(local), depth);
-      return;
-    }
-    if (field.isSet() && !(field instanceof Slot.Sequence)) {
-      String twice = pathTo(local);
-      fail(
-          twice,
-          Reason.REPEATED_FIELD,
-          "the element [%s] is there twice; declare a list to take them all".formatted(twice));
-    }
-    path.add(local);
-    nested(field, depth);
-    path.remove(path.size() - 1);
-  }
-
-  private String pathTo(String name) {
-    return String.join("/", path) + "/" + name;
-  }
-
-  /** Passes over the element at hand, taking its text. */
-  private void skip(int depth, Utf8Buffer into) throws XMLStreamException {
-    int open = 1;
-    while (open > 0) {
-      RowCursor.Part part = cursor.next();
-      if (part == RowCursor.Part.START) {
-        if (++open + depth > MAX_DEPTH) {
-          throw new XMLStreamException(
-              "elements are nested more than %d deep".formatted(MAX_DEPTH));
-        }
-      } else if (part == RowCursor.Part.END) {
-        open--;
-      } else if (part == RowCursor.Part.TEXT) {
-        cursor.text(into);
-      }
-    }
-  }
-
-  private void stray(String path, int depth) throws XMLStreamException {
-    int start = text.length;
-    skip(depth, text);
-    note(path, text.text(start).strip());
-    if (textsWanted == 0) {
-      text.length = start;
-    }
-  }
-
-  /** Notes a part that no column takes; it counts once the row is read. */
-  private void note(String path, String value) {
-    rowStrays.add(path);
-    rowStrays.add(value);
-  }
-
   /** Counts the strays of a row that was read, and gives them if rows keep theirs. */
   private Map<String, String> strays() {
     Map<String, String> out = keepStrays ? new LinkedHashMap<>() : Map.of();
-    for (int i = 0; i < rowStrays.size(); i += 2) {
-      String value = rowStrays.get(i + 1);
-      Stray s = strays.computeIfAbsent(rowStrays.get(i), p -> new Stray());
+    for (int i = 0; i < rows.strays.size(); i += 2) {
+      String value = rows.strays.get(i + 1);
+      Stray s = strays.computeIfAbsent(rows.strays.get(i), p -> new Stray());
       if (s.count++ == 0) {
         s.line = chunk.records.line(current);
         s.example = value.substring(0, Math.min(value.length(), SHOWN_OF_VALUE));
       }
       if (keepStrays) {
-        out.merge(rowStrays.get(i), value, (a, b) -> a + "\n" + b);
+        out.merge(rows.strays.get(i), value, (a, b) -> a + "\n" + b);
       }
     }
     return out;
   }
 
-  /** Gives a column what {@link #text} holds from {@code from} on. */
-  private void put(Slot.Leaf leaf, int from) {
-    int at = texts.length;
-    texts.append(text.bytes, from, text.length);
-    set(leaf, at);
-  }
-
-  /** Gives a column what {@link #texts} holds from {@code from} on. */
-  private void set(Slot.Leaf leaf, int from) {
-    byte[] b = texts.bytes;
-    int start = from;
-    int end = texts.length;
-    // Blanks around a number or date are layout; around a text they are for the rule to say.
-    if (leaf.type().kind() != Type.Kind.VARCHAR) {
-      while (start < end && b[start] >= 0 && b[start] <= ' ') {
-        start++;
-      }
-      while (end > start && b[end - 1] >= 0 && b[end - 1] <= ' ') {
-        end--;
-      }
-    }
-    leaf.set(start, end);
-  }
-
   private void give() {
-    int rows = shape.rowCount();
-    if (rows == 0) {
+    int count = shape.rowCount();
+    if (count == 0) {
       return;
     }
     failures.clear();
-    List<Column> columns = new ArrayList<>(shape.build(texts.bytes, failures));
+    List<Column> columns = new ArrayList<>(shape.build(rows.texts.bytes, failures));
     if (keepStrays) {
       columns.add(strayColumn.build());
       strayColumn = new TextBuilder();
     }
-    output.records(new ParsedRecords(columns, rows, failures, this));
-    texts.length = 0;
+    output.records(new ParsedRecords(columns, count, failures, this));
+    rows.texts.length = 0;
   }
 
   private void reject(int record, List<RejectedRecord.Failure> why) {
