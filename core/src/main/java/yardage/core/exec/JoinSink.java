@@ -43,7 +43,13 @@ final class JoinSink implements Sink {
     BatchStore store =
         new BatchStore(
             node.right().schema(),
-            context.memory().reservation(node.tally(), "the join's right side"));
+            context
+                .memory()
+                .reservation(
+                    node.tally(),
+                    node.mainIsRight()
+                        ? "the main input, which the join holds"
+                        : "the join's right side"));
     stores.add(store);
     return store::append;
   }

@@ -206,148 +206,23 @@ public final class PhysicalPlanner {
                 throw new UnsupportedSqlException(
                     "Joins of kind [%s] are not supported".formatted(join.getJoinType()));
           };
-      // Keys of unlike storage are cast to a common type, in columns appended for the join and
-      // dropped behind it.
-      List<Expression> leftExtra = new ArrayList<>();
-      List<Expression> rightExtra = new ArrayList<>();
-      int leftSize = left.schema().size();
-      int rightSize = right.schema().size();
-      for (int k = 0; k < leftKeys.length; k++) {
-        Type a = left.schema().field(leftKeys[k]).type();
-        Type b = right.schema().field(rightKeys[k]).type();
-        if (!a.equals(b)) {
-          Type common = common(a, b);
-          leftExtra.add(Cast.ifNeeded(Expression.input(leftKeys[k], a), common));
-          leftKeys[k] = leftSize + leftExtra.size() - 1;
-          rightExtra.add(Cast.ifNeeded(Expression.input(rightKeys[k], b), common));
-          rightKeys[k] = rightSize + rightExtra.size() - 1;
-        }
-      }
-      if (leftExtra.isEmpty()) {
-        return orient(join, left, right, kind, leftKeys, rightKeys, residual, schema, step);
-      }
-      if (residual.isPresent()) {
-        throw new UnsupportedSqlException(
-            "A join on keys of unlike types cannot have further conditions; cast the keys to one type");
-      }
-      PhysicalNode wideLeft = widened(left, leftExtra, "l");
-      PhysicalNode wideRight = widened(right, rightExtra, "r");
-      boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
-      List<Schema.Field> fields = new ArrayList<>(rename(wideLeft.schema(), "l"));
-      if (!leftOnly) {
-        fields.addAll(rename(wideRight.schema(), "r"));
-      }
-      PhysicalNode joined =
-          hashJoin(
-              wideLeft, wideRight, kind, leftKeys, rightKeys, residual, new Schema(fields), step);
-      List<Expression> back = new ArrayList<>();
-      for (int i = 0; i < schema.size(); i++) {
-        back.add(Expression.input(i < leftSize ? i : i + leftExtra.size(), schema.field(i).type()));
-      }
-      return new PhysicalNode.Project(joined, back, schema);
+      PhysicalNode.HashJoin hashJoin =
+          new PhysicalNode.HashJoin(left, right, kind, leftKeys, rightKeys, residual, schema, step);
+      return JoinPlan.of(hashJoin, leftIsMuchSmaller(join));
     }
 
     /**
-     * Builds the look-up on the smaller side of an inner join, where no step's count depends on
-     * which side is which.
+     * Whether the look-up had better be built on the left side; where the right one is another
+     * step's, its count depends on which side is which.
      */
-    private PhysicalNode orient(
-        Join join,
-        PhysicalNode left,
-        PhysicalNode right,
-        JoinKind kind,
-        int[] leftKeys,
-        int[] rightKeys,
-        Optional<Expression> residual,
-        Schema schema,
-        StepTally step) {
-      if (kind == JoinKind.INNER
-          && residual.isEmpty()
-          && !(join.getRight() instanceof StepBorder)) {
-        var metadata = join.getCluster().getMetadataQuery();
-        Double leftRows = metadata.getRowCount(join.getLeft());
-        Double rightRows = metadata.getRowCount(join.getRight());
-        if (leftRows != null && rightRows != null && leftRows * 2 < rightRows) {
-          return swapped(left, right, kind, leftKeys, rightKeys, schema, step, false);
-        }
+    private static boolean leftIsMuchSmaller(Join join) {
+      if (join.getRight() instanceof StepBorder) {
+        return false;
       }
-      return hashJoin(left, right, kind, leftKeys, rightKeys, residual, schema, step);
-    }
-
-    /** A join as it is written, or with the main input in memory where its step says so. */
-    private static PhysicalNode hashJoin(
-        PhysicalNode left,
-        PhysicalNode right,
-        JoinKind kind,
-        int[] leftKeys,
-        int[] rightKeys,
-        Optional<Expression> residual,
-        Schema schema,
-        StepTally step) {
-      boolean holdsMain =
-          step.holdsMain()
-              && residual.isEmpty()
-              && (kind == JoinKind.INNER || kind == JoinKind.LEFT);
-      if (!holdsMain) {
-        return new PhysicalNode.HashJoin(
-            left, right, kind, leftKeys, rightKeys, residual, schema, step);
-      }
-      JoinKind seenFromThere = kind == JoinKind.INNER ? JoinKind.INNER : JoinKind.RIGHT;
-      return swapped(left, right, seenFromThere, leftKeys, rightKeys, schema, step, true);
-    }
-
-    /** A join with its inputs the other way round, whose columns come out as they were. */
-    private static PhysicalNode swapped(
-        PhysicalNode left,
-        PhysicalNode right,
-        JoinKind kind,
-        int[] leftKeys,
-        int[] rightKeys,
-        Schema schema,
-        StepTally step,
-        boolean mainIsRight) {
-      int leftSize = left.schema().size();
-      int rightSize = right.schema().size();
-      List<Schema.Field> fields = new ArrayList<>(schema.fields().subList(leftSize, schema.size()));
-      fields.addAll(schema.fields().subList(0, leftSize));
-      PhysicalNode joined =
-          new PhysicalNode.HashJoin(
-              right,
-              left,
-              kind,
-              rightKeys,
-              leftKeys,
-              Optional.empty(),
-              new Schema(fields),
-              step,
-              mainIsRight);
-      List<Expression> back = new ArrayList<>();
-      for (int i = 0; i < schema.size(); i++) {
-        back.add(
-            Expression.input(i < leftSize ? rightSize + i : i - leftSize, schema.field(i).type()));
-      }
-      return new PhysicalNode.Project(joined, back, schema);
-    }
-
-    private List<Schema.Field> rename(Schema schema, String prefix) {
-      List<Schema.Field> out = new ArrayList<>();
-      for (int i = 0; i < schema.size(); i++) {
-        out.add(new Schema.Field(prefix + i, schema.field(i).type()));
-      }
-      return out;
-    }
-
-    private PhysicalNode widened(PhysicalNode input, List<Expression> extra, String prefix) {
-      List<Expression> all = new ArrayList<>();
-      for (int i = 0; i < input.schema().size(); i++) {
-        all.add(Expression.input(i, input.schema().field(i).type()));
-      }
-      all.addAll(extra);
-      List<Schema.Field> fields = new ArrayList<>();
-      for (int i = 0; i < all.size(); i++) {
-        fields.add(new Schema.Field(prefix + i, all.get(i).type()));
-      }
-      return new PhysicalNode.Project(input, all, new Schema(fields));
+      var metadata = join.getCluster().getMetadataQuery();
+      Double leftRows = metadata.getRowCount(join.getLeft());
+      Double rightRows = metadata.getRowCount(join.getRight());
+      return leftRows != null && rightRows != null && leftRows * 2 < rightRows;
     }
 
     private PhysicalNode aggregate(Aggregate aggregate, StepTally step) {
