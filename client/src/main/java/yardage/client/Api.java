@@ -61,7 +61,7 @@ final class Api {
     if (response.statusCode() >= 400) {
       throw refusal(response.statusCode(), response.body());
     }
-    return JSON.readTree(response.body()).path("arrived").asLong();
+    return tree(response.body()).path("arrived").asLong();
   }
 
   /** Copies an answer as it comes. */
@@ -117,8 +117,18 @@ final class Api {
       throw refusal(response.statusCode(), response.body());
     }
     Optional<String> set = response.headers().firstValue("Set-Cookie").map(c -> c.split(";", 2)[0]);
-    return new Answer(
-        response.body().isEmpty() ? JSON.missingNode() : JSON.readTree(response.body()), set);
+    return new Answer(response.body().isEmpty() ? JSON.missingNode() : tree(response.body()), set);
+  }
+
+  private JsonNode tree(String body) {
+    try {
+      return JSON.readTree(body);
+    } catch (tools.jackson.core.JacksonException e) {
+      throw new ClientException(
+          ExitCode.NO_SERVICE,
+          "What answers at %s is no Yardage service: it sent something that is no JSON\nCheck the address: --server, $YARDAGE_SERVER, or where you signed in"
+              .formatted(settings.server()));
+    }
   }
 
   /** Hands over the data of each server-sent event until the stream ends. */
@@ -190,12 +200,12 @@ final class Api {
         status == 401 || status == 503 ? ExitCode.NO_SERVICE : ExitCode.FAILED, text.toString());
   }
 
-  /** One problem of a document: place, step, what, fix. */
-  /** A value as it stands in an address. */
+  /** A value as it stands in an address, in its path and behind its question mark alike. */
   static String encoded(String text) {
-    return URLEncoder.encode(text, StandardCharsets.UTF_8);
+    return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
   }
 
+  /** One problem of a document: place, step, what. */
   static String problem(JsonNode p) {
     String step = p.path("step").asString("");
     return "  %s at line %d, column %d%s: %s"

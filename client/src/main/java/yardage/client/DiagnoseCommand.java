@@ -57,7 +57,7 @@ final class DiagnoseCommand implements Callable<Integer> {
           ExitCode.WRONG_USAGE,
           "Name the step that joins, as in: yardage diagnose %s STEP".formatted(of));
     }
-    JsonNode pipeline = main.api().get("/pipelines/" + of);
+    JsonNode pipeline = main.api().get("/pipelines/" + Api.encoded(of));
     String text = pipeline.path("text").asString();
     JsonNode found = main.api().post("/pipelines/diagnose", Map.of("text", text, "step", step));
     if (mend || save) {
@@ -132,7 +132,7 @@ final class DiagnoseCommand implements Callable<Integer> {
     JsonNode saved =
         main.api()
             .put(
-                "/pipelines/" + of,
+                "/pipelines/" + Api.encoded(of),
                 Map.of(
                     "text", mended, "basedOn", pipeline.path("summary").path("version").asInt()));
     System.out.println(

@@ -175,7 +175,11 @@ final class DocumentCommands {
     @Override
     public Integer call() {
       String path =
-          "/" + noun.word() + "s/" + name + (version == null ? "" : "/versions/" + version);
+          "/"
+              + noun.word()
+              + "s/"
+              + Api.encoded(name)
+              + (version == null ? "" : "/versions/" + version);
       String text = noun.main().api().get(path).path("text").asString();
       System.out.print(text.endsWith("\n") ? text : text + "\n");
       return ExitCode.DONE;

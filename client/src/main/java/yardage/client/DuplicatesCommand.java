@@ -40,7 +40,7 @@ final class DuplicatesCommand implements Callable<Integer> {
 
   @Override
   public Integer call() {
-    String text = main.api().get("/pipelines/" + pipeline).path("text").asString();
+    String text = main.api().get("/pipelines/" + Api.encoded(pipeline)).path("text").asString();
     JsonNode found =
         main.api()
             .post(

@@ -31,7 +31,7 @@ final class FeedCommands {
 
     @Override
     public Integer call() {
-      JsonNode detail = feed.main().api().get("/feeds/" + name);
+      JsonNode detail = feed.main().api().get("/feeds/" + Api.encoded(name));
       List<List<String>> rows = new ArrayList<>();
       for (JsonNode f : detail.path("files")) {
         List<String> by = new ArrayList<>();
@@ -186,7 +186,7 @@ final class FeedCommands {
 
     @Override
     public Integer call() {
-      JsonNode result = feed.main().api().get("/feeds/" + name + "/changes");
+      JsonNode result = feed.main().api().get("/feeds/" + Api.encoded(name) + "/changes");
       if (result.path("changes").isEmpty() && output.format == Output.Format.table) {
         System.out.println("The newest files are as the contract says.");
         return ExitCode.DONE;
@@ -225,7 +225,7 @@ final class FeedCommands {
 
     @Override
     public Integer call() {
-      JsonNode saved = feed.main().api().post("/feeds/" + name + "/accept", Map.of());
+      JsonNode saved = feed.main().api().post("/feeds/" + Api.encoded(name) + "/accept", Map.of());
       System.out.println(
           "feed %s is at version %s; run its pipelines again"
               .formatted(name, saved.path("version").asString()));
@@ -249,7 +249,8 @@ final class FeedCommands {
       if (table != null) {
         body.put("table", table);
       }
-      System.out.println(landed(feed.main().api().post("/feeds/" + name + "/land", body)));
+      System.out.println(
+          landed(feed.main().api().post("/feeds/" + Api.encoded(name) + "/land", body)));
       return ExitCode.DONE;
     }
   }
@@ -274,7 +275,9 @@ final class FeedCommands {
       JsonNode answer =
           feed.main()
               .api()
-              .post("/feeds/" + name + "/again", Map.of("pipeline", pipeline, "paths", paths));
+              .post(
+                  "/feeds/" + Api.encoded(name) + "/again",
+                  Map.of("pipeline", pipeline, "paths", paths));
       System.out.println(answer.path("message").asString());
       return ExitCode.DONE;
     }

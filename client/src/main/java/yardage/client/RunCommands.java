@@ -37,7 +37,9 @@ final class RunCommands {
     @Override
     public Integer call() {
       Api api = main.api();
-      JsonNode run = api.post("/pipelines/" + pipeline + "/runs", Map.of("parameters", parameters));
+      JsonNode run =
+          api.post(
+              "/pipelines/" + Api.encoded(pipeline) + "/runs", Map.of("parameters", parameters));
       long id = run.path("id").asLong();
       if (!wait) {
         System.out.println(
@@ -155,7 +157,10 @@ final class RunCommands {
     @Override
     public Integer call() {
       JsonNode runs =
-          main.api().get("/runs?pipeline=%s&state=%s&limit=%d".formatted(pipeline, state, limit));
+          main.api()
+              .get(
+                  "/runs?pipeline=%s&state=%s&limit=%d"
+                      .formatted(Api.encoded(pipeline), Api.encoded(state), limit));
       List<List<String>> rows = new ArrayList<>();
       for (JsonNode r : runs) {
         rows.add(

@@ -91,7 +91,7 @@ final class StarCommands {
 
     @Override
     public Integer call() {
-      JsonNode s = star.main().api().get("/stars/" + name);
+      JsonNode s = star.main().api().get("/stars/" + Api.encoded(name));
       List<List<String>> rows = new ArrayList<>();
       for (JsonNode f : s.path("facts")) {
         for (JsonNode m : f.path("measures")) {
@@ -136,7 +136,7 @@ final class StarCommands {
         String text =
             Files.exists(file)
                 ? DocumentCommands.read(file)
-                : star.main().api().get("/stars/" + name).path("text").asString();
+                : star.main().api().get("/stars/" + Api.encoded(name)).path("text").asString();
         JsonNode r = star.main().api().post("/stars/check", Map.of("text", text));
         sound &= r.path("sound").asBoolean();
         int problems = r.path("problems").size();

@@ -36,7 +36,7 @@ final class TableCareCommands {
       JsonNode all =
           name == null
               ? api.get("/tables/health")
-              : Api.JSON.createArrayNode().add(api.get("/tables/" + name + "/health"));
+              : Api.JSON.createArrayNode().add(api.get("/tables/" + Api.encoded(name) + "/health"));
       List<List<String>> rows = new ArrayList<>();
       for (JsonNode t : all) {
         List<String> findings =
@@ -93,7 +93,7 @@ final class TableCareCommands {
 
     @Override
     public Integer call() {
-      JsonNode r = parent.main.api().post("/tables/" + name + "/compact", Map.of());
+      JsonNode r = parent.main.api().post("/tables/" + Api.encoded(name) + "/compact", Map.of());
       if (r.path("partitions").asInt() == 0) {
         System.out.println("Table %s has no small files to put together".formatted(name));
         return ExitCode.DONE;
@@ -150,7 +150,9 @@ final class TableCareCommands {
           parent
               .main
               .api()
-              .post("/tables/" + name + "/expire", Map.of("keep", keep, "keepHours", hours));
+              .post(
+                  "/tables/" + Api.encoded(name) + "/expire",
+                  Map.of("keep", keep, "keepHours", hours));
       System.out.println(
           "Table %s: %s snapshot%s forgotten, %s file%s removed, %s freed"
               .formatted(
@@ -206,7 +208,7 @@ final class TableCareCommands {
               .get(
                   "/tables/%s/compare?from=%s%s&key=%s&examples=%d"
                       .formatted(
-                          name,
+                          Api.encoded(name),
                           Api.encoded(from),
                           Optional.ofNullable(to).map(t -> "&to=" + Api.encoded(t)).orElse(""),
                           Api.encoded(key),
@@ -281,7 +283,8 @@ final class TableCareCommands {
 
     @Override
     public Integer call() {
-      JsonNode b = parent.main.api().take("/tables/%s?anyway=%s".formatted(name, anyway));
+      JsonNode b =
+          parent.main.api().take("/tables/%s?anyway=%s".formatted(Api.encoded(name), anyway));
       System.out.println(
           "Table %s is in the bin. Take it out again with: yardage table restore %d"
               .formatted(name, b.path("id").asLong()));

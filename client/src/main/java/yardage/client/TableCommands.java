@@ -89,7 +89,7 @@ final class TableCommands {
 
     @Override
     public Integer call() {
-      JsonNode t = parent.main.api().get("/tables/" + name);
+      JsonNode t = parent.main.api().get("/tables/" + Api.encoded(name));
       if (output.format == Output.Format.json) {
         System.out.println(t.toPrettyString());
         return ExitCode.DONE;
@@ -202,7 +202,10 @@ final class TableCommands {
       String then = asOf == null ? "" : "&asOf=" + Api.encoded(asOf);
       Printing.rows(
           output.format,
-          parent.main.api().get("/tables/%s/sample?rows=%d%s".formatted(name, rows, then)));
+          parent
+              .main
+              .api()
+              .get("/tables/%s/sample?rows=%d%s".formatted(Api.encoded(name), rows, then)));
       return ExitCode.DONE;
     }
   }
@@ -223,7 +226,10 @@ final class TableCommands {
     @Override
     public Integer call() {
       JsonNode now =
-          parent.main.api().post("/tables/" + name + "/roll-back", Map.of("snapshot", snapshot));
+          parent
+              .main
+              .api()
+              .post("/tables/" + Api.encoded(name) + "/roll-back", Map.of("snapshot", snapshot));
       System.out.println(
           "Table %s is as it was at snapshot %s, with %s rows"
               .formatted(name, snapshot, Output.number(now.path("summary").path("rows").asLong())));

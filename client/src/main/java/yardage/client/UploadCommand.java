@@ -95,7 +95,12 @@ final class UploadCommand implements Callable<Integer> {
           }
           // What has arrived before the connection broke stays: ask, and go on from there.
           pause(tries);
-          offset = arrived(id).orElse(offset);
+          long arrived = arrived(id).orElse(offset);
+          if (e.exitCode() != ExitCode.NO_SERVICE && arrived == offset) {
+            // A refusal that says the same again.
+            throw e;
+          }
+          offset = arrived;
         }
         if (bar) {
           System.err.printf("\r%s  %d %%", file.getFileName(), offset * 100 / size);

@@ -1,0 +1,299 @@
+package yardage.client;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.client.StubService.Answer;
+import yardage.client.StubService.Asked;
+import yardage.client.StubService.Outcome;
+
+/** What the client asks, tells and exits with, whatever the service answers. */
+class CommandsTest {
+  @TempDir Path folder;
+  private StubService service;
+
+  @BeforeEach
+  void start() throws IOException {
+    System.setProperty("yardage.client.file", folder.resolve("client.properties").toString());
+    service = new StubService();
+  }
+
+  @AfterEach
+  void stop() {
+    service.close();
+    System.clearProperty("yardage.client.file");
+  }
+
+  private static Answer json(int status, String body) {
+    return new Answer(status, "application/json", body, "");
+  }
+
+  @Test
+  void signInKeepsATokenForItsOwnerAloneAndNoPassword() throws IOException {
+    service
+        .on(
+            "POST /session",
+            new Answer(
+                200, "application/json", "{\"mustChangePassword\":true}", "seat=7; HttpOnly"))
+        .on("POST /session/password", json(204, ""))
+        .on("POST /tokens", "{\"id\":4,\"secret\":\"yd-secret\"}")
+        .on("DELETE /session", json(204, ""))
+        .on("GET /runs?pipeline=&state=&limit=20", "[]");
+    InputStream in = System.in;
+    System.setIn(
+        new ByteArrayInputStream(
+            "one-time words\nlong enough words\n".getBytes(StandardCharsets.UTF_8)));
+    try {
+      Outcome signedIn = service.run("sign-in", "--password-stdin");
+      assertEquals(0, signedIn.exitCode(), signedIn.err());
+    } finally {
+      System.setIn(in);
+    }
+
+    Path kept = folder.resolve("client.properties");
+    String text = Files.readString(kept);
+    assertTrue(text.contains("yd-secret"), text);
+    assertFalse(text.contains("words"), "no password is kept: " + text);
+    assertEquals("rw-------", PosixFilePermissions.toString(Files.getPosixFilePermissions(kept)));
+    assertEquals(
+        "{\"current\":\"one-time words\",\"next\":\"long enough words\"}",
+        sorted(service.asked.get(1).text()));
+    assertEquals("null", service.asked.get(2).token(), "the session asks, not a token of before");
+
+    assertEquals(0, StubService.runAlone("runs").exitCode(), "the address is kept as well");
+    assertEquals("Bearer yd-secret", service.asked.get(service.asked.size() - 1).token());
+  }
+
+  private static String sorted(String json) {
+    java.util.Map<String, Object> members = new java.util.TreeMap<>();
+    Api.JSON.readTree(json).propertyStream().forEach(e -> members.put(e.getKey(), e.getValue()));
+    return Api.JSON.writeValueAsString(members);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '!',
+      value = {
+        "401 ! {\"detail\":\"Sign in first\",\"fix\":\"yardage sign-in\"} ! 3 ! Sign in first~yardage sign-in",
+        "503 ! {\"detail\":\"The database is away\"} ! 3 ! The database is away",
+        "404 ! {\"detail\":\"There is no feed [x]\",\"fix\":\"See them with: yardage feed list\"} ! 1 ! There is no feed [x]~See them with: yardage feed list",
+        "422 ! {\"detail\":\"2 errors\",\"problems\":[{\"severity\":\"ERROR\",\"place\":{\"line\":3,\"column\":9},\"step\":\"rows\",\"message\":\"Unknown [fom]\"}]} ! 1 ! 2 errors~  error at line 3, column 9, step rows: Unknown [fom]",
+        "500 ! <html>oops</html> ! 1 ! The service answered 500",
+        "0 ! '' ! 3 ! broke off",
+        "200 ! <html>another program</html> ! 3 ! no Yardage service",
+      })
+  void refusalsAreToldAndTellTheirKindByTheExitCode(
+      int status, String body, int exitCode, String told) {
+    service.on("GET /feeds/x", json(status, body));
+
+    Outcome shown = service.run("feed", "show", "x");
+
+    assertEquals(exitCode, shown.exitCode(), shown.err());
+    assertTrue(shown.err().contains(told.replace('~', '\n')), shown.err());
+    assertEquals("", shown.out());
+  }
+
+  @Test
+  void wrongUsageAndAnAbsentServiceAreToldApart() {
+    service.close();
+    Outcome away = service.run("runs");
+    Outcome noAddress = StubService.runAlone("runs", "--server", "not an address");
+    Outcome unknown = StubService.runAlone("runs", "--stat", "failed");
+
+    assertEquals(3, away.exitCode());
+    assertTrue(away.err().contains("./yardage start"), away.err());
+    assertEquals(2, noAddress.exitCode());
+    assertTrue(noAddress.err().contains("Invalid server [not an address]"), noAddress.err());
+    assertEquals(2, unknown.exitCode());
+    assertTrue(unknown.err().contains("--state"), "the option that was meant: " + unknown.err());
+  }
+
+  @Test
+  void namesWithOddCharactersStayOneName() {
+    service.on(
+        "GET /feeds/a%20b%2F%3F%25", json(404, "{\"detail\":\"There is no feed [a b/?%]\"}"));
+
+    Outcome shown = service.run("feed", "show", "a b/?%");
+
+    assertEquals("There is no feed [a b/?%]\n", shown.err());
+  }
+
+  private static String run(String state) {
+    return """
+        {"summary":{"id":12,"pipeline":"cloth-star","state":"%s","elapsedMillis":1500
+        %s},"steps":[{"name":"rolls","verb":"read","tally":{"rowsIn":10000,"setAside":3,"rowsOut":9997}}],
+        "setAsideByReason":{"wrong-type":3}}"""
+        .formatted(
+            state,
+            state.equals("FAILED")
+                ? ",\"failure\":{\"step\":\"rolls\",\"message\":\"the disk is full\"}"
+                : "");
+  }
+
+  @ParameterizedTest
+  @CsvSource({"SUCCEEDED, 0", "FAILED, 1", "CANCELLED, 4", "INTERRUPTED, 4"})
+  void waitingForARunEndsWithItsOutcome(String state, int exitCode) {
+    service
+        .on("POST /pipelines/cloth-star/runs", "{\"id\":12}")
+        // The stream breaks off while the run goes on: the client asks, and listens again.
+        .on("GET /runs/12/events", json(0, ""))
+        .on(
+            "GET /runs/12/events",
+            new Answer(
+                200,
+                "text/event-stream",
+                "event: run\ndata: " + run("RUNNING").replace("\n", "") + "\n\n",
+                ""))
+        .on("GET /runs/12", run("RUNNING"))
+        .on("GET /runs/12", run(state))
+        .on("GET /runs/12/joins", "[]");
+
+    Outcome waited = service.run("run", "cloth-star", "--wait", "--set", "day=2026-03-01");
+
+    assertEquals(exitCode, waited.exitCode(), waited.err());
+    assertEquals("{\"parameters\":{\"day\":\"2026-03-01\"}}", service.asked.get(0).text());
+    assertTrue(
+        waited
+            .out()
+            .startsWith(
+                "cloth-star, run 12: %s in ".formatted(state.toLowerCase(java.util.Locale.ROOT))),
+        waited.out());
+    assertTrue(waited.out().contains("10,000"), waited.out());
+    assertTrue(waited.out().contains("Set aside: 3 wrong-type"), waited.out());
+    assertEquals(state.equals("FAILED") ? "Step rolls: the disk is full\n" : "", waited.err());
+  }
+
+  @Test
+  void anUploadGoesOnWhereItBrokeOff() throws IOException {
+    byte[] bytes = new byte[(8 << 20) + 1000];
+    new Random(5).nextBytes(bytes);
+    Path file = Files.write(folder.resolve("rolls 1.csv"), bytes);
+    int arrived = 5 << 20;
+    service
+        .on("POST /uploads", "{\"id\":\"u1\"}")
+        .on("PUT /uploads/u1?offset=0", json(0, ""))
+        .on("GET /uploads/u1", "{\"arrived\":%d}".formatted(arrived))
+        .on("PUT /uploads/u1?offset=" + arrived, "{\"arrived\":%d}".formatted(bytes.length))
+        .on("POST /uploads/u1/finish", "{\"path\":\"rolls/rolls 1.csv\"}");
+
+    Outcome sent = service.run("upload", file.toString(), "--to", "rolls/");
+
+    assertEquals(0, sent.exitCode(), sent.err());
+    assertTrue(sent.out().contains("8,389,608 bytes, now at rolls/rolls 1.csv"), sent.out());
+    Asked rest =
+        service.asked.stream()
+            .filter(a -> a.path().endsWith("offset=" + arrived))
+            .findFirst()
+            .orElseThrow();
+    assertArrayEquals(java.util.Arrays.copyOfRange(bytes, arrived, bytes.length), rest.body());
+    assertTrue(
+        service
+            .asked
+            .get(service.asked.size() - 1)
+            .text()
+            .matches("\\{\"sha256\":\"[0-9a-f]{64}\"}"));
+    assertEquals(
+        "{\"ifThere\":\"ask\",\"path\":\"rolls/rolls 1.csv\",\"sizeBytes\":8389608}",
+        sorted(service.asked.get(0).text()));
+  }
+
+  @Test
+  void oneUploadThatIsRefusedDoesNotKeepTheOthersBack() throws IOException {
+    Path there = Files.writeString(folder.resolve("there.csv"), "a");
+    Path full = Files.writeString(folder.resolve("full.csv"), "b");
+    Path fine = Files.writeString(folder.resolve("fine.csv"), "c");
+    service
+        .on("POST /uploads", json(409, "{\"detail\":\"[in/there.csv] is there already\"}"))
+        .on("POST /uploads", "{\"id\":\"u2\"}")
+        .on("POST /uploads", "{\"id\":\"u3\"}")
+        .on("PUT /uploads/u2?offset=0", json(413, "{\"detail\":\"The disk is full\"}"))
+        .on("GET /uploads/u2", "{\"arrived\":0}")
+        .on("PUT /uploads/u3?offset=0", "{\"arrived\":1}")
+        .on("POST /uploads/u3/finish", "{\"path\":null}");
+
+    Outcome sent =
+        service.run("upload", there.toString(), full.toString(), fine.toString(), "--to", "in");
+    Outcome missing = service.run("upload", folder.resolve("no.csv").toString(), "--to", "in");
+
+    assertEquals(1, sent.exitCode());
+    assertEquals(
+        List.of(there + ": [in/there.csv] is there already", full + ": The disk is full"),
+        sent.err().lines().toList());
+    assertTrue(sent.out().contains("fine.csv: skipped, since in/fine.csv is there"), sent.out());
+    assertEquals(
+        1,
+        service.asked.stream().filter(a -> a.toString().equals("PUT /uploads/u2?offset=0")).count(),
+        "a refusal is not asked for again");
+    assertEquals(2, missing.exitCode());
+  }
+
+  private static final String ASIDE =
+      """
+      {"total":1204,"rows":[{"number":1,"file":"rolls/2026-03-01.csv","line":1742,"state":"open",
+      "original":"R1;\\tx","failures":[{"field":"metres","reason":"wrong-type","message":"[x] is no int"},
+      {"field":"","reason":"check-failed","message":"the check is false"}]}]}""";
+
+  @Test
+  void setAsideRowsAreReadByPeopleAndByPrograms() throws IOException {
+    service.on("GET /runs/7/set-aside?reason=wrong-type&state=&limit=1", ASIDE);
+    String[] line = {"set-aside", "7", "--reason", "wrong-type", "--rows", "1"};
+
+    Outcome people = service.run(line);
+    Outcome csv = service.run(with(line, "-o", "csv"));
+    Outcome json = service.run(with(line, "-o", "json"));
+
+    assertEquals(
+        List.of(
+            "row 1: rolls/2026-03-01.csv, line 1,742",
+            "  metres, wrong-type: [x] is no int",
+            "  check-failed: the check is false",
+            "  | " + Output.visible("R1;\tx"),
+            "1 of 1,204 rows; ask for more with --rows"),
+        people.out().lines().toList());
+    assertEquals(
+        "row,file,line,why,state,as it arrived",
+        csv.out().lines().findFirst().orElseThrow().strip());
+    assertTrue(
+        csv.out().contains(",metres: [x] is no int; the check is false,open,R1;\tx"), csv.out());
+    assertEquals(Api.JSON.readTree(ASIDE), Api.JSON.readTree(json.out()));
+  }
+
+  private static String[] with(String[] line, String... more) {
+    return java.util.stream.Stream.of(line, more)
+        .flatMap(java.util.Arrays::stream)
+        .toArray(String[]::new);
+  }
+
+  @Test
+  void anAnswerThatIsCopiedComesWholeOrIsRefused() {
+    service
+        .on("GET /runs/7/set-aside.csv", new Answer(200, "text/csv", "row\r\n1\r\n", ""))
+        .on("GET /runs/8/log", json(404, "{\"detail\":\"There is no run 8\"}"));
+
+    ByteArrayOutputStream out = new ByteArrayOutputStream();
+    new Api(Settings.load(service.address())).copy("/runs/7/set-aside.csv", out);
+    Outcome log = service.run("log", "8");
+
+    assertEquals("row\r\n1\r\n", out.toString(StandardCharsets.UTF_8));
+    assertEquals(1, log.exitCode());
+    assertEquals("There is no run 8\n", log.err());
+  }
+}
