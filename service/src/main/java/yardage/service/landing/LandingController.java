@@ -45,7 +45,11 @@ class LandingController {
    */
   record Landing(String pipeline, String table, RunView.RunSummary run) {}
 
-  record OnboardRequest(List<String> texts) {}
+  record OnboardRequest(List<String> texts) {
+    OnboardRequest {
+      texts = texts == null ? List.of() : List.copyOf(texts);
+    }
+  }
 
   record Onboarding(List<Landing> landings) {}
 
@@ -96,6 +100,13 @@ class LandingController {
   Onboarding onboard(
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person,
       @RequestBody OnboardRequest body) {
+    if (body.texts().isEmpty()) {
+      throw new ApiException(
+          HttpStatus.BAD_REQUEST,
+          "missing-value",
+          "There is no feed to keep: [texts] is empty",
+          "Send the documents that were proposed, as [texts]");
+    }
     List<FeedDefinition> sound =
         body.texts().stream()
             .map(
