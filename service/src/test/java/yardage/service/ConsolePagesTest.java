@@ -10,6 +10,7 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -75,6 +76,14 @@ class ConsolePagesTest {
 
   @Test
   void aJoinThatFoundLittleSaysSoAndItsStepIsPutInWithOneClick() {
+    // Somebody changes the pipeline after its run: the step goes into what they left.
+    String text = service.get("/api/v1/pipelines/loom-hours").body().path("text").asString();
+    String changed = text.replaceFirst("\n", "\n# Counters are read by hand.\n");
+    assertEquals(
+        200,
+        service
+            .put("/api/v1/pipelines/loom-hours", Map.of("text", changed, "basedOn", 1))
+            .status());
     open("/runs/" + lastRun("loom-hours"));
     String note =
         "placed matched %,d of %,d rows with looms; %,d more would match without blanks at the ends."
@@ -90,9 +99,10 @@ class ConsolePagesTest {
 
     assertThat(page).hasURL(Pattern.compile("/pipelines/loom-hours$"));
     assertThat(page.getByLabel("The pipeline's document")).containsText("from: hours_mended");
+    assertThat(page.getByLabel("The pipeline's document")).containsText("read by hand.");
     assertThat(text("Nothing is wrong with this document.")).isVisible();
     button(page, "Save").click();
-    assertThat(text("v2, saved")).isVisible();
+    assertThat(text("v3, saved")).isVisible();
     button(page, "Run").click();
     assertThat(page.locator("#step-placed"))
         .containsText(

@@ -94,7 +94,9 @@ final class FileReading {
           chunk.file = label;
           chunk.fields = chunker.fields();
           if (chunker.next(chunk)) {
-            chunk.ordinal = ordinal++;
+            chunk.ordinal = ordinal;
+            // One that has grown for a long record may hold very many short ones beside it.
+            ordinal += 1 + (chunk.end - chunk.start) / Chunk.TARGET_BYTES;
             outstanding++;
             return true;
           }
