@@ -90,9 +90,9 @@ final class FeedBench {
     FeedDefinition.Parsed parsed = FeedDefinition.parse(feed);
     FeedDefinition definition =
         parsed.feed().orElseThrow(() -> new IllegalStateException(parsed.problems().toString()));
-    // A service has compiled its loops long before: three runs warm up.
+    // A service has compiled its loops long before: eight runs warm up.
     return Measure.seconds(
-        3,
+        8,
         5,
         () -> {
           PlanSession session = new PlanSession();
