@@ -140,13 +140,14 @@ final class ChunkSources {
         record.failures());
   }
 
-  /** The part that a line of the chunk is in, and that line in its file. */
+  /** The part that a line of the chunk is in. */
   Part atLine(long line) {
     return joined
         ? parts.get(found(Arrays.binarySearch(lines, 0, parts.size(), line)))
         : parts.get(0);
   }
 
+  /** A line of the chunk as a line of its file. */
   long lineInFile(long line) {
     if (!joined) {
       return line;

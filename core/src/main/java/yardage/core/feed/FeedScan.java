@@ -71,10 +71,16 @@ public final class FeedScan implements ScanSource {
   /** What a worker keeps from file to file. */
   private static final class WorkerState {
     private Chunk chunk = new Chunk();
-    private final ChunkSources joined = ChunkSources.joined();
+    private ChunkSources joined;
     private FieldMap fields;
     private RecordFormat format;
     private RecordParser parser;
+
+    /** For small files only, as it has a buffer of its own. */
+    ChunkSources joined() {
+      joined = joined == null ? ChunkSources.joined() : joined;
+      return joined;
+    }
 
     RecordParser parser(RecordFormat wanted, FieldMap at) {
       if (format != wanted || !at.equals(fields)) {
@@ -178,14 +184,17 @@ public final class FeedScan implements ScanSource {
       if (together.size() == 1) {
         readAlone(together.get(0), state, out);
       } else {
-        joined.resize(state.joined.chunk.buffer.length);
-        state.joined.chunk.reserve = joined::resize;
+        joined.resize(state.joined().chunk.buffer.length);
+        state.joined().chunk.reserve = joined::resize;
         readTogether(together, state, out);
       }
     } finally {
       if (state.chunk.buffer.length > MOST_KEPT_BYTES) {
         // It has grown for one long record.
         state.chunk = new Chunk();
+      }
+      if (state.joined != null && state.joined.chunk.buffer.length > MOST_KEPT_BYTES) {
+        state.joined = null;
       }
     }
     for (FileReading file : together) {
@@ -209,7 +218,7 @@ public final class FeedScan implements ScanSource {
 
   /** Puts the records of files behind one another, as far as they are alike. */
   private void readTogether(List<FileReading> files, WorkerState state, BatchConsumer out) {
-    ChunkSources joined = state.joined;
+    ChunkSources joined = state.joined();
     long sequence = 0;
     for (FileReading file : files) {
       while (file.next(state.chunk)) {
@@ -229,13 +238,14 @@ public final class FeedScan implements ScanSource {
   }
 
   private long parseJoined(WorkerState state, long sequence, BatchConsumer out) {
-    if (state.joined.isEmpty()) {
+    ChunkSources joined = state.joined();
+    if (joined.isEmpty()) {
       return sequence;
     }
     try {
-      return parse(state.joined, state, sequence, out);
+      return parse(joined, state, sequence, out);
     } finally {
-      state.joined.clear();
+      joined.clear();
     }
   }
 

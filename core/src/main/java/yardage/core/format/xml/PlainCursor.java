@@ -56,6 +56,9 @@ final class PlainCursor implements RowCursor {
   private int textEnd;
   private boolean textDecoded;
 
+  /** All bytes of a text together: its high bits tell whether there are some beyond ASCII. */
+  private long high;
+
   static NotPlain notPlain() {
     return NotPlain.INSTANCE;
   }
@@ -241,35 +244,17 @@ final class PlainCursor implements RowCursor {
     }
     int start = ++i;
     final long quotes = Swar.pattern(quote);
-    long high = 0;
+    high = 0;
     boolean entities = false;
-    while (true) {
-      long word = (long) Swar.LONG.get(b, i);
+    while (b[i = plainEnd(i, quotes, TAGS)] != quote) {
       // Line ends and tabs would become blanks.
-      long hits =
-          (Swar.roughMatch(word, quotes)
-                  | Swar.roughMatch(word, TAGS)
-                  | Swar.roughMatch(word, ENTITIES)
-                  | word - BLANKS & ~word)
-              & Swar.HIGH;
-      int plain = Long.numberOfTrailingZeros(hits) >>> 3;
-      high |= plain == 8 ? word : word & (1L << (plain << 3)) - 1;
-      i += plain;
-      byte c = byteAt(i);
-      if (hits != 0) {
-        if (c == quote) {
-          break;
-        }
-        if (c != '&') {
-          throw notPlain();
-        }
-        entities = true;
-        i++;
+      if (b[i] != '&') {
+        throw notPlain();
       }
+      entities = true;
+      i++;
     }
-    if ((high & Swar.HIGH) != 0) {
-      checkText(start, i);
-    }
+    checkText(start, i);
     attributes[attributeCount] = name;
     valueDecoded[attributeCount] = entities;
     valueStarts[attributeCount] = entities ? decoded.length : start;
@@ -280,39 +265,48 @@ final class PlainCursor implements RowCursor {
     return i + 1;
   }
 
-  /** Text up to the next tag. */
-  private void textRun() throws NotPlain {
-    int start = at;
-    int i = at;
-    long high = 0;
-    boolean entities = false;
+  /**
+   * The first byte from {@code from} on that is one of two patterns, an entity's beginning or a
+   * control character; adds the bytes before it to {@link #high}.
+   */
+  private int plainEnd(int from, long one, long other) throws NotPlain {
+    int i = from;
     while (true) {
       long word = (long) Swar.LONG.get(b, i);
       long hits =
-          (Swar.roughMatch(word, TAGS)
+          (Swar.roughMatch(word, one)
+                  | Swar.roughMatch(word, other)
                   | Swar.roughMatch(word, ENTITIES)
-                  | Swar.roughMatch(word, BRACKETS)
                   | word - BLANKS & ~word)
               & Swar.HIGH;
       int plain = Long.numberOfTrailingZeros(hits) >>> 3;
       high |= plain == 8 ? word : word & (1L << (plain << 3)) - 1;
       i += plain;
-      byte c = byteAt(i);
+      if (i >= end) {
+        throw notPlain();
+      }
       if (hits != 0) {
-        if (c == '<') {
-          break;
-        }
-        entities |= c == '&' || c == '\r';
-        // "]]>" may not stand in text, nor may control characters.
-        if (c == ']' ? b[i + 1] == ']' && b[i + 2] == '>' : c != '&' && !isBlank(c)) {
-          throw notPlain();
-        }
-        i++;
+        return i;
       }
     }
-    if ((high & Swar.HIGH) != 0) {
-      checkText(start, i);
+  }
+
+  /** Text up to the next tag. */
+  private void textRun() throws NotPlain {
+    int start = at;
+    int i = at;
+    high = 0;
+    boolean entities = false;
+    while (b[i = plainEnd(i, TAGS, BRACKETS)] != '<') {
+      byte c = b[i];
+      entities |= c == '&' || c == '\r';
+      // "]]>" may not stand in text, nor may control characters.
+      if (c == ']' ? b[i + 1] == ']' && b[i + 2] == '>' : c != '&' && !isBlank(c)) {
+        throw notPlain();
+      }
+      i++;
     }
+    checkText(start, i);
     at = i;
     textDecoded = entities;
     if (entities) {
@@ -333,25 +327,26 @@ final class PlainCursor implements RowCursor {
       throw notPlain();
     }
     int i = start;
-    boolean high = false;
+    high = 0;
     while (!(byteAt(i) == ']' && byteAt(i + 1) == ']' && byteAt(i + 2) == '>')) {
       byte c = b[i++];
       if (c >= 0 && c < ' ' && c != '\n' && c != '\t') {
         throw notPlain();
       }
-      high |= c < 0;
+      high |= c;
     }
-    if (high) {
-      checkText(start, i);
-    }
+    checkText(start, i);
     textDecoded = false;
     textStart = start;
     textEnd = i;
     at = i + 3;
   }
 
-  /** Bytes beyond ASCII must be UTF-8 of characters that XML allows. */
+  /** Bytes beyond ASCII, if there were any, must be UTF-8 of characters that XML allows. */
   private void checkText(int from, int to) throws NotPlain {
+    if ((high & Swar.HIGH) == 0) {
+      return;
+    }
     if (Utf8.check(b, from, to) != null) {
       throw notPlain();
     }
