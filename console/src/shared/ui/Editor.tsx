@@ -6,6 +6,7 @@ import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { tags } from '@lezer/highlight'
 import CodeMirror, { EditorView, ExternalChange } from '@uiw/react-codemirror'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 import { OwnTexts } from './ownTexts'
 
 export type Mark = { from: number; to: number; severity: 'error' | 'warning'; message: string; fix?: string }
@@ -92,7 +93,8 @@ export function Editor({ value, onChange, language, label, height, marks, offer 
   const tell = useCallback(
     (text: string) => {
       texts.current.tell(text)
-      onChange(text)
+      // At once: a click that comes right behind must find the text that was typed.
+      flushSync(() => onChange(text))
     },
     [onChange],
   )
