@@ -250,7 +250,9 @@ final class DocumentCommands {
         }
         try {
           JsonNode saved =
-              noun.main().api().put("/" + noun.word() + "s/" + m.group(1), Map.of("text", text));
+              noun.main()
+                  .api()
+                  .put("/" + noun.word() + "s/" + Api.encoded(m.group(1)), Map.of("text", text));
           JsonNode summary = saved.has("summary") ? saved.path("summary") : saved;
           System.out.println(
               "%s %s is at version %s"

@@ -27,35 +27,35 @@ final class ChunkSources {
     }
   }
 
-  private static final int JOINED_BYTES = 1 << 19;
+  /** What files that are read together are put into. */
+  static final int JOINED_BYTES = 1 << 19;
 
   final Chunk chunk;
-  private final boolean joined;
   private final List<Part> parts = new ArrayList<>();
   private final Map<String, Part> byName = new HashMap<>();
 
-  /** Where each part starts in the chunk, and at what line of it. */
-  private int[] starts = new int[64];
+  /** Where each part starts and at what line, as the parser tells places. */
+  private long[] starts = new long[1];
 
-  private long[] lines = new long[64];
+  private long[] lines = new long[1];
   private long nextLine = 1;
   private int last;
 
-  private ChunkSources(Chunk chunk, boolean joined) {
+  private ChunkSources(Chunk chunk) {
     this.chunk = chunk;
-    this.joined = joined;
   }
 
-  /** A chunk of one file. */
+  /** A chunk of one file: places in the chunk are told as places in the file already. */
   static ChunkSources alone(FileReading file, Chunk chunk) {
-    ChunkSources out = new ChunkSources(chunk, false);
-    out.parts.add(Part.of(file, chunk));
+    ChunkSources out = new ChunkSources(chunk);
+    Part part = Part.of(file, chunk);
+    out.add(part, part.byteOffset(), part.line());
     return out;
   }
 
   /** An empty chunk, for parts of several files. */
   static ChunkSources joined() {
-    ChunkSources out = new ChunkSources(new Chunk(JOINED_BYTES), true);
+    ChunkSources out = new ChunkSources(new Chunk(JOINED_BYTES));
     out.clear();
     return out;
   }
@@ -77,18 +77,22 @@ final class ChunkSources {
 
   /** Puts a file's records behind those that are there. */
   void add(FileReading file, Chunk from) {
+    chunk.fields = from.fields;
+    add(Part.of(file, from), chunk.end, nextLine);
+    nextLine += Swar.count(from.buffer, from.start, from.end, '\n');
+    chunk.append(from.buffer, from.start, from.end);
+    Arrays.fill(chunk.buffer, chunk.end, chunk.end + Chunk.PADDING - 1, (byte) 0);
+  }
+
+  private void add(Part part, long start, long line) {
     int n = parts.size();
     if (n == starts.length) {
       starts = Arrays.copyOf(starts, n * 2);
       lines = Arrays.copyOf(lines, n * 2);
     }
-    chunk.fields = from.fields;
-    starts[n] = chunk.end;
-    lines[n] = nextLine;
-    parts.add(Part.of(file, from));
-    nextLine += Swar.count(from.buffer, from.start, from.end, '\n');
-    chunk.append(from.buffer, from.start, from.end);
-    Arrays.fill(chunk.buffer, chunk.end, chunk.end + Chunk.PADDING - 1, (byte) 0);
+    starts[n] = start;
+    lines[n] = line;
+    parts.add(part);
   }
 
   void clear() {
@@ -106,7 +110,7 @@ final class ChunkSources {
   /** Notes how many records each file had. */
   void count(ParsedRecords records) {
     int n = records.rowCount();
-    if (!joined) {
+    if (parts.size() == 1) {
       parts.get(0).file().records.addAndGet(n);
       return;
     }
@@ -115,50 +119,43 @@ final class ChunkSources {
     }
   }
 
-  /** As the parser gave them, or with their places in the files. */
+  /** With their places in the files. */
   ParsedRecords inFiles(ParsedRecords records) {
-    return joined
-        ? new ParsedRecords(
-            records.columns(),
-            records.rowCount(),
-            records.failures(),
-            new InFiles(records.places()))
-        : records;
+    return new ParsedRecords(
+        records.columns(), records.rowCount(), records.failures(), new InFiles(records.places()));
   }
 
   RejectedRecord inFiles(RejectedRecord record) {
-    if (!joined) {
-      return record;
-    }
     int i = at(record.byteOffset());
-    Part part = parts.get(i);
     return new RejectedRecord(
-        part.name(),
-        part.line() + record.line() - lines[i],
-        part.byteOffset() + record.byteOffset() - starts[i],
+        parts.get(i).name(),
+        lineIn(i, record.line()),
+        byteIn(i, record.byteOffset()),
         record.original(),
         record.failures());
   }
 
-  /** The part that a line of the chunk is in. */
-  Part atLine(long line) {
-    return joined
-        ? parts.get(found(Arrays.binarySearch(lines, 0, parts.size(), line)))
-        : parts.get(0);
+  /** The file that a line of the chunk is in. */
+  FileReading fileAt(long line) {
+    return parts.get(partAt(lines, line)).file();
   }
 
   /** A line of the chunk as a line of its file. */
   long lineInFile(long line) {
-    if (!joined) {
-      return line;
-    }
-    int i = found(Arrays.binarySearch(lines, 0, parts.size(), line));
-    return parts.get(i).line() + line - lines[i];
+    return lineIn(partAt(lines, line), line);
+  }
+
+  private long lineIn(int part, long line) {
+    return parts.get(part).line() + line - lines[part];
+  }
+
+  private long byteIn(int part, long position) {
+    return parts.get(part).byteOffset() + position - starts[part];
   }
 
   /** What the file gave that a record names. */
   Part named(String file) {
-    if (!joined) {
+    if (parts.size() == 1) {
       return parts.get(0);
     }
     if (byName.isEmpty()) {
@@ -169,23 +166,24 @@ final class ChunkSources {
 
   /** Where records that are replayed come from; these are always alone. */
   Optional<Replays.Origin> origin() {
-    return joined ? Optional.empty() : parts.get(0).file().origin();
+    return parts.get(0).file().origin();
   }
 
   /** The part that a place in the chunk is in; places are mostly asked for in their order. */
   private int at(long position) {
-    int n = parts.size();
     if (starts[last] > position) {
-      last = found(Arrays.binarySearch(starts, 0, n, (int) position));
+      last = partAt(starts, position);
     }
-    while (last + 1 < n && starts[last + 1] <= position) {
+    while (last + 1 < parts.size() && starts[last + 1] <= position) {
       last++;
     }
     return last;
   }
 
-  private static int found(int search) {
-    return search >= 0 ? search : -search - 2;
+  /** The last part that begins at or before a place; the first where there is none. */
+  private int partAt(long[] beginnings, long place) {
+    int found = Arrays.binarySearch(beginnings, 0, parts.size(), place);
+    return found >= 0 ? found : Math.max(0, -found - 2);
   }
 
   private final class InFiles implements ParsedRecords.Places {
@@ -202,8 +200,7 @@ final class ChunkSources {
 
     @Override
     public long line(int row) {
-      int i = at(inChunk.byteOffset(row));
-      return parts.get(i).line() + inChunk.line(row) - lines[i];
+      return lineIn(at(inChunk.byteOffset(row)), inChunk.line(row));
     }
 
     @Override
@@ -214,8 +211,7 @@ final class ChunkSources {
     @Override
     public long byteOffset(int row) {
       long position = inChunk.byteOffset(row);
-      int i = at(position);
-      return parts.get(i).byteOffset() + position - starts[i];
+      return byteIn(at(position), position);
     }
 
     @Override

@@ -52,7 +52,6 @@ public final class FeedScan implements ScanSource {
   private static final int SMALL_BYTES = 1 << 15;
 
   private static final int MOST_TOGETHER = 1 << 10;
-  private static final long TOGETHER_BYTES = 1 << 19;
 
   private final FeedDefinition feed;
   private final int[] columns;
@@ -146,7 +145,7 @@ public final class FeedScan implements ScanSource {
     while (behind < files.size()
         && behind - first < MOST_TOGETHER
         && isSmall(files.get(behind))
-        && bytes < TOGETHER_BYTES
+        && bytes < ChunkSources.JOINED_BYTES
         && isIn(folder, files.get(behind).file().path())) {
       bytes += files.get(behind++).file().sizeBytes();
     }
@@ -177,16 +176,17 @@ public final class FeedScan implements ScanSource {
 
   private void read(List<FileReading> together, Worker worker, BatchConsumer out) {
     WorkerState state = workers.computeIfAbsent(worker.ordinal(), n -> new WorkerState());
-    try (MemoryPool.Reservation buffer = reservation(worker);
-        MemoryPool.Reservation joined = reservation(worker)) {
+    try (MemoryPool.Reservation buffer = reservation(worker)) {
       buffer.resize(state.chunk.buffer.length);
       state.chunk.reserve = buffer::resize;
       if (together.size() == 1) {
         readAlone(together.get(0), state, out);
       } else {
-        joined.resize(state.joined().chunk.buffer.length);
-        state.joined().chunk.reserve = joined::resize;
-        readTogether(together, state, out);
+        try (MemoryPool.Reservation joined = reservation(worker)) {
+          joined.resize(state.joined().chunk.buffer.length);
+          state.joined().chunk.reserve = joined::resize;
+          readTogether(together, state, out);
+        }
       }
     } finally {
       if (state.chunk.buffer.length > MOST_KEPT_BYTES) {
@@ -302,7 +302,7 @@ public final class FeedScan implements ScanSource {
 
     @Override
     public void stray(String field, long count, long line, String example) {
-      String path = sources.atLine(line).file().file().path();
+      String path = sources.fileAt(line).file().path();
       changes.unknown(field, count, path, sources.lineInFile(line), example);
     }
 

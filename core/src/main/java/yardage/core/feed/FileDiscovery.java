@@ -18,7 +18,6 @@ import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collections;
 import java.util.Comparator;
 import java.util.HexFormat;
@@ -37,7 +36,7 @@ import yardage.core.lake.RawFolders;
 public final class FileDiscovery {
   private static final List<String> TEMPORARY_ENDINGS = List.of(".tmp", ".part", ".partial", "~");
 
-  private static final Comparator<Found> BY_PATH = (a, b) -> a.path().compareTo(b.path());
+  private static final Comparator<Found> BY_PATH = Comparator.comparing(Found::path);
 
   private FileDiscovery() {}
 
@@ -178,10 +177,9 @@ public final class FileDiscovery {
 
   /** In the order of their paths, each once though several patterns match it. */
   private static List<Found> byPath(List<Found> found) {
-    Found[] sorted = found.toArray(Found[]::new);
-    Arrays.sort(sorted, BY_PATH);
-    List<Found> out = new ArrayList<>(sorted.length);
-    for (Found file : sorted) {
+    found.sort(BY_PATH);
+    List<Found> out = new ArrayList<>(found.size());
+    for (Found file : found) {
       if (out.isEmpty() || !out.get(out.size() - 1).path().equals(file.path())) {
         out.add(file);
       }

@@ -119,11 +119,9 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private List<FileDiscovery.Found> toHash(Collection<FileDiscovery.Found> files) {
       Map<Long, Integer> ofSize = new HashMap<>();
       known.values().forEach(k -> ofSize.merge(k.sizeBytes(), 1, Integer::sum));
-      files.stream()
-          .filter(f -> !isUnchanged(f))
-          .forEach(f -> ofSize.merge(f.sizeBytes(), 1, Integer::sum));
-      return files.stream()
-          .filter(f -> !isUnchanged(f))
+      List<FileDiscovery.Found> changed = files.stream().filter(f -> !isUnchanged(f)).toList();
+      changed.forEach(f -> ofSize.merge(f.sizeBytes(), 1, Integer::sum));
+      return changed.stream()
           .filter(
               f -> known.containsKey(f.path()) || asksForTwins(f) && ofSize.get(f.sizeBytes()) > 1)
           .toList();

@@ -17,6 +17,7 @@ import yardage.core.format.record.RecordOutput;
 import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RejectedRecord;
 import yardage.core.format.record.Swar;
+import yardage.core.format.shape.PartNames;
 import yardage.core.format.shape.RecordShape;
 import yardage.core.format.shape.Slot;
 
@@ -208,16 +209,17 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     while (true) {
       int nameStart = i;
       i = text.nameEnd(i);
-      Member member = wantedMember(wanted, nameStart);
+      int place = place(wanted.names(), nameStart);
       int valueStart = i;
       strayInside = false;
-      if (member == null) {
+      if (place < 0) {
         i = text.valueEnd(i);
         stray(wanted, nameStart, valueStart, i, line, !covered);
         if (wanted != root && !covered) {
           strayInside = true;
         }
       } else {
+        Member member = wanted.members.get(place);
         if (member.seenInRecord == epoch) {
           throw new JsonText.Malformed(
               nameStart, "the member [%s] is there twice".formatted(member.path), false);
@@ -240,19 +242,15 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     }
   }
 
-  /** The member whose name starts at {@code nameStart} and was passed last, or null. */
-  private Member wantedMember(Member wanted, int nameStart) {
+  /**
+   * The place among names of the one that starts at {@code nameStart} and was passed last, or -1.
+   */
+  private int place(PartNames names, int nameStart) {
     if (!text.nameEscaped) {
-      return wanted.find(text.b, nameStart + 1, text.nameStop);
+      return names.find(text.b, nameStart + 1, text.nameStop);
     }
-    byte[] name = decodedName(nameStart);
-    return wanted.find(name, 0, name.length - Chunk.PADDING);
-  }
-
-  /** The name that was passed last without its escapes, and padding. */
-  private byte[] decodedName(int nameStart) {
     byte[] name = text.string(nameStart + 1, text.nameStop).getBytes(StandardCharsets.UTF_8);
-    return Arrays.copyOf(name, name.length + Chunk.PADDING);
+    return names.find(Arrays.copyOf(name, name.length + Chunk.PADDING), 0, name.length);
   }
 
   /**
@@ -414,14 +412,15 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     while (true) {
       int nameStart = i;
       i = text.nameEnd(i);
-      Slot field = field(struct, nameStart);
-      if (field == null) {
+      int place = place(struct.names(), nameStart);
+      if (place < 0) {
         String name = text.string(nameStart + 1, text.nameStop);
         int valueStart = i;
         i = text.valueEnd(i);
         note(struct.path() + "." + name, valueStart, i, line);
         strayInside = true;
       } else {
+        Slot field = struct.fields().get(place);
         if (field.isSet()) {
           throw new JsonText.Malformed(
               nameStart, "the member [%s] is there twice".formatted(field.path()), false);
@@ -438,14 +437,6 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       }
       i = text.blanks(i + 1);
     }
-  }
-
-  private Slot field(Slot.Struct struct, int nameStart) {
-    if (!text.nameEscaped) {
-      return struct.field(text.b, nameStart + 1, text.nameStop);
-    }
-    byte[] name = decodedName(nameStart);
-    return struct.field(name, 0, name.length - Chunk.PADDING);
   }
 
   private int putList(Slot.Sequence list, int at, long line) {

@@ -77,15 +77,11 @@ final class Member {
     return at < 0 ? null : elements.get(at);
   }
 
-  /**
-   * The member of the name {@code b[start, end)}, or null; eight more bytes can be read. Called
-   * once all paths are added.
-   */
-  Member find(byte[] b, int start, int end) {
+  /** The names of its members, in their order; asked for once all paths are added. */
+  PartNames names() {
     if (names == null) {
       names = new PartNames(members.stream().map(m -> m.name).toList());
     }
-    int at = names.find(b, start, end);
-    return at < 0 ? null : members.get(at);
+    return names;
   }
 }

@@ -40,6 +40,11 @@ public final class Swar {
     return (x - LOW) & ~x;
   }
 
+  /** All bits of the first so many bytes of a word; of eight when there are more. */
+  public static long first(int bytes) {
+    return bytes >= 8 ? -1 : (1L << (bytes << 3)) - 1;
+  }
+
   /** The first {@code what} in {@code b[from, to)}, or {@code to}. */
   public static int indexOf(byte[] b, int from, int to, int what) {
     long pattern = pattern(what);

@@ -34,7 +34,7 @@ public final class PartNames {
     int n = heads.length;
     int at = likely;
     for (int i = 0; i < n; i++) {
-      if (heads[at] == head && names[at].length == length && sameRest(names[at], b, start)) {
+      if (heads[at] == head && names[at].length == length && sameRest(names[at], b, start, end)) {
         likely = at + 1 == n ? 0 : at + 1;
         return at;
       }
@@ -43,17 +43,12 @@ public final class PartNames {
     return -1;
   }
 
-  private static boolean sameRest(byte[] name, byte[] b, int start) {
-    for (int i = 8; i < name.length; i++) {
-      if (name[i] != b[start + i]) {
-        return false;
-      }
-    }
-    return true;
+  private static boolean sameRest(byte[] name, byte[] b, int start, int end) {
+    return name.length <= 8 || Arrays.equals(name, 8, name.length, b, start + 8, end);
   }
 
   private static long head(byte[] b, int start, int length) {
     long word = (long) Swar.LONG.get(b, start);
-    return length >= 8 ? word : word & (1L << (length << 3)) - 1;
+    return word & Swar.first(length);
   }
 }

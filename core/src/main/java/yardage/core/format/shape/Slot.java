@@ -185,10 +185,9 @@ public abstract sealed class Slot {
       return null;
     }
 
-    /** The field of the name {@code b[start, end)}, or null; eight more bytes can be read. */
-    public Slot field(byte[] b, int start, int end) {
-      int at = byBytes.find(b, start, end);
-      return at < 0 ? null : inOrder[at];
+    /** The names of its fields, in their order. */
+    public PartNames names() {
+      return byBytes;
     }
 
     /** The field {@code @name}, or else the field of that name, or null. */

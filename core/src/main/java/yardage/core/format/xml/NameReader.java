@@ -34,7 +34,7 @@ final class NameReader {
       // A contract's names are interned as well: then they are compared by their identity.
       this.text = text.intern();
       this.length = text.length();
-      this.mask = length >= 8 ? -1 : (1L << (length << 3)) - 1;
+      this.mask = Swar.first(length);
       this.head = firstBytes & mask;
     }
   }

@@ -280,7 +280,7 @@ final class PlainCursor implements RowCursor {
                   | word - BLANKS & ~word)
               & Swar.HIGH;
       int plain = Long.numberOfTrailingZeros(hits) >>> 3;
-      high |= plain == 8 ? word : word & (1L << (plain << 3)) - 1;
+      high |= word & Swar.first(plain);
       i += plain;
       if (i >= end) {
         throw notPlain();

@@ -279,7 +279,7 @@ final class XmlChunker implements Chunker {
               & Swar.HIGH;
       int length = Long.numberOfTrailingZeros(ends) >>> 3;
       if (ends != 0 && b[name + length] != ':') {
-        return length == rowName.length && ((word ^ rowHead) & (1L << (length << 3)) - 1) == 0;
+        return length == rowName.length && ((word ^ rowHead) & Swar.first(length)) == 0;
       }
     }
     return nameIs(name);
