@@ -9,9 +9,11 @@ export default function AccountPage() {
   const make = useMakeToken()
   const revoke = useRevokeToken()
   const [name, setName] = useState('')
+  const [reads, setReads] = useState(false)
+  const [days, setDays] = useState(90)
   const submit = (e: FormEvent) => {
     e.preventDefault()
-    make.mutate(name, { onSuccess: () => setName('') })
+    make.mutate({ name, scope: reads ? 'read' : 'all', days }, { onSuccess: () => setName('') })
   }
   return (
     <Page title="Account">
@@ -23,6 +25,8 @@ export default function AccountPage() {
             <thead>
               <tr>
                 <th>name</th>
+                <th>may</th>
+                <th>ends</th>
                 <th>made</th>
                 <th>last used</th>
                 <th />
@@ -32,6 +36,8 @@ export default function AccountPage() {
               {tokens.data.map((t) => (
                 <tr key={t.id}>
                   <td>{t.name}</td>
+                  <td>{t.scope === 'read' ? 'read only' : 'read and change'}</td>
+                  <td className="font-mono text-[0.9em]">{time(t.expiresAt)}</td>
                   <td className="font-mono text-[0.9em]">{time(t.createdAt)}</td>
                   <td className="font-mono text-[0.9em]">{time(t.usedAt) || 'never'}</td>
                   <td className="text-right">
@@ -44,7 +50,7 @@ export default function AccountPage() {
             </tbody>
           </table>
         )}
-        <form onSubmit={submit} className="flex gap-2 p-3">
+        <form onSubmit={submit} className="flex flex-wrap items-center gap-4 p-3">
           <input
             className="input input-sm w-72"
             placeholder="What the token is for"
@@ -53,6 +59,28 @@ export default function AccountPage() {
             required
             aria-label="What the token is for"
           />
+          <label className="flex items-center gap-2">
+            good for
+            <input
+              className="input input-sm w-20 text-right font-mono"
+              type="number"
+              min={1}
+              max={366}
+              value={days}
+              onChange={(e) => setDays(e.target.valueAsNumber)}
+              required
+            />
+            days
+          </label>
+          <label className="flex items-center gap-2">
+            <input
+              className="checkbox checkbox-sm"
+              type="checkbox"
+              checked={reads}
+              onChange={(e) => setReads(e.target.checked)}
+            />
+            may only read
+          </label>
           <button className="btn btn-primary btn-sm">Make a token</button>
         </form>
         {make.error && <Failed error={make.error} />}

@@ -57,7 +57,8 @@ export function useTokens() {
 export function useMakeToken() {
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: (name: string) => ask(api.POST('/api/v1/tokens', { body: { name } })),
+    mutationFn: (body: { name: string; scope: string; days: number }) =>
+      ask(api.POST('/api/v1/tokens', { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: TOKENS }),
   })
 }

@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { api, ask } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
 import { Editor } from '../../shared/ui/Editor'
@@ -13,20 +13,35 @@ export default function QueryPage() {
   const first = tables.data?.find((t) => t.name.startsWith('mart.')) ?? tables.data?.[0]
   const [draft, setDraft] = useState<string>()
   const sql = draft ?? (first ? `SELECT * FROM ${first.name}` : '')
+  const asking = useRef<AbortController>(undefined)
   const query = useMutation({
-    mutationFn: (text: string) => ask(api.POST('/api/v1/query', { body: { sql: text, limit: ROWS } })),
+    mutationFn: (text: string) => {
+      const mine = new AbortController()
+      asking.current = mine
+      return ask(api.POST('/api/v1/query', { body: { sql: text, limit: ROWS }, signal: mine.signal }))
+    },
   })
+  // The service ends a query that nobody waits for any more.
+  useEffect(() => () => asking.current?.abort(), [])
+  const stopped = query.error?.name === 'AbortError'
   return (
     <Page
       title="Query"
       aside={
-        <button
-          className="btn btn-primary btn-sm"
-          disabled={query.isPending || sql.trim() === ''}
-          onClick={() => query.mutate(sql)}
-        >
-          {query.isPending ? 'Asking…' : 'Ask'}
-        </button>
+        <div className="flex gap-2">
+          {query.isPending && (
+            <button className="btn btn-sm" onClick={() => asking.current?.abort()}>
+              Stop
+            </button>
+          )}
+          <button
+            className="btn btn-primary btn-sm"
+            disabled={query.isPending || sql.trim() === ''}
+            onClick={() => query.mutate(sql)}
+          >
+            {query.isPending ? 'Asking…' : 'Ask'}
+          </button>
+        </div>
       }
     >
       <Card>
@@ -42,7 +57,12 @@ export default function QueryPage() {
           }
         />
       </Card>
-      {query.error && <Failed error={query.error} />}
+      {stopped && (
+        <p className="quiet" role="status">
+          Stopped. Nothing was changed.
+        </p>
+      )}
+      {query.error && !stopped && <Failed error={query.error} />}
       {query.data && (
         <Card
           title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}

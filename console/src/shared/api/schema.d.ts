@@ -516,6 +516,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["running"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/queries/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/query": {
         parameters: {
             query?: never;
@@ -1485,11 +1517,22 @@ export interface components {
             line: number;
             message: string;
         };
+        Look: {
+            askedBy: string;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** Format: date-time */
+            startedAt: string;
+            what: string;
+        };
         LostColumns: {
             columns: string[];
             step: string;
         };
         MadeToken: {
+            /** Format: date-time */
+            expiresAt: string;
             name: string;
             secret: string;
         };
@@ -1508,7 +1551,10 @@ export interface components {
             text: string;
         };
         NewToken: {
+            /** Format: int32 */
+            days?: number;
             name: string;
+            scope?: string;
         };
         OnboardRequest: {
             texts: string[];
@@ -1962,9 +2008,12 @@ export interface components {
         Token: {
             /** Format: date-time */
             createdAt: string;
+            /** Format: date-time */
+            expiresAt: string;
             /** Format: int64 */
             id: number;
             name: string;
+            scope: string;
             /** Format: date-time */
             usedAt?: string;
         };
@@ -2818,6 +2867,46 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PipelineText"];
                 };
+            };
+        };
+    };
+    running: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"][];
+                };
+            };
+        };
+    };
+    end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

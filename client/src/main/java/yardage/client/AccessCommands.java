@@ -5,6 +5,7 @@ import java.io.Console;
 import java.io.IOException;
 import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -94,14 +95,29 @@ final class AccessCommands {
 
   @Command(
       name = "sign-out",
-      description = "Forget the token here; it can still be revoked with: token revoke.")
+      description = "Revoke the token that sign-in made, and forget it here.")
   static final class SignOut implements Callable<Integer> {
     @ParentCommand Main main;
 
     @Override
     public Integer call() {
-      new Settings(Settings.load(main.server).server(), Optional.empty()).save();
-      System.out.println("Signed out.");
+      Settings settings = Settings.load(main.server);
+      if (settings.token().isEmpty()) {
+        System.out.println("Nobody was signed in to " + settings.server() + ".");
+        return ExitCode.DONE;
+      }
+      try {
+        new Api(settings).delete("/session");
+      } catch (ClientException e) {
+        // Forgotten all the same, but nobody may believe that it is revoked.
+        Settings.forget();
+        throw new ClientException(
+            e.exitCode(),
+            "The token is forgotten here, but the service did not revoke it, so it is good until it ends:\n"
+                + e.getMessage());
+      }
+      Settings.forget();
+      System.out.println("Signed out; the token is revoked.");
       return ExitCode.DONE;
     }
   }
@@ -137,6 +153,8 @@ final class AccessCommands {
                       List.of(
                           t.path("id").asString(),
                           t.path("name").asString(),
+                          t.path("scope").asString(),
+                          Output.time(t.path("expiresAt").asString("")),
                           Output.time(t.path("createdAt").asString("")),
                           Output.time(t.path("usedAt").asString("")))));
       Output.table(
@@ -144,6 +162,8 @@ final class AccessCommands {
           List.of(
               Heading.right("id"),
               Heading.left("name"),
+              Heading.left("may"),
+              Heading.left("ends (UTC)"),
               Heading.left("made (UTC)"),
               Heading.left("last used (UTC)")),
           rows);
@@ -158,10 +178,28 @@ final class AccessCommands {
     @Parameters(paramLabel = "NAME", description = "What the token is for.")
     String name;
 
+    @Option(names = "--read", description = "It may only read, and change nothing.")
+    boolean read;
+
+    @Option(
+        names = "--days",
+        paramLabel = "N",
+        description =
+            "How long it is good for, 1 to 366 (default: what the service is set to, 90).")
+    Integer days;
+
     @Override
     public Integer call() {
-      System.out.println(
-          parent.main.api().post("/tokens", Map.of("name", name)).path("secret").asString());
+      Map<String, Object> body = new LinkedHashMap<>();
+      body.put("name", name);
+      body.put("scope", read ? "read" : "all");
+      if (days != null) {
+        body.put("days", days);
+      }
+      JsonNode made = parent.main.api().post("/tokens", body);
+      System.out.println(made.path("secret").asString());
+      System.err.println(
+          "It ends at %s UTC".formatted(Output.time(made.path("expiresAt").asString())));
       return ExitCode.DONE;
     }
   }

@@ -202,7 +202,8 @@ final class Api {
 
   /** A value as it stands in an address, in its path and behind its question mark alike. */
   static String encoded(String text) {
-    return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
+    // What needs no escape must not have one: the service refuses such addresses.
+    return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20").replace("%7E", "~");
   }
 
   /** One problem of a document: place, step, what. */

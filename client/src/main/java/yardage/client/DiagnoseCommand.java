@@ -126,7 +126,7 @@ final class DiagnoseCommand implements Callable<Integer> {
             .path("text")
             .asString();
     if (!save) {
-      System.out.print(mended);
+      Terminal.data().print(mended);
       return ExitCode.DONE;
     }
     JsonNode saved =

@@ -181,7 +181,7 @@ final class DocumentCommands {
               + Api.encoded(name)
               + (version == null ? "" : "/versions/" + version);
       String text = noun.main().api().get(path).path("text").asString();
-      System.out.print(text.endsWith("\n") ? text : text + "\n");
+      Terminal.data().print(text.endsWith("\n") ? text : text + "\n");
       return ExitCode.DONE;
     }
   }

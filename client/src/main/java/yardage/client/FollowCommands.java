@@ -96,7 +96,7 @@ final class FollowCommands {
       Follow follow, DocumentCommands.Format output, boolean rows, Map<String, Object> body) {
     JsonNode story = follow.main.api().post("/follow/row", body);
     if (output.format != Output.Format.table) {
-      System.out.println(story.toPrettyString());
+      Terminal.data().println(story.toPrettyString());
       return ExitCode.DONE;
     }
     String pipeline = "";
@@ -189,7 +189,7 @@ final class FollowCommands {
                   "/follow/column?table=%s&column=%s"
                       .formatted(Api.encoded(table), Api.encoded(column)));
       if (output.format != Output.Format.table) {
-        System.out.println(lineage.toPrettyString());
+        Terminal.data().println(lineage.toPrettyString());
         return ExitCode.DONE;
       }
       System.out.println("Made of");

@@ -32,6 +32,7 @@ import picocli.CommandLine.ScopeType;
       RunCommands.Cancel.class,
       TableCommands.Table.class,
       TableCommands.Query.class,
+      QueriesCommand.class,
       TableCareCommands.Export.class,
       FollowCommands.Follow.class,
       Main.Completion.class
@@ -77,7 +78,7 @@ public final class Main implements Runnable {
 
     @Override
     public void run() {
-      System.out.print(AutoComplete.bash("yardage", main.spec.commandLine()));
+      Terminal.data().print(AutoComplete.bash("yardage", main.spec.commandLine()));
     }
   }
 
@@ -93,6 +94,15 @@ public final class Main implements Runnable {
   /** Runs a command line and gives its exit code. */
   public static int run(String... args) {
     Main main = new Main();
+    Terminal.open();
+    try {
+      return run(main, args);
+    } finally {
+      Terminal.close();
+    }
+  }
+
+  private static int run(Main main, String... args) {
     CommandLine line = new CommandLine(main);
     line.setExecutionExceptionHandler(
         (e, command, result) -> {

@@ -29,6 +29,9 @@ final class Output {
   private Output() {}
 
   static void table(PrintStream out, List<Heading> headings, List<List<String>> rows) {
+    headings = headings.stream().map(h -> new Heading(Terminal.line(h.text()), h.right())).toList();
+    rows = rows.stream().map(r -> r.stream().map(Terminal::line).toList()).toList();
+    List<Heading> safe = headings;
     int[] widths = new int[headings.size()];
     for (int c = 0; c < widths.length; c++) {
       widths[c] = width(headings.get(c).text());
@@ -42,7 +45,7 @@ final class Output {
       rule.add("\u2500".repeat(w));
     }
     out.println(String.join("\u2500\u2500", rule));
-    rows.forEach(r -> out.println(line(r, headings, widths)));
+    rows.forEach(r -> out.println(line(r, safe, widths)));
   }
 
   static String line(List<String> cells, List<Heading> headings, int[] widths) {
@@ -59,17 +62,30 @@ final class Output {
     return text.codePointCount(0, text.length());
   }
 
-  static void csv(PrintStream out, List<String> headings, List<List<String>> rows) {
-    out.print(record(headings));
-    rows.forEach(r -> out.print(record(r)));
+  /**
+   * @param asIs whether text that a spreadsheet would take for a formula stays as it is
+   */
+  static void csv(PrintStream out, List<String> headings, List<List<String>> rows, boolean asIs) {
+    out.print(record(headings, asIs));
+    rows.forEach(r -> out.print(record(r, asIs)));
+  }
+
+  /** A text that no spreadsheet runs: an apostrophe in front, unless it is a number. */
+  static String harmless(String text) {
+    boolean formula =
+        !text.isEmpty()
+            && "=+-@\t\r\uff1d\uff0b\uff0d\uff20".indexOf(text.charAt(0)) >= 0
+            && !text.matches("[+-]\\d+(\\.\\d+)?([eE][+-]?\\d+)?");
+    return formula ? "'" + text : text;
   }
 
   /**
    * One record as RFC 4180 has it. A null is nothing; an empty text is quoted, to tell them apart.
    */
-  private static String record(List<String> cells) {
+  private static String record(List<String> cells, boolean asIs) {
     List<String> out = new ArrayList<>();
-    for (String cell : cells) {
+    for (String value : cells) {
+      String cell = value == null || asIs ? value : harmless(value);
       if (cell == null) {
         out.add("");
       } else if (cell.isEmpty()

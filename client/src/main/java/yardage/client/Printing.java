@@ -12,8 +12,9 @@ final class Printing {
   static void print(
       Output.Format format, JsonNode json, List<Heading> headings, List<List<String>> rows) {
     switch (format) {
-      case json -> System.out.println(json.toPrettyString());
-      case csv -> Output.csv(System.out, headings.stream().map(Heading::text).toList(), rows);
+      case json -> Terminal.data().println(json.toPrettyString());
+      case csv ->
+          Output.csv(Terminal.data(), headings.stream().map(Heading::text).toList(), rows, false);
       case table -> Output.table(System.out, headings, rows);
     }
   }
@@ -21,8 +22,10 @@ final class Printing {
   /**
    * Prints query rows: nulls and blanks are told apart in tables, and values are exact in the
    * others.
+   *
+   * @param asIs whether csv keeps text that a spreadsheet would take for a formula
    */
-  static void rows(Output.Format format, JsonNode result) {
+  static void rows(Output.Format format, JsonNode result, boolean asIs) {
     if (format == Output.Format.json) {
       List<java.util.Map<String, Object>> out = new ArrayList<>();
       for (JsonNode row : result.path("rows")) {
@@ -32,7 +35,7 @@ final class Printing {
         }
         out.add(object);
       }
-      System.out.println(Api.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(out));
+      Terminal.data().println(Api.JSON.writerWithDefaultPrettyPrinter().writeValueAsString(out));
       return;
     }
     List<Heading> headings = new ArrayList<>();
@@ -58,7 +61,7 @@ final class Printing {
       rows.add(cells);
     }
     if (format == Output.Format.csv) {
-      Output.csv(System.out, headings.stream().map(Heading::text).toList(), rows);
+      Output.csv(Terminal.data(), headings.stream().map(Heading::text).toList(), rows, asIs);
       return;
     }
     Output.table(System.out, headings, rows);

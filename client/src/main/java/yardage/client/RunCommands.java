@@ -91,10 +91,9 @@ final class RunCommands {
     if (drawn[0] > 0) {
       out.append("\u001b[").append(drawn[0]).append('A').append("\u001b[J");
     }
-    lines.forEach(l -> out.append(l).append('\n'));
+    lines.forEach(l -> out.append(Terminal.line(l)).append('\n'));
     drawn[0] = lines.size();
-    System.err.print(out);
-    System.err.flush();
+    Terminal.draw(out.toString());
   }
 
   /** Prints how a run ended; gives the exit code for it. */

@@ -239,7 +239,7 @@ final class SetAsideCommands {
           .copy(
               "/runs/%d/set-aside/export?format=%s&reason=%s"
                   .formatted(run, Api.encoded(format), Api.encoded(reason)),
-              System.out);
+              Terminal.data());
       return ExitCode.DONE;
     }
   }

@@ -2,6 +2,7 @@ package yardage.client;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -10,7 +11,7 @@ import java.util.Properties;
 
 /**
  * Where the service is and with which token: from the environment, or from the file that sign-in
- * writes.
+ * writes. The file's token belongs to the file's server; the environment's goes wherever one asks.
  */
 record Settings(String server, Optional<String> token) {
   static final String DEFAULT_SERVER = "http://127.0.0.1:9273";
@@ -37,10 +38,33 @@ record Settings(String server, Optional<String> token) {
             ? serverOption
             : System.getenv()
                 .getOrDefault("YARDAGE_SERVER", p.getProperty("server", DEFAULT_SERVER));
-    String token = System.getenv().getOrDefault("YARDAGE_TOKEN", p.getProperty("token"));
+    server = server.endsWith("/") ? server.substring(0, server.length() - 1) : server;
+    // A token goes to the server that gave it, and to no other.
+    String kept = sameServer(server, p.getProperty("server", "")) ? p.getProperty("token") : null;
     return new Settings(
-        server.endsWith("/") ? server.substring(0, server.length() - 1) : server,
-        Optional.ofNullable(token));
+        server, Optional.ofNullable(System.getenv().getOrDefault("YARDAGE_TOKEN", kept)));
+  }
+
+  private static boolean sameServer(String one, String other) {
+    try {
+      URI a = URI.create(one);
+      URI b = URI.create(other);
+      return a.getHost() != null
+          && a.getHost().equalsIgnoreCase(b.getHost())
+          && a.getPort() == b.getPort()
+          && a.getScheme().equalsIgnoreCase(b.getScheme());
+    } catch (IllegalArgumentException e) {
+      return false;
+    }
+  }
+
+  /** Forgets the token. */
+  static void forget() {
+    try {
+      Files.deleteIfExists(file());
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot remove [%s]: %s".formatted(file(), e.getMessage()), e);
+    }
   }
 
   void save() {

@@ -214,7 +214,7 @@ final class TableCareCommands {
                           Api.encoded(key),
                           examples));
       if (output.format == Output.Format.json) {
-        System.out.println(c.toPrettyString());
+        Terminal.data().println(c.toPrettyString());
         return ExitCode.DONE;
       }
       if (output.format == Output.Format.table) {
@@ -398,7 +398,7 @@ final class TableCareCommands {
       body.put("format", format());
       body.put("asIs", asIs);
       if (file == null) {
-        main.api().copy("/exports", body, System.out);
+        main.api().copy("/exports", body, Terminal.data());
         return ExitCode.DONE;
       }
       // Beside the file first, so that one that broke off is not taken for a whole one.

@@ -91,7 +91,7 @@ final class TableCommands {
     public Integer call() {
       JsonNode t = parent.main.api().get("/tables/" + Api.encoded(name));
       if (output.format == Output.Format.json) {
-        System.out.println(t.toPrettyString());
+        Terminal.data().println(t.toPrettyString());
         return ExitCode.DONE;
       }
       JsonNode s = t.path("summary");
@@ -197,6 +197,12 @@ final class TableCommands {
         description = "The table as it was: a snapshot's number, a date or a time in UTC.")
     String asOf;
 
+    @Option(
+        names = "--as-is",
+        description =
+            "Leave text in csv as it is, even where a spreadsheet would take it for a formula.")
+    boolean asIs;
+
     @Override
     public Integer call() {
       String then = asOf == null ? "" : "&asOf=" + Api.encoded(asOf);
@@ -205,7 +211,8 @@ final class TableCommands {
           parent
               .main
               .api()
-              .get("/tables/%s/sample?rows=%d%s".formatted(Api.encoded(name), rows, then)));
+              .get("/tables/%s/sample?rows=%d%s".formatted(Api.encoded(name), rows, then)),
+          asIs);
       return ExitCode.DONE;
     }
   }
@@ -254,9 +261,16 @@ final class TableCommands {
         defaultValue = "1000")
     int rows;
 
+    @Option(
+        names = "--as-is",
+        description =
+            "Leave text in csv as it is, even where a spreadsheet would take it for a formula.")
+    boolean asIs;
+
     @Override
     public Integer call() {
-      Printing.rows(output.format, main.api().post("/query", Map.of("sql", sql, "limit", rows)));
+      Printing.rows(
+          output.format, main.api().post("/query", Map.of("sql", sql, "limit", rows)), asIs);
       return ExitCode.DONE;
     }
   }

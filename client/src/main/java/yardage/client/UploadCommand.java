@@ -103,7 +103,10 @@ final class UploadCommand implements Callable<Integer> {
           offset = arrived;
         }
         if (bar) {
-          System.err.printf("\r%s  %d %%", file.getFileName(), offset * 100 / size);
+          Terminal.draw(
+              "\r%s  %d %%"
+                  .formatted(
+                      Terminal.line(String.valueOf(file.getFileName())), offset * 100 / size));
         }
       }
     }

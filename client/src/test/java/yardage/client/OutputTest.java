@@ -46,7 +46,8 @@ class OutputTest {
                 Output.csv(
                     out,
                     List.of("a", "b"),
-                    List.of(Arrays.asList(null, ""), List.of("x,\"y\"", "two\nlines"))));
+                    List.of(Arrays.asList(null, ""), List.of("x,\"y\"", "two\nlines")),
+                    false));
 
     assertEquals("a,b\r\n,\"\"\r\n\"x,\"\"y\"\"\",\"two\nlines\"\r\n", csv);
   }

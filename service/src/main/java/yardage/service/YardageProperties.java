@@ -2,8 +2,10 @@ package yardage.service;
 
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import org.springframework.boot.context.properties.ConfigurationProperties;
+import org.springframework.boot.context.properties.bind.DefaultValue;
 
 /**
  * Settings of the service.
@@ -12,6 +14,13 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param memory bytes for all runs together; 0 takes half of the heap
  * @param connections folders that feeds may read beside the inbox, by name
  * @param runMemory bytes for one run; 0 takes half of {@code memory}
+ * @param hosts names that requests may call the service by, beside those of this machine's own
+ *     loopback; needed behind a proxy
+ * @param secureCookies whether the console's cookie travels over TLS only; for a service behind a
+ *     proxy that ends TLS
+ * @param queryTime how long a query, or another look that somebody waits for, may take
+ * @param firstSignIn the file for the first administrator's one-time password; null prints it
+ * @param tokenDays days that a new token is good for, unless its maker asks for fewer
  */
 @ConfigurationProperties("yardage")
 public record YardageProperties(
@@ -20,8 +29,14 @@ public record YardageProperties(
     long runMemory,
     int concurrentRuns,
     Duration consoleSessions,
-    Map<String, Path> connections) {
+    Map<String, Path> connections,
+    List<String> hosts,
+    boolean secureCookies,
+    @DefaultValue("90") int tokenDays,
+    @DefaultValue("5m") Duration queryTime,
+    Path firstSignIn) {
   public YardageProperties {
+    hosts = hosts == null ? List.of() : List.copyOf(hosts);
     connections = connections == null ? Map.of() : Map.copyOf(connections);
     Path own = home.toAbsolutePath().normalize();
     connections.forEach(

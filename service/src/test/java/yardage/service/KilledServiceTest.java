@@ -193,7 +193,7 @@ class KilledServiceTest {
         var s = c.createStatement()) {
       s.execute("UPDATE users SET one_time = FALSE");
       s.execute(
-          "INSERT INTO sign_ins (user_id, kind, name, hash, created_at) SELECT MIN(id), 'token', 'test', SHA2('%s', 256), NOW() FROM users"
+          "INSERT INTO sign_ins (user_id, kind, name, hash, created_at, expires_at) SELECT MIN(id), 'token', 'test', SHA2('%s', 256), NOW(), NOW() + INTERVAL 1 DAY FROM users"
               .formatted(TOKEN));
     }
   }

@@ -5,6 +5,7 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.PrintStream;
+import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -231,6 +232,25 @@ final class TestService implements AutoCloseable {
     } catch (IOException | InterruptedException e) {
       throw new AssertionError(e);
     }
+  }
+
+  /** Sends bytes as they are, and gives the first line and the rest of what comes back. */
+  String raw(String request) {
+    try (Socket socket = new Socket("127.0.0.1", port())) {
+      socket.setSoTimeout(30_000);
+      socket.getOutputStream().write(request.getBytes(StandardCharsets.UTF_8));
+      return new String(socket.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    } catch (IOException e) {
+      throw new AssertionError(request, e);
+    }
+  }
+
+  int port() {
+    return URI.create(server).getPort();
+  }
+
+  Answer delete(String path) {
+    return send("DELETE", path, null, "Authorization", "Bearer " + token);
   }
 
   Answer get(String path) {

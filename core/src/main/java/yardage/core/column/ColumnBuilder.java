@@ -170,7 +170,7 @@ public abstract sealed class ColumnBuilder
 
   static int grown(int capacity, int needed) {
     if (needed < 0) {
-      throw new OutOfMemoryError("A column cannot hold more than 2^31 - 1 bytes or rows");
+      throw new ColumnFullException();
     }
     long next = Math.max(FIRST_CAPACITY, Math.max((long) needed, capacity + (capacity >> 1)));
     return (int) Math.min(next, Integer.MAX_VALUE - 16);

@@ -113,7 +113,11 @@ public final class TextBuilder extends ColumnBuilder {
 
   private void room(int end, int more) {
     if (end + more - bytes.length > 0) {
-      bytes = Arrays.copyOf(bytes, grown(bytes.length, end + more));
+      int next = grown(bytes.length, end + more);
+      if (next > TextRoom.FREE_BYTES) {
+        TextRoom.ask(next - (bytes.length > TextRoom.FREE_BYTES ? bytes.length : 0L));
+      }
+      bytes = Arrays.copyOf(bytes, next);
     }
   }
 

@@ -10,6 +10,12 @@ public final class CancelToken {
     }
   }
 
+  /** Why it was cancelled; empty while it was not. */
+  public String reason() {
+    String why = reason;
+    return why == null ? "" : why;
+  }
+
   public boolean isCancelled() {
     return reason != null;
   }

@@ -7,12 +7,18 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicReference;
 import yardage.core.column.Batch;
+import yardage.core.column.TextRoom;
+import yardage.core.expr.ExpressionException;
 
 /**
  * Runs one stage. Workers pull splits until none is left; the first failure, or a cancel, stops
  * them all. Each worker binds a pipeline's operators once.
  */
 final class Driver {
+  private static final int PIPELINE_BITS = 11;
+  private static final int SPLIT_BITS = 26;
+  private static final int BATCH_BITS = 26;
+
   private Driver() {}
 
   /** A scan and the operators behind it. */
@@ -118,41 +124,90 @@ final class Driver {
       BatchConsumer sink,
       AtomicReference<Throwable> failure) {
     Map<Pipeline, BatchConsumer> bound = new java.util.IdentityHashMap<>();
-    try {
-      Task task;
-      while (failure.get() == null && (task = tasks.poll()) != null) {
-        Pipeline pipeline = task.pipeline();
-        BatchConsumer head = bound.computeIfAbsent(pipeline, p -> bind(p, worker, sink));
-        // 8 bits of pipeline, 28 of split, 28 of batch: the order of the input in one long.
-        long base = (long) task.pipelineOrdinal() << 56 | task.splitOrdinal() << 28;
-        worker.switchTo(pipeline.tally());
-        task.split()
-            .read(
-                worker,
-                batch -> {
-                  if (failure.get() != null) {
-                    throw new CancelledException("another worker failed");
-                  }
-                  worker.context().cancel().check();
-                  if (batch.rowCount() > 0) {
-                    head.accept(batch.withSequence(base | batch.sequence()));
-                  }
-                });
-        worker.switchTo(pipeline.tally());
-      }
+    try (MemoryPool.Reservation texts =
+        worker.context().memory().reservation(stepOf(tasks), "texts that expressions make")) {
+      TextRoom.under(texts::grow, () -> work(tasks, worker, failure, bound, sink, texts));
     } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
       failure.compareAndSet(null, e);
     } catch (RuntimeException e) {
       failure.compareAndSet(null, new StepFailedException(worker.step(), e));
+    } catch (StackOverflowError e) {
+      failure.compareAndSet(
+          null,
+          new StepFailedException(
+              worker.step(),
+              new ExpressionException(
+                  "An expression is nested too deeply to be computed; split it into several steps")));
     } catch (Throwable t) {
       failure.compareAndSet(null, t);
     }
   }
 
+  private static StepTally stepOf(ConcurrentLinkedQueue<Task> tasks) {
+    Task first = tasks.peek();
+    return first == null ? new StepTally("", "") : first.pipeline().tally();
+  }
+
+  private static void work(
+      ConcurrentLinkedQueue<Task> tasks,
+      Worker worker,
+      AtomicReference<Throwable> failure,
+      Map<Pipeline, BatchConsumer> bound,
+      BatchConsumer sink,
+      MemoryPool.Reservation texts) {
+    Task task;
+    while (failure.get() == null && (task = tasks.poll()) != null) {
+      Pipeline pipeline = task.pipeline();
+      BatchConsumer head = bound.computeIfAbsent(pipeline, p -> bind(p, worker, sink));
+      long base = sequence(task);
+      worker.switchTo(pipeline.tally());
+      task.split()
+          .read(
+              worker,
+              batch -> {
+                if (failure.get() != null) {
+                  throw new CancelledException("another worker failed");
+                }
+                worker.context().cancel().check();
+                if (batch.rowCount() > 0) {
+                  head.accept(batch.withSequence(base | batch.sequence()));
+                  // What the batch's expressions made is garbage now, or counted where it went.
+                  texts.resize(0);
+                }
+              });
+      worker.switchTo(pipeline.tally());
+    }
+  }
+
+  /**
+   * The order of the input in one long that is never negative: {@link #PIPELINE_BITS} of pipeline,
+   * {@link #SPLIT_BITS} of split, {@link #BATCH_BITS} of batch.
+   */
+  private static long sequence(Task task) {
+    if (task.pipelineOrdinal() >> PIPELINE_BITS != 0) {
+      throw new IllegalStateException(
+          "A step takes rows from more than %,d inputs; put some of them together in steps of their own"
+              .formatted(1 << PIPELINE_BITS));
+    }
+    if (task.splitOrdinal() >> SPLIT_BITS != 0) {
+      throw new IllegalStateException(
+          "An input has more than %,d pieces; read it in several runs".formatted(1L << SPLIT_BITS));
+    }
+    return (long) task.pipelineOrdinal() << (SPLIT_BITS + BATCH_BITS)
+        | task.splitOrdinal() << BATCH_BITS;
+  }
+
   private static BatchConsumer bind(Pipeline pipeline, Worker worker, BatchConsumer sink) {
     BatchConsumer next = sink;
     for (int i = pipeline.operators().size() - 1; i >= 0; i--) {
-      next = pipeline.operators().get(i).bind(worker, next);
+      BatchConsumer to = next;
+      // A step that multiplies rows gives many batches for one: each of them looks.
+      BatchConsumer looking =
+          batch -> {
+            worker.context().cancel().check();
+            to.accept(batch);
+          };
+      next = pipeline.operators().get(i).bind(worker, looking);
     }
     return next;
   }

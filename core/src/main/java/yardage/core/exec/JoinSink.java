@@ -284,6 +284,7 @@ final class JoinSink implements Sink {
       if (n == 0) {
         return 0;
       }
+      context.cancel().check();
       Batch joined = null;
       if (node.residual().isPresent()) {
         joined = pair(batch, n);

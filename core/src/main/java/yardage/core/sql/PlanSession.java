@@ -134,6 +134,7 @@ public final class PlanSession {
    * @throws SqlProblemException when it is not SQL
    */
   public SqlNode parseQuery(String sql, int line, int column) {
+    SqlSize.check(sql, line, column);
     try {
       return SqlParser.create(padded(sql, line, column), PARSER).parseQuery();
     } catch (SqlParseException e) {
@@ -143,6 +144,7 @@ public final class PlanSession {
 
   /** As {@link #parseQuery}, for one expression. */
   public SqlNode parseExpression(String sql, int line, int column) {
+    SqlSize.check(sql, line, column);
     try {
       return SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
     } catch (SqlParseException e) {
@@ -161,8 +163,13 @@ public final class PlanSession {
    * @throws SqlProblemException when a name or a type is wrong
    */
   public Planned plan(SqlNode query, Scope scope) {
-    TimeTravel.Resolved resolved = TimeTravel.resolve(query, scope);
-    return planNow(resolved.query(), resolved.scope());
+    return SqlSize.within(
+        line(query),
+        column(query),
+        () -> {
+          TimeTravel.Resolved resolved = TimeTravel.resolve(query, scope);
+          return planNow(resolved.query(), resolved.scope());
+        });
   }
 
   private Planned planNow(SqlNode query, Scope scope) {
@@ -374,9 +381,14 @@ public final class PlanSession {
 
   /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
   public RelNode optimize(RelNode rel) {
-    RelNode rewritten = run(REWRITES, rel);
-    RelNode trimmed = new Trimmer(builder()).trim(rewritten);
-    return run(REWRITES, trimmed);
+    return SqlSize.within(
+        1,
+        1,
+        () -> {
+          RelNode rewritten = run(REWRITES, rel);
+          RelNode trimmed = new Trimmer(builder()).trim(rewritten);
+          return run(REWRITES, trimmed);
+        });
   }
 
   private static RelNode run(HepProgram program, RelNode rel) {

@@ -117,11 +117,7 @@ final class RexTranslator {
             ? new Nested.ValueOf(held, translate(o.get(1)))
             : new Nested.ElementOf(held, translate(o.get(1)));
       case AND, OR:
-        Expression all = translate(o.get(0));
-        for (RexNode next : o.subList(1, o.size())) {
-          all = new Logic.Junction(call.getKind() == SqlKind.AND, all, translate(next));
-        }
-        return all;
+        return junction(call.getKind() == SqlKind.AND, o);
       case NOT:
         return new Logic.Not(translate(o.get(0)));
       case IS_NULL:
@@ -381,5 +377,17 @@ final class RexTranslator {
       default ->
           throw new UnsupportedSqlException("The unit [%s] is not supported".formatted(range));
     };
+  }
+
+  /** A balanced tree: a list of thousands is as deep as its logarithm. */
+  private Expression junction(boolean and, List<RexNode> sides) {
+    if (sides.size() == 1) {
+      return translate(sides.get(0));
+    }
+    int half = sides.size() / 2;
+    return new Logic.Junction(
+        and,
+        junction(and, sides.subList(0, half)),
+        junction(and, sides.subList(half, sides.size())));
   }
 }

@@ -339,4 +339,18 @@ class OperatorsTest {
     }
     assertEquals(expected.size(), table.count());
   }
+
+  @ParameterizedTest
+  @ValueSource(ints = {2, 127, 128, 129, 300, 2048})
+  void aUnionKeepsTheOrderOfItsInputsHoweverManyThereAre(int inputs) {
+    List<PhysicalNode> scans = new ArrayList<>();
+    List<List<Object>> expected = new ArrayList<>();
+    for (int i = 0; i < inputs; i++) {
+      List<List<Object>> rows = List.of(Arrays.asList("k", i, (long) i));
+      scans.add(scan(LEFT, rows));
+      expected.addAll(rows);
+    }
+
+    assertEquals(expected, run(new PhysicalNode.Union(scans, LEFT)));
+  }
 }

@@ -5,6 +5,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
@@ -20,11 +21,16 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.service.YardageProperties;
+import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
+import yardage.service.web.Open;
 
 /** Signing in and out, the password, tokens. */
 @RestController
 @RequestMapping("/api/v1")
 class AccessController {
+  private static final int MAX_TOKEN_NAME = 100;
+
   private final AccessService access;
   private final YardageProperties properties;
 
@@ -39,17 +45,30 @@ class AccessController {
 
   record PasswordChange(String current, String next) {}
 
-  record NewToken(String name) {}
+  /**
+   * @param scope all, or read
+   * @param days how long it is good for
+   */
+  record NewToken(String name, Optional<String> scope, Optional<Integer> days) {}
 
-  record MadeToken(String name, String secret) {}
+  record MadeToken(String name, String secret, Instant expiresAt) {}
 
-  record Token(long id, String name, Instant createdAt, Optional<Instant> usedAt) {}
+  record Token(
+      long id,
+      String name,
+      String scope,
+      Instant createdAt,
+      Optional<Instant> usedAt,
+      Instant expiresAt) {}
 
+  @Open
   @PostMapping("/session")
-  ResponseEntity<Session> signIn(@RequestBody SignIn body) {
+  ResponseEntity<Session> signIn(@RequestBody SignIn body, HttpServletRequest request) {
     AccessService.Issued issued =
         access.signIn(
-            body.name() == null ? "" : body.name(), body.password() == null ? "" : body.password());
+            body.name() == null ? "" : body.name(),
+            body.password() == null ? "" : body.password(),
+            request.getRemoteAddr());
     return ResponseEntity.ok()
         .header(HttpHeaders.SET_COOKIE, cookie(issued.secret(), properties.consoleSessions()))
         .body(session(issued.person()));
@@ -57,14 +76,16 @@ class AccessController {
 
   @GetMapping("/session")
   Session session(
-      @Parameter(hidden = true) @RequestAttribute(AccessFilter.PERSON)
-          AccessService.Person person) {
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person) {
     return new Session(person.name(), person.mustChangePassword());
   }
 
+  /** Ends the session, or the token, that the request came with. */
+  @OnlyReads
   @DeleteMapping("/session")
-  ResponseEntity<Void> signOut(HttpServletRequest request) {
-    AccessFilter.cookie(request).ifPresent(access::signOut);
+  ResponseEntity<Void> signOut(
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person) {
+    access.signOut(person);
     return ResponseEntity.noContent()
         .header(HttpHeaders.SET_COOKIE, cookie("", Duration.ZERO))
         .build();
@@ -73,47 +94,61 @@ class AccessController {
   @PostMapping("/session/password")
   @ResponseStatus(HttpStatus.NO_CONTENT)
   void changePassword(
-      @Parameter(hidden = true) @RequestAttribute(AccessFilter.PERSON) AccessService.Person person,
-      @Parameter(hidden = true) @RequestAttribute(name = AccessFilter.SESSION, required = false)
-          String session,
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person,
       @RequestBody PasswordChange body) {
     access.changePassword(
         person,
-        session == null ? "" : session,
         body.current() == null ? "" : body.current(),
         body.next() == null ? "" : body.next());
   }
 
   @GetMapping("/tokens")
   List<Token> tokens(
-      @Parameter(hidden = true) @RequestAttribute(AccessFilter.PERSON)
-          AccessService.Person person) {
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person) {
     return access.tokens(person).stream()
-        .map(t -> new Token(t.id(), t.name(), t.createdAt(), Optional.ofNullable(t.usedAt())))
+        .map(
+            t ->
+                new Token(
+                    t.id(),
+                    t.name(),
+                    t.scope().toLowerCase(Locale.ROOT),
+                    t.createdAt(),
+                    Optional.ofNullable(t.usedAt()),
+                    t.expiresAt()))
         .toList();
   }
 
   @PostMapping("/tokens")
   @ResponseStatus(HttpStatus.CREATED)
   MadeToken makeToken(
-      @Parameter(hidden = true) @RequestAttribute(AccessFilter.PERSON) AccessService.Person person,
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person,
       @RequestBody NewToken body) {
     String name = body.name() == null || body.name().isBlank() ? "client" : body.name().strip();
-    return new MadeToken(
-        name, access.makeToken(person, name.substring(0, Math.min(100, name.length()))).secret());
+    if (name.length() > MAX_TOKEN_NAME) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "wrong-value",
+          "The token's name has %,d characters".formatted(name.length()),
+          "Use at most %d".formatted(MAX_TOKEN_NAME));
+    }
+    AccessService.Issued made =
+        access.makeToken(
+            person, name, AccessService.Scope.parse(body.scope().orElse("all")), body.days());
+    return new MadeToken(name, made.secret(), made.expiresAt());
   }
 
   @DeleteMapping("/tokens/{id}")
   @ResponseStatus(HttpStatus.NO_CONTENT)
   void revokeToken(
-      @Parameter(hidden = true) @RequestAttribute(AccessFilter.PERSON) AccessService.Person person,
+      @Parameter(hidden = true) @RequestAttribute(WhoAsks.PERSON) AccessService.Person person,
       @PathVariable long id) {
     access.revokeToken(person, id);
   }
 
-  private static String cookie(String value, Duration age) {
-    return ResponseCookie.from(AccessFilter.COOKIE, value)
+  private String cookie(String value, Duration age) {
+    return ResponseCookie.from(WhoAsks.COOKIE, value)
         .httpOnly(true)
+        .secure(properties.secureCookies())
         .sameSite("Strict")
         .path("/")
         .maxAge(age)

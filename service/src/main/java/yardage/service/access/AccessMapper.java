@@ -14,7 +14,11 @@ import org.apache.ibatis.annotations.Update;
 interface AccessMapper {
   record User(long id, String name, String passwordHash, boolean oneTime) {}
 
-  record SignInRow(long id, String name, Instant createdAt, Instant usedAt) {}
+  /** A user, and the session or token that they came with. */
+  record SignedIn(long id, String name, boolean oneTime, String scope, long sign) {}
+
+  record SignInRow(
+      long id, String name, String scope, Instant createdAt, Instant usedAt, Instant expiresAt) {}
 
   @Select("SELECT COUNT(*) FROM users")
   int countUsers();
@@ -32,43 +36,45 @@ interface AccessMapper {
 
   @Insert(
       """
-      INSERT INTO sign_ins (user_id, kind, name, hash, created_at, expires_at)
-      VALUES (#{user}, #{kind}, #{name}, #{hash}, #{now}, #{expires})
+      INSERT INTO sign_ins (user_id, kind, name, scope, hash, created_at, expires_at)
+      VALUES (#{user}, #{kind}, #{name}, #{scope}, #{hash}, #{now}, #{expires})
       """)
   void insertSignIn(
       @Param("user") long user,
       @Param("kind") String kind,
       @Param("name") String name,
+      @Param("scope") String scope,
       @Param("hash") String hash,
       @Param("now") Instant now,
       @Param("expires") Instant expires);
 
   @Select(
       """
-      SELECT u.id, u.name, u.password_hash, u.one_time
+      SELECT u.id, u.name, u.one_time, s.scope, s.id AS sign
       FROM sign_ins s JOIN users u ON u.id = s.user_id
-      WHERE s.hash = #{hash} AND s.kind = #{kind} AND s.revoked_at IS NULL AND (s.expires_at IS NULL OR s.expires_at > #{now})
+      WHERE s.hash = #{hash} AND s.kind = #{kind} AND s.revoked_at IS NULL AND s.expires_at > #{now}
       """)
-  Optional<User> userBySecret(
+  Optional<SignedIn> userBySecret(
       @Param("hash") String hash, @Param("kind") String kind, @Param("now") Instant now);
 
   @Update(
       "UPDATE sign_ins SET used_at = #{now} WHERE hash = #{hash} AND (used_at IS NULL OR used_at < #{stale})")
   void touch(@Param("hash") String hash, @Param("now") Instant now, @Param("stale") Instant stale);
 
-  @Update("UPDATE sign_ins SET revoked_at = #{now} WHERE hash = #{hash} AND revoked_at IS NULL")
-  int revokeByHash(@Param("hash") String hash, @Param("now") Instant now);
+  @Update(
+      "UPDATE sign_ins SET revoked_at = #{now} WHERE id = #{id} AND user_id = #{user} AND revoked_at IS NULL")
+  int revoke(@Param("id") long id, @Param("user") long user, @Param("now") Instant now);
 
   @Update(
-      "UPDATE sign_ins SET revoked_at = #{now} WHERE user_id = #{user} AND kind = 'session' AND revoked_at IS NULL AND hash <> #{except}")
-  int revokeOtherSessions(
-      @Param("user") long user, @Param("except") String except, @Param("now") Instant now);
+      "UPDATE sign_ins SET revoked_at = #{now} WHERE user_id = #{user} AND revoked_at IS NULL AND id <> #{except}")
+  int revokeOthers(
+      @Param("user") long user, @Param("except") long except, @Param("now") Instant now);
 
   @Update(
       "UPDATE sign_ins SET revoked_at = #{now} WHERE id = #{id} AND user_id = #{user} AND kind = 'token' AND revoked_at IS NULL")
   int revokeToken(@Param("id") long id, @Param("user") long user, @Param("now") Instant now);
 
   @Select(
-      "SELECT id, name, created_at, used_at FROM sign_ins WHERE user_id = #{user} AND kind = 'token' AND revoked_at IS NULL ORDER BY id")
+      "SELECT id, name, scope, created_at, used_at, expires_at FROM sign_ins WHERE user_id = #{user} AND kind = 'token' AND revoked_at IS NULL ORDER BY id")
   List<SignInRow> tokens(long user);
 }

@@ -6,11 +6,17 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
 import org.springframework.stereotype.Service;
+import yardage.service.PrivateFiles;
 import yardage.service.TextHash;
 import yardage.service.YardageProperties;
 import yardage.service.web.ApiException;
@@ -18,8 +24,12 @@ import yardage.service.web.ApiException;
 /** Signs people and programs in. */
 @Service
 public class AccessService {
+  private static final Logger LOG = LoggerFactory.getLogger(AccessService.class);
   static final String FIRST_ADMINISTRATOR = "admin";
-  private static final int MIN_PASSWORD_LENGTH = 10;
+  private static final int HASHES_AT_ONCE = 2;
+  private static final Duration HASH_WAIT = Duration.ofSeconds(3);
+  private static final int MAX_NAME_LENGTH = 64;
+  private static final int MAX_TOKEN_DAYS = 366;
   private static final Duration TOUCH_EVERY = Duration.ofMinutes(1);
   private static final String ALPHABET = "abcdefghijkmnpqrstuvwxyz23456789";
 
@@ -30,57 +40,139 @@ public class AccessService {
   private final BCryptPasswordEncoder encoder = new BCryptPasswordEncoder(10);
   private final String unknownUserHash = encoder.encode("nobody");
 
+  /** Hashing a password is slow on purpose; no crowd of askers may take all processors for it. */
+  private final Semaphore hashing = new Semaphore(HASHES_AT_ONCE);
+
+  private final SignInPace pace;
+
   AccessService(AccessMapper mapper, YardageProperties properties, Clock clock) {
     this.mapper = mapper;
     this.properties = properties;
     this.clock = clock;
+    this.pace = new SignInPace(clock);
   }
 
-  /** Somebody signed in. */
-  public record Person(long id, String name, boolean mustChangePassword) {}
+  /** What somebody may do. */
+  public enum Scope {
+    ALL,
+    READ;
 
-  /** A secret that is shown once, and whose it is. */
-  record Issued(String secret, Person person) {}
+    static Scope parse(String word) {
+      try {
+        return valueOf(word.toUpperCase(java.util.Locale.ROOT));
+      } catch (IllegalArgumentException e) {
+        throw new ApiException(
+            HttpStatus.BAD_REQUEST,
+            "unknown-scope",
+            "A token may do [%s]? There are: all, read".formatted(word),
+            "Use one of them");
+      }
+    }
+  }
 
   /**
-   * Makes the first administrator and prints the one-time password: on standard output, once, and
-   * nowhere else.
+   * Somebody signed in.
+   *
+   * @param sign which session or token it was, by its number
+   */
+  public record Person(long id, String name, boolean mustChangePassword, Scope scope, long sign) {}
+
+  /** A secret that is shown once, and whose it is. */
+  record Issued(String secret, Person person, Instant expiresAt) {}
+
+  /**
+   * Makes the first administrator. The one-time password goes into a file that only the service's
+   * account can read, where the launcher takes it from; without such a file, to standard output,
+   * once, and nowhere else.
    */
   @EventListener(ApplicationReadyEvent.class)
   public void makeFirstAdministrator() {
     if (mapper.countUsers() == 0) {
       String password = secret(16);
+      String words = FIRST_ADMINISTRATOR + " with the one-time password " + password;
+      if (properties.firstSignIn() == null) {
+        System.out.println("First sign-in: " + words);
+      } else {
+        PrivateFiles.write(properties.firstSignIn(), words + "\n");
+      }
       mapper.insertUser(FIRST_ADMINISTRATOR, encoder.encode(password), clock.instant());
-      System.out.println(
-          "First sign-in: " + FIRST_ADMINISTRATOR + " with the one-time password " + password);
     }
   }
 
-  Issued signIn(String name, String password) {
-    Optional<AccessMapper.User> user = mapper.userByName(name);
+  Issued signIn(String name, String password, String address) {
+    Duration wait = pace.wait(name, address);
+    if (!wait.isZero()) {
+      LOG.warn("A sign-in from {} was put off: too many wrong ones before it", address);
+      throw new ApiException(
+          HttpStatus.TOO_MANY_REQUESTS,
+          "wait-to-sign-in",
+          "There were too many wrong passwords",
+          "Wait for %d s, then try again".formatted(wait.toSeconds() + 1));
+    }
+    Optional<AccessMapper.User> user =
+        name.length() > MAX_NAME_LENGTH ? Optional.empty() : mapper.userByName(name);
     // The same work for a name that is not there, so that the time does not tell.
     boolean right =
-        encoder.matches(
-            password, user.map(AccessMapper.User::passwordHash).orElse(unknownUserHash));
+        matches(password, user.map(AccessMapper.User::passwordHash).orElse(unknownUserHash));
     if (user.isEmpty() || !right) {
+      int tries = pace.failed(name, address);
+      // A name that is not known may be a password typed into the wrong field.
+      LOG.warn(
+          "Wrong sign-in from {}, {}: {} in a row",
+          address,
+          user.map(u -> "as [" + u.name() + "]").orElse("as nobody who is known"),
+          tries);
       throw new ApiException(
           HttpStatus.UNAUTHORIZED,
           "wrong-sign-in",
           "The name or the password is wrong",
           "Try again; the first administrator's one-time password was printed when the service first started");
     }
+    pace.succeeded(name);
+    LOG.info("[{}] signed in from {}", user.get().name(), address);
     return issue(
         user.get(),
         "session",
         "console",
-        Optional.of(clock.instant().plus(properties.consoleSessions())));
+        Scope.ALL,
+        clock.instant().plus(properties.consoleSessions()));
+  }
+
+  private boolean matches(String password, String hash) {
+    if (Passwords.tooLong(password)) {
+      return false;
+    }
+    return hashing(() -> encoder.matches(password, hash));
+  }
+
+  private <T> T hashing(Supplier<T> work) {
+    boolean mine = false;
+    try {
+      mine = hashing.tryAcquire(HASH_WAIT.toMillis(), TimeUnit.MILLISECONDS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+    if (!mine) {
+      throw new ApiException(
+          HttpStatus.SERVICE_UNAVAILABLE,
+          "too-many-at-once",
+          "Many people are signing in at this moment",
+          "Try again in a few seconds");
+    }
+    try {
+      return work.get();
+    } finally {
+      hashing.release();
+    }
   }
 
   private Issued issue(
-      AccessMapper.User user, String kind, String name, Optional<Instant> expires) {
+      AccessMapper.User user, String kind, String name, Scope scope, Instant expires) {
     String secret = (kind.equals("token") ? "yt_" : "ys_") + secret(40);
-    mapper.insertSignIn(user.id(), kind, name, hash(secret), clock.instant(), expires.orElse(null));
-    return new Issued(secret, person(user));
+    mapper.insertSignIn(
+        user.id(), kind, name, scope.name(), hash(secret), clock.instant(), expires);
+    return new Issued(
+        secret, new Person(user.id(), user.name(), user.oneTime(), scope, 0), expires);
   }
 
   Optional<Person> bySession(String secret) {
@@ -95,35 +187,59 @@ public class AccessService {
     return person;
   }
 
-  void signOut(String secret) {
-    mapper.revokeByHash(hash(secret), clock.instant());
+  /** Ends the session or the token that somebody came with. */
+  void signOut(Person person) {
+    mapper.revoke(person.sign(), person.id(), clock.instant());
   }
 
-  /** Sets a new password; other sessions of the same person end. */
-  void changePassword(Person person, String session, String current, String next) {
+  /** Sets a new password; every other session and every token of the same person ends. */
+  void changePassword(Person person, String current, String next) {
     AccessMapper.User user = mapper.userByName(person.name()).orElseThrow();
-    if (!encoder.matches(current, user.passwordHash())) {
+    // The same pace as for signing in: a stolen session must not find the password out.
+    if (!pace.wait(user.name(), "session").isZero() || !matches(current, user.passwordHash())) {
+      pace.failed(user.name(), "session");
+      LOG.warn("[{}] gave a wrong password to change it", user.name());
       throw new ApiException(
           HttpStatus.FORBIDDEN,
           "wrong-password",
           "The current password is wrong",
-          "Type the password that you signed in with");
+          "Type the password that you signed in with; after several wrong ones, wait a minute first");
     }
-    if (next.length() < MIN_PASSWORD_LENGTH || next.length() > 72 || next.equals(current)) {
+    Optional<String> weakness =
+        next.equals(current)
+            ? Optional.of("must be another one than now")
+            : Passwords.weakness(next, user.name());
+    if (weakness.isPresent()) {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,
           "weak-password",
-          "The new password must be new and have %d to 72 characters"
-              .formatted(MIN_PASSWORD_LENGTH),
-          "Choose another one");
+          "The new password " + weakness.get(),
+          "Choose another one; several words in a row are easy to keep in mind");
     }
-    mapper.setPassword(person.id(), encoder.encode(next));
-    mapper.revokeOtherSessions(person.id(), hash(session), clock.instant());
+    mapper.setPassword(person.id(), hashing(() -> encoder.encode(next)));
+    int ended = mapper.revokeOthers(person.id(), person.sign(), clock.instant());
+    LOG.info("[{}] has a new password; {} sessions and tokens ended", user.name(), ended);
   }
 
-  Issued makeToken(Person person, String name) {
+  Issued makeToken(Person person, String name, Scope scope, Optional<Integer> days) {
+    int good = days.orElse(properties.tokenDays());
+    if (good < 1 || good > MAX_TOKEN_DAYS) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "wrong-value",
+          "A token cannot be good for %,d days".formatted(good),
+          "Give 1 to %d days".formatted(MAX_TOKEN_DAYS));
+    }
+    if (person.scope() == Scope.READ && scope != Scope.READ) {
+      throw new ApiException(
+          HttpStatus.FORBIDDEN,
+          "token-reads-only",
+          "A token that may only read cannot make one that may do more",
+          "Make it from a sign-in");
+    }
     AccessMapper.User user = mapper.userByName(person.name()).orElseThrow();
-    return issue(user, "token", name, Optional.empty());
+    LOG.info("[{}] made the token [{}]", user.name(), name);
+    return issue(user, "token", name, scope, clock.instant().plus(Duration.ofDays(good)));
   }
 
   List<AccessMapper.SignInRow> tokens(Person person) {
@@ -136,8 +252,8 @@ public class AccessService {
     }
   }
 
-  private static Person person(AccessMapper.User user) {
-    return new Person(user.id(), user.name(), user.oneTime());
+  private static Person person(AccessMapper.SignedIn in) {
+    return new Person(in.id(), in.name(), in.oneTime(), Scope.valueOf(in.scope()), in.sign());
   }
 
   private String secret(int length) {

@@ -16,6 +16,7 @@ import yardage.service.access.AccessService;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Feeds: the list, one of them with its files, proposing, checking and saving. */
 @RestController
@@ -49,6 +50,7 @@ class FeedController {
     return new FeedView.FeedText(d.text(), Optional.of(d.version()));
   }
 
+  @OnlyReads
   @PostMapping("/check")
   FeedView.FeedCheck check(@RequestBody FeedView.FeedText body) {
     FeedDefinition.Parsed parsed = FeedDefinition.parse(body.text() == null ? "" : body.text());
@@ -65,6 +67,7 @@ class FeedController {
   }
 
   /** Feeds for files that are there: a proposal for each kind, to be saved or not. */
+  @OnlyReads
   @PostMapping("/propose")
   FeedView.FeedProposals propose(@RequestBody FeedView.ProposeRequest body) {
     return feeds.propose(
@@ -73,6 +76,7 @@ class FeedController {
   }
 
   /** The first rows of a file under a contract that need not be saved. */
+  @OnlyReads
   @PostMapping("/preview")
   FeedView.FeedPreviewView preview(@RequestBody FeedView.PreviewRequest body) {
     return feeds.preview(body);

@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.RestController;
 import yardage.core.pipeline.RowStory;
 import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** The story of a row, and the lineage of a column. */
 @RestController
@@ -54,6 +55,7 @@ class FollowController {
   /** Chapters in the order in which they happened, and rows that were set aside on the way. */
   record StoryView(List<ChapterView> chapters, List<String> aside) {}
 
+  @OnlyReads
   @PostMapping("/row")
   StoryView row(@RequestBody FollowRow body) {
     FollowService.Story story;

@@ -17,7 +17,6 @@ import java.util.Set;
 import java.util.function.BiFunction;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
-import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedException;
@@ -34,8 +33,8 @@ import yardage.core.pipeline.RowStory;
 import yardage.core.pipeline.RunFailedException;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
+import yardage.service.looks.LookDesk;
 import yardage.service.query.QueryService;
-import yardage.service.runs.EngineMemory;
 import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
@@ -48,19 +47,15 @@ class FollowService {
   private final DocumentStore documents;
   private final FeedService feeds;
   private final LakeService lake;
-  private final EngineMemory memory;
+  private final LookDesk desk;
   private final Clock clock;
 
   FollowService(
-      DocumentStore documents,
-      FeedService feeds,
-      LakeService lake,
-      EngineMemory memory,
-      Clock clock) {
+      DocumentStore documents, FeedService feeds, LakeService lake, LookDesk desk, Clock clock) {
     this.documents = documents;
     this.feeds = feeds;
     this.lake = lake;
-    this.memory = memory;
+    this.desk = desk;
     this.clock = clock;
   }
 
@@ -98,7 +93,12 @@ class FollowService {
             "Name columns that tell the row apart");
       }
     }
-    Telling telling = new Telling();
+    return desk.look("following", name, context -> back(table, name, key, context));
+  }
+
+  private Story back(
+      LakeTable table, String name, Map<String, String> key, ExecutionContext context) {
+    Telling telling = new Telling(context);
     telling.back(table.name(), key);
     if (telling.stories.isEmpty()) {
       throw new ApiException(
@@ -114,10 +114,18 @@ class FollowService {
   Story ahead(String feedName, String file, long line) {
     FeedDefinition feed =
         feeds.feed(feedName).orElseThrow(() -> ApiException.notFound("feed", feedName));
+    return desk.look(
+        "following",
+        "%s, line %d".formatted(file, line),
+        context -> ahead(feed, feedName, file, line, context));
+  }
+
+  private Story ahead(
+      FeedDefinition feed, String feedName, String file, long line, ExecutionContext context) {
     Map<String, String> values;
     try {
       values =
-          look()
+          new RowStory.Look(feeds, lake.lake().raw(), context)
               .line(feed, file, line)
               .orElseThrow(
                   () ->
@@ -132,26 +140,26 @@ class FollowService {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Mend the feed, then try again");
     }
-    Telling telling = new Telling();
+    Telling telling = new Telling(context);
     telling.ahead(feedName, values);
     return telling.story();
   }
 
-  private RowStory.Look look() {
-    return new RowStory.Look(feeds, lake.lake().raw(), context());
-  }
-
-  private ExecutionContext context() {
-    return new ExecutionContext(
-        memory.forQuery(), new CancelToken(), Runtime.getRuntime().availableProcessors());
-  }
-
   /** One following, over as many pipelines as it takes. */
   private final class Telling {
+    private final ExecutionContext context;
     private final List<PipelineCheck> all = pipelines();
     private final List<RowStory> stories = new ArrayList<>();
     private final Set<String> aside = new LinkedHashSet<>();
     private final Set<String> told = new HashSet<>();
+
+    Telling(ExecutionContext context) {
+      this.context = context;
+    }
+
+    private RowStory.Look look() {
+      return new RowStory.Look(feeds, lake.lake().raw(), context);
+    }
 
     Story story() {
       return new Story(stories, aside.stream().limit(MOST_ASIDE).toList());
@@ -225,7 +233,7 @@ class FollowService {
                         // A story is told of all files, whatever was taken in before.
                         feed -> Map.of(),
                         Optional.of(rows),
-                        context(),
+                        context,
                         line -> {})));
         if (Files.exists(rows)) {
           SetAsideStore.page(

@@ -28,6 +28,7 @@ import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Parts: the list, one of them, checking, saving. */
 @RestController
@@ -97,6 +98,7 @@ class PartController {
   }
 
   /** Says what is wrong with a text, by itself and in the pipelines that use the part. */
+  @OnlyReads
   @PostMapping("/check")
   PartReport check(@RequestBody PartText body) {
     return report(body.text() == null ? "" : body.text());

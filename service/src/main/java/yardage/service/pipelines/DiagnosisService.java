@@ -8,7 +8,6 @@ import java.util.function.BiFunction;
 import java.util.function.Function;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
-import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
@@ -18,7 +17,7 @@ import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RunFailedException;
 import yardage.service.feeds.FeedService;
-import yardage.service.runs.EngineMemory;
+import yardage.service.looks.LookDesk;
 import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
@@ -27,13 +26,13 @@ import yardage.service.web.ApiException;
 class DiagnosisService {
   private final FeedService feeds;
   private final LakeService lake;
-  private final EngineMemory memory;
+  private final LookDesk desk;
   private final Clock clock;
 
-  DiagnosisService(FeedService feeds, LakeService lake, EngineMemory memory, Clock clock) {
+  DiagnosisService(FeedService feeds, LakeService lake, LookDesk desk, Clock clock) {
     this.feeds = feeds;
     this.lake = lake;
-    this.memory = memory;
+    this.desk = desk;
     this.clock = clock;
   }
 
@@ -103,6 +102,17 @@ class DiagnosisService {
               : "There %s %s"
                   .formatted(there.size() == 1 ? "is" : "are", String.join(", ", there)));
     }
+    return desk.look(
+        "diagnosis",
+        "%s, %s".formatted(document.name(), step),
+        context -> look(check, step, context, insight));
+  }
+
+  private <T> T look(
+      PipelineCheck check,
+      String step,
+      ExecutionContext context,
+      BiFunction<PipelineCheck, PipelineRun, T> insight) {
     try {
       PipelineRun run =
           new PipelineRun(
@@ -115,10 +125,7 @@ class DiagnosisService {
                   // A look is at all that is there, whatever was taken in before.
                   feed -> Map.of(),
                   Optional.empty(),
-                  new ExecutionContext(
-                      memory.forQuery(),
-                      new CancelToken(),
-                      Runtime.getRuntime().availableProcessors()),
+                  context,
                   line -> {}));
       return insight.apply(check, run);
     } catch (RunFailedException e) {

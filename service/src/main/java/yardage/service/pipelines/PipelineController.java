@@ -28,6 +28,7 @@ import yardage.service.runs.RunService;
 import yardage.service.runs.RunView;
 import yardage.service.schedules.ScheduleService;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Pipelines: the list, one of them, checking, saving, and asking for a run. */
 @RestController
@@ -161,6 +162,7 @@ class PipelineController {
     return new PipelineText(d.text(), Optional.of(d.version()));
   }
 
+  @OnlyReads
   @PostMapping("/check")
   CheckResult check(@RequestBody PipelineText body) {
     PipelineCheck check = pipelines.check(body.text() == null ? "" : body.text());

@@ -16,6 +16,7 @@ import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
 import yardage.core.pipeline.describe.StepSchema;
+import yardage.service.web.OnlyReads;
 
 /** What steps there are: for completion and forms, and as a schema for editors. */
 @RestController
@@ -35,6 +36,7 @@ class StepController {
   record DiagnosisRequest(String text, String step) {}
 
   /** What a join finds, what it does not, and what would mend that; over all that is there. */
+  @OnlyReads
   @PostMapping("/api/v1/pipelines/diagnose")
   JoinInsight diagnose(@RequestBody DiagnosisRequest body) {
     return diagnosis.join(
@@ -49,6 +51,7 @@ class StepController {
   record MendedText(String text) {}
 
   /** The document with a remedy's step put in before the join; nothing is kept. */
+  @OnlyReads
   @PostMapping("/api/v1/pipelines/mend")
   MendedText mend(@RequestBody MendRequest body) {
     return new MendedText(
@@ -65,6 +68,7 @@ class StepController {
   record DuplicatesRequest(String text, String step, String find, Integer most) {}
 
   /** The rows that a dedupe removes, beside the one that stays; over all that is there. */
+  @OnlyReads
   @PostMapping("/api/v1/pipelines/duplicates")
   DuplicateInsight duplicates(@RequestBody DuplicatesRequest body) {
     return diagnosis.duplicates(

@@ -15,6 +15,7 @@ import yardage.core.format.export.JsonRows;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.lake.ParquetRows;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Tables and queries for other programs, streamed. */
 @RestController
@@ -61,6 +62,7 @@ class ExportController {
       Optional<String> format,
       Optional<Boolean> asIs) {}
 
+  @OnlyReads
   @PostMapping
   void export(@RequestBody Export body, HttpServletResponse response) throws IOException {
     Format format = format(body.format().orElse("csv"));
@@ -72,13 +74,13 @@ class ExportController {
           "An export is of a table, perhaps as of a time, or of a query",
           "Name one of the two; a query says its time itself, with FOR SYSTEM_TIME AS OF");
     }
-    QueryService.Prepared rows =
-        body.sql().isPresent()
-            ? queries.prepare(body.sql().get())
-            : queries.prepare(queries.table(body.table().get(), body.asOf()));
     String name = body.table().orElse("query");
     queries.stream(
-        rows,
+        body.sql().orElse(name),
+        () ->
+            body.sql().isPresent()
+                ? queries.prepare(body.sql().get())
+                : queries.prepare(queries.table(name, body.asOf())),
         schema -> {
           // Only now: what fails before the first row is told as a problem.
           response.setContentType(format.mediaType);

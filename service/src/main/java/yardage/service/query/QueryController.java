@@ -5,6 +5,7 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
+import yardage.service.web.OnlyReads;
 
 /** Queries. */
 @RestController
@@ -21,6 +22,7 @@ class QueryController {
 
   record Query(String sql, Optional<Integer> limit) {}
 
+  @OnlyReads
   @PostMapping
   ResultRows query(@RequestBody Query body) {
     return queries.query(

@@ -8,16 +8,17 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Supplier;
 import org.apache.calcite.rel.RelNode;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
+import yardage.core.column.ColumnFullException;
 import yardage.core.column.Schema;
 import yardage.core.column.Values;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
-import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryExceededException;
@@ -46,7 +47,7 @@ import yardage.core.star.model.StarSql;
 import yardage.core.star.model.StarTables;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
-import yardage.service.runs.EngineMemory;
+import yardage.service.looks.LookDesk;
 import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
@@ -54,19 +55,19 @@ import yardage.service.web.ApiException;
 @Service
 public class QueryService {
   private final LakeService lake;
-  private final EngineMemory memory;
+  private final LookDesk desk;
   private final FeedService feeds;
   private final DocumentStore documents;
 
-  QueryService(LakeService lake, EngineMemory memory, FeedService feeds, DocumentStore documents) {
+  QueryService(LakeService lake, LookDesk desk, FeedService feeds, DocumentStore documents) {
     this.documents = documents;
     this.lake = lake;
-    this.memory = memory;
+    this.desk = desk;
     this.feeds = feeds;
   }
 
   public ResultRows query(String sql, int limit) {
-    return collect(prepare(sql), limit);
+    return desk.look("query", sql, context -> collect(prepare(sql), limit, context));
   }
 
   /** Rows that can be asked for. */
@@ -90,7 +91,7 @@ public class QueryService {
   }
 
   ResultRows run(String sql, Map<String, Relation> relations, int limit) {
-    return collect(prepare(sql, relations), limit);
+    return desk.look("query", sql, context -> collect(prepare(sql, relations), limit, context));
   }
 
   private Prepared prepare(String sql, Map<String, Relation> relations) {
@@ -129,12 +130,16 @@ public class QueryService {
 
     @Override
     public List<List<Object>> query(String sql) {
-      return rows(QueryService.this.prepare(sql, relations), Integer.MAX_VALUE);
+      return desk.look(
+          "look at a star",
+          sql,
+          context -> rows(QueryService.this.prepare(sql, relations), Integer.MAX_VALUE, context));
     }
   }
 
   public ResultRows sample(LakeTable table, int rows) {
-    return collect(prepare(table), rows);
+    return desk.look(
+        "sample", table.name().toString(), context -> collect(prepare(table), rows, context));
   }
 
   Prepared prepare(LakeTable table) {
@@ -179,8 +184,26 @@ public class QueryService {
   }
 
   /** Writes all rows, in order and in bounded memory. */
-  void stream(Prepared rows, Destination to) throws IOException {
-    ExecutionContext one = new ExecutionContext(memory.forQuery(), new CancelToken(), 1);
+  void stream(String what, Supplier<Prepared> plan, Destination to) throws IOException {
+    try {
+      desk.look(
+          "export",
+          what,
+          1,
+          one -> {
+            try {
+              stream(plan.get(), to, one);
+              return true;
+            } catch (IOException e) {
+              throw new UncheckedIOException(e);
+            }
+          });
+    } catch (UncheckedIOException e) {
+      throw e.getCause();
+    }
+  }
+
+  private void stream(Prepared rows, Destination to, ExecutionContext one) throws IOException {
     RowsWriter[] writer = new RowsWriter[1];
     try (Executor executor = new Executor(one)) {
       Sink sink =
@@ -213,9 +236,9 @@ public class QueryService {
             new Problem(Problem.Severity.ERROR, "wrong-sql", "", "", place, p.message(), p.fix())));
   }
 
-  private ResultRows collect(Prepared prepared, int limit) {
+  private ResultRows collect(Prepared prepared, int limit, ExecutionContext context) {
     long start = System.nanoTime();
-    List<List<Object>> rows = rows(prepared, limit + 1);
+    List<List<Object>> rows = rows(prepared, limit + 1, context);
     List<List<Object>> shown = new ArrayList<>();
     for (List<Object> row : rows.subList(0, Math.min(limit, rows.size()))) {
       List<Object> values = new ArrayList<>();
@@ -230,10 +253,7 @@ public class QueryService {
         columns, shown, rows.size() > limit, (System.nanoTime() - start) / 1_000_000);
   }
 
-  private List<List<Object>> rows(Prepared prepared, int most) {
-    ExecutionContext context =
-        new ExecutionContext(
-            memory.forQuery(), new CancelToken(), Runtime.getRuntime().availableProcessors());
+  private List<List<Object>> rows(Prepared prepared, int most, ExecutionContext context) {
     long enough = most == Integer.MAX_VALUE ? Long.MAX_VALUE : most;
     List<List<Object>> out = new ArrayList<>();
     try (Executor executor = new Executor(context)) {
@@ -255,6 +275,7 @@ public class QueryService {
   /** What a failure means to the one who asked. */
   private static RuntimeException refusal(StepFailedException e) {
     if (e.reason() instanceof ExpressionException
+        || e.reason() instanceof ColumnFullException
         || e.reason() instanceof MemoryExceededException) {
       return new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,

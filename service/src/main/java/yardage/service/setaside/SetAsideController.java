@@ -22,6 +22,7 @@ import yardage.core.feed.SetAsideStore;
 import yardage.core.format.export.DelimitedRows;
 import yardage.service.access.AccessService;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Set-aside rows of a run. */
 @RestController
@@ -51,6 +52,7 @@ class SetAsideController {
   }
 
   /** What a record would come to under the feed's newest contract; nothing is kept. */
+  @OnlyReads
   @PostMapping("/{number}/check")
   SetAsideView.CorrectionCheck checkCorrection(
       @PathVariable long run,

@@ -21,6 +21,7 @@ import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
 
 /** Stars: the list, one of them, checking, saving. */
 @RestController
@@ -157,6 +158,7 @@ class StarController {
   }
 
   /** Holds a star against the columns and rows of its tables. */
+  @OnlyReads
   @PostMapping("/check")
   StarReport check(@RequestBody StarText body) {
     return report(body.text(), true);

@@ -8,15 +8,13 @@ import java.util.function.Consumer;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.support.TransactionTemplate;
-import yardage.core.exec.CancelToken;
-import yardage.core.exec.ExecutionContext;
 import yardage.core.lake.Compaction;
 import yardage.core.lake.Expiry;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableComparison;
-import yardage.service.runs.EngineMemory;
+import yardage.service.looks.LookDesk;
 import yardage.service.web.ApiException;
 
 /**
@@ -27,7 +25,7 @@ import yardage.service.web.ApiException;
 class TableCare {
   private final LakeService lake;
   private final TableMapper mapper;
-  private final EngineMemory memory;
+  private final LookDesk desk;
   private final TransactionTemplate transactions;
   private final TableUses uses;
   private final Clock clock;
@@ -35,21 +33,16 @@ class TableCare {
   TableCare(
       LakeService lake,
       TableMapper mapper,
-      EngineMemory memory,
+      LookDesk desk,
       TransactionTemplate transactions,
       TableUses uses,
       Clock clock) {
     this.lake = lake;
     this.mapper = mapper;
-    this.memory = memory;
+    this.desk = desk;
     this.transactions = transactions;
     this.uses = uses;
     this.clock = clock;
-  }
-
-  private ExecutionContext context() {
-    return new ExecutionContext(
-        memory.forQuery(), new CancelToken(), Runtime.getRuntime().availableProcessors());
   }
 
   private Consumer<List<PointerChange>> swap() {
@@ -66,7 +59,10 @@ class TableCare {
   }
 
   Compaction.Result compact(TableName table) {
-    return Compaction.compact(lake.lake(), table, name("compact"), context(), swap());
+    return desk.care(
+        "compaction",
+        table.toString(),
+        context -> Compaction.compact(lake.lake(), table, name("compact"), context, swap()));
   }
 
   Expiry.Result expire(TableName table, int keep, Duration age) {
@@ -75,7 +71,10 @@ class TableCare {
   }
 
   TableComparison compare(LakeTable older, LakeTable newer, List<String> key, int examples) {
-    return TableComparison.of(older, newer, key, examples, context());
+    return desk.look(
+        "comparison",
+        newer.name().toString(),
+        context -> TableComparison.of(older, newer, key, examples, context));
   }
 
   /**

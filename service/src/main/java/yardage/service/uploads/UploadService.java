@@ -4,18 +4,30 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.channels.FileChannel;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.HashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.TimeUnit;
+import java.util.stream.Stream;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Service;
 import yardage.core.feed.FileDiscovery;
 import yardage.service.YardageProperties;
@@ -28,7 +40,14 @@ import yardage.service.web.ApiException;
  */
 @Service
 class UploadService {
+  private static final Logger LOG = LoggerFactory.getLogger(UploadService.class);
   private static final int BUFFER_BYTES = 1 << 16;
+  private static final int OPEN_AT_ONCE = 100;
+  private static final long SPARE_BYTES = 64 << 20;
+  private static final Duration RESTS_AT_MOST = Duration.ofDays(1);
+
+  /** File systems take 255; some are left for a number in brackets. */
+  private static final int MAX_NAME_BYTES = 240;
 
   /** What happens when a file of that name is there. */
   enum IfThere {
@@ -43,6 +62,8 @@ class UploadService {
   private final YardageProperties properties;
   private final Clock clock;
 
+  private final Object promises = new Object();
+
   /** One writer an upload at a time. */
   private final Map<String, Object> locks = new ConcurrentHashMap<>();
 
@@ -53,8 +74,55 @@ class UploadService {
     this.clock = clock;
   }
 
+  private Path folder() {
+    return properties.home().resolve("uploads");
+  }
+
   private Path part(String id) {
-    return properties.home().resolve("uploads").resolve(id + ".part");
+    return folder().resolve(id + ".part");
+  }
+
+  private long arrived(String id) throws IOException {
+    try {
+      return Files.size(part(id));
+    } catch (NoSuchFileException e) {
+      return 0;
+    }
+  }
+
+  /** Removes uploads that nobody has gone on with for a day, and parts that belong to none. */
+  @Scheduled(fixedDelay = 10, initialDelay = 1, timeUnit = TimeUnit.MINUTES)
+  void removeForgotten() {
+    Instant before = clock.instant().minus(RESTS_AT_MOST);
+    Set<String> kept = new HashSet<>();
+    for (UploadMapper.Upload u : mapper.all()) {
+      if (lastTouched(part(u.id())).orElse(u.begunAt()).isBefore(before)) {
+        LOG.info("Removed the unfinished upload of [{}] by [{}]", u.path(), u.begunBy());
+        cancel(u.id());
+      } else {
+        kept.add(part(u.id()).getFileName().toString());
+      }
+    }
+    try (Stream<Path> files = Files.exists(folder()) ? Files.list(folder()) : Stream.empty()) {
+      for (Path file : files.toList()) {
+        String name = file.getFileName().toString();
+        if (name.endsWith(".part")
+            && !kept.contains(name)
+            && lastTouched(file).map(t -> t.isBefore(before)).orElse(false)) {
+          Files.deleteIfExists(file);
+        }
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException("Forgotten uploads cannot be removed: " + e.getMessage(), e);
+    }
+  }
+
+  private static Optional<Instant> lastTouched(Path file) {
+    try {
+      return Optional.of(Files.getLastModifiedTime(file).toInstant());
+    } catch (IOException e) {
+      return Optional.empty();
+    }
   }
 
   UploadMapper.Upload begin(String path, long sizeBytes, IfThere ifThere, String by) {
@@ -70,21 +138,37 @@ class UploadService {
           "Say replace, keep-both or skip");
     }
     try {
-      Path folder = properties.home().resolve("uploads");
-      Files.createDirectories(folder);
-      if (Files.getFileStore(folder).getUsableSpace() < sizeBytes) {
-        throw new ApiException(
-            HttpStatus.INSUFFICIENT_STORAGE,
-            "disk-full",
-            "The disk has no room for %,d bytes".formatted(sizeBytes),
-            "Free some space, then try again");
+      Files.createDirectories(folder());
+      // One at a time: what is promised to uploads that are under way is no room for this one.
+      synchronized (promises) {
+        List<UploadMapper.Upload> all = mapper.all();
+        if (all.stream().filter(u -> u.begunBy().equals(by)).count() >= OPEN_AT_ONCE) {
+          throw new ApiException(
+              HttpStatus.TOO_MANY_REQUESTS,
+              "too-many-uploads",
+              "%d uploads of yours are unfinished".formatted(OPEN_AT_ONCE),
+              "Finish or cancel some; an upload that rests for a day is removed");
+        }
+        long promised = 0;
+        for (UploadMapper.Upload u : all) {
+          promised += Math.max(0, u.sizeBytes() - arrived(u.id()));
+        }
+        long room = Files.getFileStore(folder()).getUsableSpace() - promised - SPARE_BYTES;
+        if (room < sizeBytes) {
+          throw new ApiException(
+              HttpStatus.INSUFFICIENT_STORAGE,
+              "disk-full",
+              "The disk has no room for %,d bytes: other uploads are promised %,d"
+                  .formatted(sizeBytes, promised),
+              "Free some space, then try again");
+        }
+        UploadMapper.Upload upload =
+            new UploadMapper.Upload(
+                UUID.randomUUID().toString(), path, sizeBytes, ifThere.name(), by, clock.instant());
+        Files.createFile(part(upload.id()));
+        mapper.begin(upload);
+        return upload;
       }
-      UploadMapper.Upload upload =
-          new UploadMapper.Upload(
-              UUID.randomUUID().toString(), path, sizeBytes, ifThere.name(), by);
-      Files.createFile(part(upload.id()));
-      mapper.begin(upload, clock.instant());
-      return upload;
     } catch (IOException e) {
       throw new UncheckedIOException("The upload cannot begin: " + e.getMessage(), e);
     }
@@ -102,6 +186,13 @@ class UploadService {
     if (plain) {
       for (String name : path.split("/", -1)) {
         plain &= !name.isEmpty() && !name.startsWith(".");
+        if (name.getBytes(StandardCharsets.UTF_8).length > MAX_NAME_BYTES) {
+          throw wrong(
+              "wrong-path",
+              "A name in the path has more than %d bytes: [%s…]"
+                  .formatted(MAX_NAME_BYTES, name.substring(0, 40)),
+              "Give the file or the folder a shorter name");
+        }
       }
     }
     Path target = plain ? inbox.resolve(path).normalize() : inbox;

@@ -49,7 +49,7 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
     DataAccessResourceFailureException.class,
     CannotCreateTransactionException.class
   })
-  ResponseEntity<ProblemDetail> database(Exception e) {
+  ResponseEntity<ProblemDetail> database(Throwable e) {
     LOG.warn("The database cannot be reached: {}", e.getMessage());
     return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE)
         .body(
@@ -60,8 +60,8 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
                 "Start MariaDB again, as ./yardage start does; the service goes on by itself then"));
   }
 
-  @ExceptionHandler
-  ResponseEntity<ProblemDetail> unexpected(RuntimeException e) {
+  @ExceptionHandler({RuntimeException.class, Error.class})
+  ResponseEntity<ProblemDetail> unexpected(Throwable e) {
     Throwable cause = e;
     while (cause.getCause() != null && cause.getCause() != cause) {
       cause = cause.getCause();

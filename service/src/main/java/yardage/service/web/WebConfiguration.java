@@ -23,21 +23,9 @@ import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 /** The clock, and the console's own routes, which all load its one page. */
 @Configuration
 class WebConfiguration implements WebMvcConfigurer {
-  private static final String[] CONSOLE_ROUTES = {
-    "/",
-    "/sign-in",
-    "/feeds/**",
-    "/pipelines/**",
-    "/runs/**",
-    "/tables/**",
-    "/stars/**",
-    "/query",
-    "/account"
-  };
-
   @Override
   public void addViewControllers(ViewControllerRegistry registry) {
-    for (String route : CONSOLE_ROUTES) {
+    for (String route : ConsoleRoutes.PAGES) {
       registry.addViewController(route).setViewName("forward:/index.html");
     }
   }

@@ -34,6 +34,8 @@ final class XmlGuess {
     }
   }
 
+  private static final int MAX_DEPTH = 256;
+
   private XmlGuess() {}
 
   static Optional<Proposal.Shape> of(Sample sample) {
@@ -97,6 +99,10 @@ final class XmlGuess {
       while (reader.hasNext()) {
         int event = reader.next();
         if (event == XMLStreamConstants.START_ELEMENT) {
+          if (open.size() == MAX_DEPTH) {
+            // Nobody's rows lie this deep, and the passes below descend as far as this.
+            break;
+          }
           Node node = new Node(reader.getLocalName(), reader.getLocation().getLineNumber());
           for (int i = 0; i < reader.getAttributeCount(); i++) {
             node.attributes.put(reader.getAttributeLocalName(i), reader.getAttributeValue(i));

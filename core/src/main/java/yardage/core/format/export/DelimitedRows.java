@@ -28,7 +28,8 @@ public final class DelimitedRows implements RowsWriter {
     this.asIs = asIs;
     for (int c = 0; c < schema.size(); c++) {
       this.out.write(c > 0 ? "," : "");
-      text(schema.field(c).name());
+      String name = schema.field(c).name();
+      text(asIs ? name : harmless(name));
     }
     this.out.write("\r\n");
   }
@@ -50,7 +51,8 @@ public final class DelimitedRows implements RowsWriter {
 
   /** A text that no spreadsheet runs. */
   public static String harmless(String text) {
-    boolean formula = !text.isEmpty() && "=+-@\t\r".indexOf(text.charAt(0)) >= 0;
+    boolean formula =
+        !text.isEmpty() && "=+-@\t\r\uff1d\uff0b\uff0d\uff20".indexOf(text.charAt(0)) >= 0;
     return formula ? "'" + text : text;
   }
 

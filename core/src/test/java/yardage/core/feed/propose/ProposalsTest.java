@@ -235,4 +235,21 @@ class ProposalsTest {
         check(alone.proposals().get(0)).lines().skip(2).toList(),
         "the schema alone proposes the same columns, before a document is there");
   }
+
+  @Test
+  void deepFilesAreProposedFromTheirUpperLevels() {
+    for (int depth : new int[] {200, 20_000}) {
+      String xml = "<lot><id>7</id>" + "<a>".repeat(depth) + "x" + "</a>".repeat(depth) + "</lot>";
+      lake.file("deep/%d.xml".formatted(depth), utf8(xml));
+      String json = "{\"id\": 7, \"a\": " + "[".repeat(depth) + "]".repeat(depth) + "}\n";
+      lake.file("deep/%d.jsonl".formatted(depth), utf8(json));
+
+      for (String path :
+          List.of("deep/%d.xml".formatted(depth), "deep/%d.jsonl".formatted(depth))) {
+        Proposals.Result result = Proposals.of(lake.lake().inbox(), List.of(path), List.of());
+
+        assertEquals(1, result.proposals().size() + result.unknown().size(), path);
+      }
+    }
+  }
 }

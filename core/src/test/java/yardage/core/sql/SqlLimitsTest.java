@@ -1,0 +1,153 @@
+package yardage.core.sql;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Path;
+import java.util.List;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import yardage.core.exec.CancelToken;
+import yardage.core.exec.CancelledException;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.MemoryExceededException;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.StepFailedException;
+import yardage.core.exec.StepTally;
+import yardage.core.testing.TestLake;
+
+/** SQL that is made to hurt is refused in words, at its place, and takes no more than it may. */
+class SqlLimitsTest {
+  @TempDir Path folder;
+  private TestLake lake;
+
+  @BeforeEach
+  void makeLake() {
+    lake = new TestLake(folder);
+  }
+
+  private static String repeated(int times, String what, String between) {
+    return String.join(between, java.util.Collections.nCopies(times, what));
+  }
+
+  @Test
+  void depthAndChainsAreRefusedWhereTheyGoTooFar() {
+    List<String> hostile =
+        List.of(
+            "select " + "(".repeat(3_000) + "1" + ")".repeat(3_000),
+            "select 1 from (values 1) as t(x) where " + repeated(5_000, "x > 0", " and "),
+            "select " + repeated(3_000, "case when true then ", "") + "1" + " end".repeat(3_000),
+            "select " + repeated(5_000, "1", " + "),
+            "select " + repeated(4_000, "not ", "") + "true",
+            repeated(2_000, "select 1", " union all "),
+            "select " + "abs(".repeat(2_000) + "1" + ")".repeat(2_000),
+            "select '" + "x".repeat(SqlSize.MAX_LENGTH) + "'");
+    for (String sql : hostile) {
+      SqlProblem problem =
+          assertThrows(SqlProblemException.class, () -> lake.query(sql), sql.substring(0, 30))
+              .problem();
+      assertTrue(problem.message().contains("split it into steps"), problem.message());
+    }
+    SqlProblem placed =
+        assertThrows(
+                SqlProblemException.class,
+                () -> lake.query("select\n  " + "(".repeat(300) + "1" + ")".repeat(300)))
+            .problem();
+    assertEquals(List.of(2, 203), List.of(placed.line(), placed.column()));
+  }
+
+  @Test
+  void whatPeopleWriteIsTaken() {
+    String numbers =
+        IntStream.range(0, 3_000).mapToObj(String::valueOf).collect(Collectors.joining(", "));
+    String columns =
+        IntStream.range(0, 1_500)
+            .mapToObj(i -> "x * %d as c%d".formatted(i, i))
+            .collect(Collectors.joining(", "));
+    assertEquals(
+        "[[2]]",
+        lake.query(
+                "select count(*) from (values 1, 2, -3) as t(x) where x in (%s)".formatted(numbers))
+            .toString());
+    assertEquals(
+        1_500, lake.query("select %s from (values 1) as t(x)".formatted(columns)).get(0).size());
+    assertEquals(
+        "[[1]]", lake.query("select " + "(".repeat(150) + "1" + ")".repeat(150)).toString());
+    assertEquals(
+        "[[it's -- no ( comment]]",
+        lake.query("select 'it''s -- no ( comment' /* ((( */").toString());
+  }
+
+  private static Object run(String sql, MemoryPool memory, CancelToken cancel) {
+    PlanSession session = new PlanSession();
+    var planned =
+        session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(java.util.Map.of()));
+    StepTally tally = new StepTally("query", "sql");
+    try (Executor executor = new Executor(new ExecutionContext(memory, cancel, 2))) {
+      return executor.collect(
+          session.physical().plan(session.optimize(planned.rel()), tally), tally);
+    }
+  }
+
+  @Test
+  void textsThatExpressionsMakeAreCounted() {
+    String text = "select 'a loom at work' as t from (values 1) as v(x)";
+    for (int i = 0; i < 22; i++) {
+      text = "select t || t as t from (%s) as v".formatted(text);
+    }
+    String grown = text;
+    MemoryPool memory = MemoryPool.root("the query", 32 << 20);
+
+    StepFailedException failed =
+        assertThrows(
+            StepFailedException.class,
+            () ->
+                run(
+                    "select x, char_length(t) from (%s) as w, (values 1) as v(x)".formatted(grown),
+                    memory,
+                    new CancelToken()));
+
+    assertTrue(failed.reason() instanceof MemoryExceededException, failed.toString());
+    assertTrue(failed.reason().getMessage().contains("texts"), failed.reason().getMessage());
+    assertEquals(0, memory.usedBytes(), "all memory is given back");
+  }
+
+  @Test
+  void aJoinThatMultipliesWithoutEndStopsWhenItIsTold() throws Exception {
+    String ten = "(values 0, 1, 2, 3, 4, 5, 6, 7, 8, 9)";
+    StringBuilder from = new StringBuilder(ten + " as t0(x)");
+    StringBuilder sum = new StringBuilder("t0.x");
+    for (int i = 1; i < 12; i++) {
+      from.append(", ").append(ten).append(" as t%d(x)".formatted(i));
+      sum.append(" + t%d.x".formatted(i));
+    }
+    CancelToken cancel = new CancelToken();
+    Thread[] asker = new Thread[1];
+    Throwable[] ended = new Throwable[1];
+    asker[0] =
+        new Thread(
+            () -> {
+              try {
+                run(
+                    "select count(*) from %s where %s > 50".formatted(from, sum),
+                    MemoryPool.root("the query", 64 << 20),
+                    cancel);
+              } catch (Throwable t) {
+                ended[0] = t;
+              }
+            });
+    asker[0].start();
+    asker[0].join(1_500);
+    assertTrue(asker[0].isAlive(), "it has hours to go");
+
+    cancel.cancel("enough");
+    asker[0].join(3_000);
+
+    assertTrue(ended[0] instanceof CancelledException, String.valueOf(ended[0]));
+  }
+}

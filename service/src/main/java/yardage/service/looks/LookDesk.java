@@ -1,0 +1,191 @@
+package yardage.service.looks;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Function;
+import org.springframework.context.SmartLifecycle;
+import org.springframework.http.HttpStatus;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Service;
+import org.springframework.web.context.request.RequestContextHolder;
+import org.springframework.web.context.request.ServletRequestAttributes;
+import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
+import yardage.service.YardageProperties;
+import yardage.service.runs.EngineMemory;
+import yardage.service.web.ApiException;
+import yardage.service.web.Askers;
+
+/** Every piece of the engine's work that a request waits for passes here. */
+@Service
+public class LookDesk implements SmartLifecycle {
+  private static final int AT_ONCE = 8;
+  private static final Duration FOREVER = Duration.ofDays(3650);
+
+  private final EngineMemory memory;
+  private final YardageProperties properties;
+  private final Askers askers;
+  private final Clock clock;
+  private final Map<Long, Open> open = new ConcurrentHashMap<>();
+  private final AtomicLong last = new AtomicLong();
+  private volatile boolean running;
+
+  LookDesk(EngineMemory memory, YardageProperties properties, Askers askers, Clock clock) {
+    this.memory = memory;
+    this.properties = properties;
+    this.askers = askers;
+    this.clock = clock;
+  }
+
+  /** What goes on now. */
+  public record Look(long id, String kind, String what, String askedBy, Instant startedAt) {}
+
+  private record Open(
+      Look look, CancelToken cancel, Optional<HttpServletRequest> request, long endNanos) {}
+
+  /**
+   * Does work for whoever waits for the current request.
+   *
+   * @param kind query, export, …
+   * @param what the SQL, or what is looked at
+   * @param work is given what to execute with; its memory is the looks' own
+   * @throws ApiException when too much is going on, or the work was ended
+   */
+  public <T> T look(String kind, String what, Function<ExecutionContext, T> work) {
+    return look(kind, what, Runtime.getRuntime().availableProcessors(), work);
+  }
+
+  /** As {@link #look(String, String, Function)}, with so many workers. */
+  public <T> T look(String kind, String what, int workers, Function<ExecutionContext, T> work) {
+    return open(kind, what, workers, properties.queryTime(), work);
+  }
+
+  /**
+   * Does work on tables that has no time limit, and that goes on when the asker leaves: it can be
+   * ended, and ends with the service.
+   */
+  public <T> T care(String kind, String what, Function<ExecutionContext, T> work) {
+    return open(kind, what, Runtime.getRuntime().availableProcessors(), FOREVER, work);
+  }
+
+  private <T> T open(
+      String kind, String what, int workers, Duration limit, Function<ExecutionContext, T> work) {
+    Optional<HttpServletRequest> request =
+        RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
+            ? Optional.of(a.getRequest())
+            : Optional.empty();
+    String by =
+        request
+            .map(HttpServletRequest::getUserPrincipal)
+            .map(java.security.Principal::getName)
+            .orElse("the service");
+    CancelToken cancel = new CancelToken();
+    Open mine =
+        new Open(
+            new Look(last.incrementAndGet(), kind, what, by, clock.instant()),
+            cancel,
+            limit.equals(FOREVER) ? Optional.empty() : request,
+            System.nanoTime() + limit.toNanos());
+    synchronized (open) {
+      if (open.size() >= AT_ONCE) {
+        throw new ApiException(
+            HttpStatus.SERVICE_UNAVAILABLE,
+            "too-many-at-once",
+            "%d queries are running already".formatted(AT_ONCE),
+            "Wait for one to end, or end one: yardage queries");
+      }
+      open.put(mine.look().id(), mine);
+    }
+    if (!running && request.isPresent()) {
+      cancel.cancel("the service is stopping");
+    }
+    try {
+      cancel.check();
+      return work.apply(new ExecutionContext(memory.forQuery(), cancel, workers));
+    } catch (RuntimeException e) {
+      if (!cancel.isCancelled()) {
+        throw e;
+      }
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "ended",
+          "The %s was ended: %s".formatted(kind, cancel.reason()),
+          "Ask for less, or ask again; an administrator sets the time limit as yardage.query-time");
+    } finally {
+      // The sweep may be looking at the connection; after this nobody does.
+      synchronized (mine) {
+        open.remove(mine.look().id());
+      }
+    }
+  }
+
+  /** What goes on now, the oldest first. */
+  public List<Look> looks() {
+    return open.values().stream()
+        .map(Open::look)
+        .sorted(Comparator.comparingLong(Look::id))
+        .toList();
+  }
+
+  /** Ends one of them. */
+  public void end(long id, String by) {
+    Open one = open.get(id);
+    if (one == null) {
+      throw ApiException.notFound("running query", String.valueOf(id));
+    }
+    one.cancel().cancel("%s ended it".formatted(by));
+  }
+
+  @Scheduled(fixedDelay = 250)
+  void sweep() {
+    long now = System.nanoTime();
+    Duration limit = properties.queryTime();
+    for (Open one : open.values()) {
+      if (now - one.endNanos() > 0) {
+        one.cancel()
+            .cancel(
+                "it took longer than %s"
+                    .formatted(
+                        limit.toSeconds() % 60 == 0
+                            ? limit.toMinutes() + " minutes"
+                            : limit.toSeconds() + " seconds"));
+      } else if (one.request().isPresent()) {
+        synchronized (one) {
+          if (open.containsKey(one.look().id()) && askers.isGone(one.request().get())) {
+            one.cancel().cancel("nobody waits for it any more");
+          }
+        }
+      }
+    }
+  }
+
+  @Override
+  public void start() {
+    running = true;
+  }
+
+  /** Before the server waits for its requests, so that none of them is waited for long. */
+  @Override
+  public void stop() {
+    running = false;
+    open.values().forEach(o -> o.cancel().cancel("the service is stopping"));
+  }
+
+  @Override
+  public boolean isRunning() {
+    return running;
+  }
+
+  @Override
+  public int getPhase() {
+    return Integer.MAX_VALUE;
+  }
+}
