@@ -102,7 +102,8 @@ final class TableCommands {
                   Output.number(s.path("rows").asLong()),
                   Output.number(s.path("files").asLong()),
                   Output.bytes(s.path("sizeBytes").asLong())));
-      System.out.println(t.path("location").asString());
+      // What another reader of the table format is given.
+      System.out.println(t.path("summary").path("metadataLocation").asString());
       t.path("uses").forEach(u -> System.out.println(use(u)));
       String sorted = Output.words(t.path("sortedBy"));
       System.out.println(

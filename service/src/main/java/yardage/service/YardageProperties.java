@@ -1,5 +1,6 @@
 package yardage.service;
 
+import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
@@ -20,6 +21,9 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  *     proxy that ends TLS
  * @param queryTime how long a query, or another look that somebody waits for, may take
  * @param firstSignIn the file for the first administrator's one-time password; null prints it
+ * @param sweepAge how old a table's file must be before a sweep removes it as needed by nothing
+ * @param moved whether the home was moved or copied on purpose: its tables get the paths of where
+ *     it is now
  * @param tokenDays days that a new token is good for, unless its maker asks for fewer
  */
 @ConfigurationProperties("yardage")
@@ -34,8 +38,11 @@ public record YardageProperties(
     boolean secureCookies,
     @DefaultValue("90") int tokenDays,
     @DefaultValue("5m") Duration queryTime,
+    @DefaultValue("1h") Duration sweepAge,
+    boolean moved,
     Path firstSignIn) {
   public YardageProperties {
+    home = real(home);
     hosts = hosts == null ? List.of() : List.copyOf(hosts);
     connections = connections == null ? Map.of() : Map.copyOf(connections);
     Path own = home.toAbsolutePath().normalize();
@@ -52,6 +59,17 @@ public record YardageProperties(
                     .formatted(name, folder, own));
           }
         });
+  }
+
+  /** A folder's one form, whatever links lead there; it need not be there yet. */
+  private static Path real(Path folder) {
+    Path whole = folder.toAbsolutePath().normalize();
+    try {
+      return whole.toRealPath();
+    } catch (IOException e) {
+      Path parent = whole.getParent();
+      return parent == null ? whole : real(parent).resolve(whole.getFileName());
+    }
   }
 
   public long memoryBytes() {

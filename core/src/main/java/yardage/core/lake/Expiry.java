@@ -3,6 +3,7 @@ package yardage.core.lake;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -30,13 +31,14 @@ public final class Expiry {
   /** What went. */
   public record Result(int snapshots, int files, long sizeBytes) {}
 
-  private record Found(Path path, long sizeBytes) {}
+  private record Found(Path path, long sizeBytes, Instant modified) {}
 
   private Expiry() {}
 
   /**
    * Forgets all states but the current one, the newest {@code keep}, and those that are not older.
    *
+   * @param sweepBefore files that are younger stay, though no state has them
    * @param run unlike that of any run, for the files that are made
    * @param swap moves the pointer, or throws {@link Publication.ConflictException}
    */
@@ -45,13 +47,14 @@ public final class Expiry {
       TableName name,
       int keep,
       Instant olderThan,
+      Instant sweepBefore,
       String run,
       Consumer<List<PointerChange>> swap) {
     List<Long> old = expirable(lake.existing(name), keep, olderThan);
     if (!old.isEmpty()) {
       lake.change(name, run, swap, ops -> forget(name, old, ops));
     }
-    Result swept = sweep(lake, name);
+    Result swept = sweep(lake, name, sweepBefore);
     return new Result(old.size(), swept.files(), swept.sizeBytes());
   }
 
@@ -82,17 +85,45 @@ public final class Expiry {
     expire.commit();
   }
 
-  /** Removes the files that no state of a table has, and none that is in the bin. */
-  static Result sweep(Lake lake, TableName name) {
+  /**
+   * Removes the files that no state of a table has, and none that is in the bin.
+   *
+   * @param olderThan younger files stay
+   * @throws LakeException when a file that the table needs is not among those that were found:
+   *     whatever the reason (a link, a moved folder, a lost file), what else was found cannot be
+   *     told from what is needed, so nothing is removed
+   */
+  static Result sweep(Lake lake, TableName name, Instant olderThan) {
     List<Found> found = files(lake.tableFolder(name));
-    Set<String> kept = lake.stagedFiles();
-    lake.pointer(name).ifPresent(at -> addFiles(lake.load(name, at), at, kept));
-    lake.binned(name).forEach(at -> addFiles(lake.load(name, at), at, kept));
+    Set<String> staged = lake.stagedFiles();
+    Set<String> needed = new HashSet<>();
+    lake.pointer(name).ifPresent(at -> addFiles(lake.load(name, at), at, needed));
+    lake.binned(name).forEach(at -> addFiles(lake.load(name, at), at, needed));
+    List<Path> missing = missing(needed, found);
+    if (!missing.isEmpty()) {
+      // A run may have published since the listing.
+      missing = missing(needed, files(lake.tableFolder(name)));
+    }
+    if (!missing.isEmpty()) {
+      throw new LakeException(
+          "Nothing of table [%s] was removed: %,d of the %,d files that it needs %s not found in its folder, first [%s]. Restore them from a backup; if the lake was moved or linked, start it with: ./yardage start --moved"
+              .formatted(
+                  name,
+                  missing.size(),
+                  needed.size(),
+                  missing.size() == 1 ? "was" : "were",
+                  missing.get(0)));
+    }
+    Set<String> kept = new HashSet<>(staged);
+    kept.addAll(needed);
+    lake.pointer(name).ifPresent(at -> kept.add(MetadataNames.hintFile(at).toString()));
     int files = 0;
     long bytes = 0;
     for (Found f : found) {
       try {
-        if (!kept.contains(f.path().toString()) && Files.deleteIfExists(f.path())) {
+        if (!kept.contains(f.path().toString())
+            && f.modified().isBefore(olderThan)
+            && Files.deleteIfExists(f.path())) {
           files++;
           bytes += f.sizeBytes();
         }
@@ -106,6 +137,12 @@ public final class Expiry {
       removeEmptyFolders(lake.tableFolder(name));
     }
     return new Result(0, files, bytes);
+  }
+
+  private static List<Path> missing(Set<String> needed, List<Found> found) {
+    Set<String> there = new HashSet<>();
+    found.forEach(f -> there.add(f.path().toString()));
+    return needed.stream().filter(n -> !there.contains(n)).sorted().map(Path::of).toList();
   }
 
   private static void addFiles(LakeTable table, String metadataLocation, Set<String> out) {
@@ -135,8 +172,8 @@ public final class Expiry {
     try (Stream<Path> walk = Files.walk(folder)) {
       List<Found> out = new ArrayList<>();
       for (Path p : (Iterable<Path>) walk::iterator) {
-        if (Files.isRegularFile(p)) {
-          out.add(new Found(p, Files.size(p)));
+        if (Files.isRegularFile(p, LinkOption.NOFOLLOW_LINKS)) {
+          out.add(new Found(p, Files.size(p), Files.getLastModifiedTime(p).toInstant()));
         }
       }
       return out;

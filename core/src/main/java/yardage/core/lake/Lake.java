@@ -33,16 +33,23 @@ public final class Lake {
    * @param connections folders outside of the lake that feeds may read, by name
    */
   public Lake(Path root, PointerStore pointers, Map<String, Path> connections) {
-    this.root = root.toAbsolutePath().normalize();
-    this.raw = new RawFolders(inbox(), connections);
     this.pointers = pointers;
     try {
-      Files.createDirectories(inbox());
-      Files.createDirectories(this.root.resolve("tables"));
+      Files.createDirectories(root.resolve("inbox"));
+      Files.createDirectories(root.resolve("tables"));
+      // One form of every path, whatever links lead here: what is named and what is found is
+      // compared as text.
+      this.root = root.toRealPath();
+      this.raw = new RawFolders(inbox(), connections);
     } catch (IOException e) {
       throw new UncheckedIOException(
           "Cannot make the lake's folders in [%s]: %s".formatted(root, e.getMessage()), e);
     }
+  }
+
+  /** The lake's folder, in its one real form. */
+  public Path root() {
+    return root;
   }
 
   public Path inbox() {
@@ -156,9 +163,35 @@ public final class Lake {
   PointerChange changed(TableName name, Staging staging, Consumer<StagedOperations> edit) {
     String before = pointer(name).orElseThrow(() -> missing(name));
     StagedOperations ops =
-        new StagedOperations(new StagedFiles(staging), load(name, before).metadata());
+        new StagedOperations(
+            new StagedFiles(staging), load(name, before).metadata(), Optional.of(before));
     edit.accept(ops);
-    return new PointerChange(name, Optional.of(before), ops.current().metadataFileLocation());
+    return pointerChange(name, Optional.of(before), ops);
+  }
+
+  /** Writes what was committed, and says how the pointer moves there. */
+  PointerChange pointerChange(TableName name, Optional<String> before, StagedOperations ops) {
+    Retention.apply(name, ops, Instant.now());
+    TableMetadata now = ops.current();
+    List<String> obsolete =
+        before.map(at -> Retention.obsolete(load(name, at).metadata(), now)).orElse(List.of());
+    return new PointerChange(
+        name, before, ops.write(), new LakeTable(name, now).summary(), obsolete);
+  }
+
+  /**
+   * A pointer has moved: readers that look into the folder are told so, and old metadata files go.
+   * What fails here harms nobody, and the next sweep does it.
+   */
+  static void published(PointerChange change) {
+    MetadataNames.hint(change.location());
+    for (String file : change.obsolete()) {
+      try {
+        Files.deleteIfExists(Path.of(file));
+      } catch (IOException e) {
+        // The next sweep takes it.
+      }
+    }
   }
 
   /** Metadata files of tables that had this name and are in the bin. */
@@ -173,7 +206,17 @@ public final class Lake {
 
   /** Removes what is left of a table that is in no pointer and not in the bin any more. */
   public Expiry.Result purge(TableName name) {
-    return Expiry.sweep(this, name);
+    return Expiry.sweep(this, name, Instant.MAX);
+  }
+
+  /**
+   * Removes the files of a table that no state of it has and that are older than a time.
+   *
+   * @throws LakeException when the sweep cannot prove that it sees the table whole; nothing is
+   *     removed then
+   */
+  public Expiry.Result sweep(TableName name, Instant olderThan) {
+    return Expiry.sweep(this, name, olderThan);
   }
 
   /** Opens the staging area of a run. */
@@ -200,6 +243,6 @@ public final class Lake {
    * went.
    */
   public int settle(String run, boolean wasPublished) {
-    return Staging.settle(stagingFolder(), run, wasPublished);
+    return Staging.settle(stagingFolder(), root.resolve("tables"), run, wasPublished);
   }
 }

@@ -74,7 +74,9 @@ public final class LakeTable {
       org.apache.iceberg.Schema iceberg) {
     this.name = name;
     this.metadata = metadata;
-    this.table = new BaseTable(new StagedOperations(new StagedFiles(), metadata), name.toString());
+    this.table =
+        new BaseTable(
+            new StagedOperations(new StagedFiles(), metadata, Optional.empty()), name.toString());
     this.snapshot = snapshot;
     this.iceberg = iceberg;
     this.schema = IcebergTypes.fromIceberg(iceberg);
@@ -143,6 +145,21 @@ public final class LakeTable {
 
   public String location() {
     return metadata.location();
+  }
+
+  /** The metadata file that this was read from: what another reader of the format is given. */
+  public String metadataLocation() {
+    return metadata.metadataFileLocation();
+  }
+
+  public TableSummary summary() {
+    return new TableSummary(
+        rowCount(),
+        fileCount(),
+        sizeBytes(),
+        partitioning().stream().map(Object::toString).toList(),
+        updatedAt(),
+        lastWriter());
   }
 
   public List<PartitionField> partitioning() {

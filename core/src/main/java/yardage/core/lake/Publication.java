@@ -101,6 +101,7 @@ public final class Publication {
       try {
         swap.accept(pointers);
         staging.published();
+        pointers.forEach(Lake::published);
         return;
       } catch (ConflictException e) {
         staging.discardSince(mark);
@@ -127,7 +128,7 @@ public final class Publication {
           metadata,
           change.target().follow());
       checkNotMoved(change, metadata);
-      ops = new StagedOperations(io, metadata);
+      ops = new StagedOperations(io, metadata, before);
       Map<String, String> properties = properties(change.target(), metadata.properties());
       if (!properties.equals(metadata.properties())) {
         ops.commit(metadata, metadata.replaceProperties(properties));
@@ -138,7 +139,7 @@ public final class Publication {
     } else {
       org.apache.iceberg.Schema schema = IcebergTypes.toIceberg(change.schema());
       PartitionSpec spec = change.target().partitioning().spec(schema);
-      ops = new StagedOperations(io, null);
+      ops = new StagedOperations(io, null, Optional.empty());
       ops.commit(
           null,
           TableMetadata.newTableMetadata(
@@ -161,8 +162,7 @@ public final class Publication {
     if (!nothing) {
       update(table, change);
     }
-    return Optional.of(
-        new PointerChange(change.table(), before, ops.current().metadataFileLocation()));
+    return Optional.of(lake.pointerChange(change.table(), before, ops));
   }
 
   /** The table keeps how its files are filled, for whoever puts them together. */
@@ -170,6 +170,7 @@ public final class Publication {
       TableWriter.Target target, Map<String, String> before) {
     Map<String, String> out = new TreeMap<>(before);
     out.put(TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, String.valueOf(target.targetBytes()));
+    Retention.bound(out);
     if (!target.sort().isEmpty() || before.containsKey(SortWithin.PROPERTY)) {
       out.put(SortWithin.PROPERTY, target.sort().property());
     }

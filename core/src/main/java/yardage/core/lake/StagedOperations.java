@@ -1,6 +1,6 @@
 package yardage.core.lake;
 
-import java.util.UUID;
+import java.util.Optional;
 import org.apache.iceberg.LocationProviders;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.TableMetadataParser;
@@ -9,16 +9,22 @@ import org.apache.iceberg.io.FileIO;
 import org.apache.iceberg.io.LocationProvider;
 
 /**
- * One table inside a publication: commits write metadata files, and nobody else sees them until the
- * pointer moves.
+ * One table inside a publication. Commits stay in memory, however many the publication makes of one
+ * table; {@link #write} makes the one metadata file of it, which nobody sees until the pointer
+ * moves.
  */
 final class StagedOperations implements TableOperations {
   private final FileIO io;
+  private final Optional<String> before;
   private TableMetadata current;
 
-  StagedOperations(FileIO io, TableMetadata current) {
+  /**
+   * @param before where the table's metadata is now; empty for a new table
+   */
+  StagedOperations(FileIO io, TableMetadata current, Optional<String> before) {
     this.io = io;
     this.current = current;
+    this.before = before;
   }
 
   @Override
@@ -33,9 +39,14 @@ final class StagedOperations implements TableOperations {
 
   @Override
   public void commit(TableMetadata base, TableMetadata metadata) {
-    String location = metadata.location() + "/metadata/" + UUID.randomUUID() + ".metadata.json";
-    TableMetadataParser.write(metadata, io.newOutputFile(location));
-    current = TableMetadataParser.read(io, location);
+    current = metadata;
+  }
+
+  /** Writes what was committed; gives its location. */
+  String write() {
+    String location = MetadataNames.next(current, before);
+    TableMetadataParser.write(current, io.newOutputFile(location));
+    return location;
   }
 
   @Override

@@ -138,15 +138,18 @@ public final class Staging implements AutoCloseable {
 
   /**
    * Settles the log of a run that died: its files go, unless it was published; returns how many
-   * files went.
+   * files went. A log of a lake that was copied names the other's files: only those below {@code
+   * tables} are this one's to remove.
    */
-  static int settle(Path folder, String run, boolean wasPublished) {
+  static int settle(Path folder, Path tables, String run, boolean wasPublished) {
     Path log = folder.resolve(run + ".log");
     int removed = 0;
     try {
       if (!wasPublished) {
         for (String line : Files.readAllLines(log)) {
-          removed += Files.deleteIfExists(Path.of(line)) ? 1 : 0;
+          Path file = Path.of(line).normalize();
+          boolean own = file.startsWith(tables) && !file.equals(tables);
+          removed += own && Files.deleteIfExists(file) ? 1 : 0;
         }
       }
       Files.deleteIfExists(log);

@@ -1,11 +1,15 @@
 package yardage.core.lake;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
 import yardage.core.exec.Sizes;
@@ -16,11 +20,13 @@ import yardage.core.lake.LakeTable.SnapshotInfo;
  * How a table does: whether its files are well sized, its partitions alike, and its rows as fresh
  * as they usually are.
  *
+ * @param rhythm how often its runs write it; empty for one that is written by hand or seldom
  * @param smallFiles files that a compaction would put together
  * @param largestPartition how many times the rows of the median partition the largest has; 1 when
  *     there are fewer than three
  */
-public record TableHealth(int smallFiles, double largestPartition, List<Finding> findings) {
+public record TableHealth(
+    int smallFiles, double largestPartition, Optional<Rhythm> rhythm, List<Finding> findings) {
   /** From so many times the median on, a partition counts as skewed. */
   private static final double SKEWED = 5;
 
@@ -32,13 +38,37 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
   /**
    * Something to see to.
    *
-   * @param code stable: small-files, skewed, stale, many-snapshots
+   * @param code stable: lost-files, small-files, skewed, stale, many-snapshots
    * @param fix what to do
    */
   public record Finding(String code, String message, String fix) {}
 
-  public static TableHealth of(LakeTable table, Instant now) {
+  /** How often a table's runs write it, and when the last one did. */
+  public record Rhythm(Duration usual, Instant last, Optional<String> writer) {
+    /** A finding, when the table has not been written for much longer than is usual. */
+    public Optional<Finding> stale(TableName table, Instant now) {
+      Duration since = Duration.between(last, now);
+      return since.compareTo(usual.multipliedBy(STALE)) <= 0
+          ? Optional.empty()
+          : Optional.of(
+              new Finding(
+                  "stale",
+                  "Not written for %s, where %s is usual".formatted(words(since), words(usual)),
+                  "See whether its pipeline still runs: yardage runs"
+                      + writer.map(p -> " --pipeline " + p).orElse("")));
+    }
+  }
+
+  /** What is found now; of what was found before only the rhythm goes on by itself. */
+  public List<Finding> findings(TableName table, Instant now) {
+    List<Finding> out = new ArrayList<>(findings);
+    rhythm.flatMap(r -> r.stale(table, now)).ifPresent(out::add);
+    return out;
+  }
+
+  public static TableHealth of(LakeTable table) {
     List<Finding> findings = new ArrayList<>();
+    lost(table, findings);
     List<Compaction.Group> groups = Compaction.groups(table);
     int small = groups.stream().mapToInt(g -> g.files().size()).sum();
     if (small > 0) {
@@ -57,7 +87,6 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
     }
     double skew = skew(table, findings);
     List<SnapshotInfo> snapshots = table.snapshots();
-    stale(table, snapshots, now, findings);
     if (snapshots.size() > SNAPSHOTS_KEPT_WELL) {
       findings.add(
           new Finding(
@@ -65,7 +94,7 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
               "%,d snapshots are kept, and all their files".formatted(snapshots.size()),
               "yardage table expire " + table.name()));
     }
-    return new TableHealth(small, skew, List.copyOf(findings));
+    return new TableHealth(small, skew, rhythm(table, snapshots), List.copyOf(findings));
   }
 
   private static double skew(LakeTable table, List<Finding> findings) {
@@ -93,9 +122,35 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
     return times;
   }
 
-  /** Compares how long the table has not been written with how long it usually is not. */
-  private static void stale(
-      LakeTable table, List<SnapshotInfo> snapshots, Instant now, List<Finding> findings) {
+  /** Files that the table names and that are not there, or have another size. */
+  private static void lost(LakeTable table, List<Finding> findings) {
+    List<String> lost = new ArrayList<>();
+    long rows = 0;
+    for (FileInfo f : table.files()) {
+      long there = -1;
+      try {
+        there = Files.size(Path.of(f.path()));
+      } catch (IOException e) {
+        // It is not there.
+      }
+      if (there != f.sizeBytes()) {
+        lost.add(there < 0 ? f.path() : "%s (cut, or of another size)".formatted(f.path()));
+        rows += f.rows();
+      }
+    }
+    if (!lost.isEmpty()) {
+      findings.add(
+          new Finding(
+              "lost-files",
+              "%,d of %,d files with %,d rows are lost or damaged, first %s"
+                  .formatted(lost.size(), table.fileCount(), rows, lost.get(0)),
+              "Restore them from a backup, or go back to a state that has none of them: yardage table roll-back "
+                  + table.name()
+                  + " SNAPSHOT"));
+    }
+  }
+
+  private static Optional<Rhythm> rhythm(LakeTable table, List<SnapshotInfo> snapshots) {
     List<Instant> written =
         snapshots.stream()
             .filter(s -> s.run().isPresent())
@@ -104,7 +159,7 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
             .limit(20)
             .toList();
     if (written.size() < 4) {
-      return;
+      return Optional.empty();
     }
     List<Duration> intervals = new ArrayList<>();
     for (int i = 1; i < written.size(); i++) {
@@ -112,17 +167,10 @@ public record TableHealth(int smallFiles, double largestPartition, List<Finding>
     }
     intervals.sort(Comparator.naturalOrder());
     Duration usual = intervals.get(intervals.size() / 2);
-    Duration since = Duration.between(written.get(0), now);
     // Tables that a person writes by hand have no usual interval worth a warning.
-    if (usual.compareTo(Duration.ofMinutes(1)) >= 0
-        && since.compareTo(usual.multipliedBy(STALE)) > 0) {
-      findings.add(
-          new Finding(
-              "stale",
-              "Not written for %s, where %s is usual".formatted(words(since), words(usual)),
-              "See whether its pipeline still runs: yardage runs"
-                  + table.lastWriter().map(p -> " --pipeline " + p).orElse("")));
-    }
+    return usual.compareTo(Duration.ofMinutes(1)) < 0
+        ? Optional.empty()
+        : Optional.of(new Rhythm(usual, written.get(0), table.lastWriter()));
   }
 
   private static String words(Duration d) {

@@ -78,7 +78,13 @@ class TableCareTest {
 
   private Expiry.Result expire(int keep) {
     return Expiry.expire(
-        lake.lake(), ROLLS, keep, Instant.now().plusSeconds(60), "e" + ++day, lake::swap);
+        lake.lake(),
+        ROLLS,
+        keep,
+        Instant.now().plusSeconds(60),
+        Instant.MAX,
+        "e" + ++day,
+        lake::swap);
   }
 
   private Set<String> filesOnDisk() throws Exception {
@@ -390,7 +396,7 @@ class TableCareTest {
     arrive(Stream.generate(() -> "R,L1,,1").limit(400).toArray(String[]::new));
     write("partition: [loom]");
 
-    TableHealth health = TableHealth.of(table(), Instant.now());
+    TableHealth health = TableHealth.of(table());
 
     assertEquals(
         List.of("small-files", "skewed"),
@@ -404,7 +410,7 @@ class TableCareTest {
     assertEquals("small-files", check.problems().get(0).code());
     compact();
     assertTrue(
-        TableHealth.of(table(), Instant.now()).findings().stream()
+        TableHealth.of(table()).findings(ROLLS, Instant.now()).stream()
             .noneMatch(f -> f.code().equals("small-files")));
     // Upkeep is no pipeline's work: who wrote the rows stays known.
     assertEquals(table().snapshots().get(1).pipeline(), table().lastWriter());

@@ -231,7 +231,13 @@ class TableModelTest {
   private void expire(String what) throws IOException {
     int keep = 1 + random.nextInt(4);
     Expiry.expire(
-        lake.lake(), TABLE, keep, Instant.now().plusSeconds(60), "e" + ++number, lake::swap);
+        lake.lake(),
+        TABLE,
+        keep,
+        Instant.now().plusSeconds(60),
+        Instant.MAX,
+        "e" + ++number,
+        lake::swap);
     Set<Long> left =
         table().snapshots().stream().map(LakeTable.SnapshotInfo::id).collect(Collectors.toSet());
     states.keySet().retainAll(left);

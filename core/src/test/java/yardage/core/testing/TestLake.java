@@ -66,6 +66,16 @@ public final class TestLake implements PointerStore, Catalog {
     return lake;
   }
 
+  public TestLake withPointer(TableName table, String location) {
+    pointers.put(table, location);
+    return this;
+  }
+
+  public TestLake withPointersOf(TestLake other) {
+    pointers.putAll(other.pointers);
+    return this;
+  }
+
   public List<String> log() {
     return log;
   }

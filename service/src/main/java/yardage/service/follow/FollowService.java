@@ -32,6 +32,7 @@ import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RowStory;
 import yardage.core.pipeline.RunFailedException;
 import yardage.service.documents.DocumentStore;
+import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
 import yardage.service.looks.LookDesk;
 import yardage.service.query.QueryService;
@@ -67,8 +68,9 @@ class FollowService {
   record Story(List<RowStory> pipelines, List<String> aside) {}
 
   private List<PipelineCheck> pipelines() {
+    CatalogOfNow now = CatalogOfNow.of(feeds, lake);
     return documents.latest(DocumentStore.Kind.PIPELINE).stream()
-        .map(d -> PipelineCheck.of(PipelineDocument.parse(d.text()), feeds, Map.of()))
+        .map(d -> PipelineCheck.of(PipelineDocument.parse(d.text()), now, Map.of()))
         .filter(c -> !c.hasErrors())
         .toList();
   }

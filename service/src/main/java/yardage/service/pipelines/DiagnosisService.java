@@ -9,6 +9,7 @@ import java.util.function.Function;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.exec.ExecutionContext;
+import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.DuplicateInsight;
 import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.JoinMending;
@@ -16,6 +17,7 @@ import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RunFailedException;
+import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
 import yardage.service.looks.LookDesk;
 import yardage.service.tables.LakeService;
@@ -86,7 +88,8 @@ class DiagnosisService {
       String does,
       BiFunction<PipelineCheck, PipelineRun, T> insight) {
     PipelineDocument document = PipelineDocument.parse(text);
-    PipelineCheck check = PipelineCheck.of(document, feeds, Map.of());
+    Catalog now = CatalogOfNow.of(feeds, lake);
+    PipelineCheck check = PipelineCheck.of(document, now, Map.of());
     if (check.hasErrors()) {
       throw ApiException.invalidDocument(document.name(), check.problems());
     }
@@ -105,11 +108,12 @@ class DiagnosisService {
     return desk.look(
         "diagnosis",
         "%s, %s".formatted(document.name(), step),
-        context -> look(check, step, context, insight));
+        context -> look(check, now, step, context, insight));
   }
 
   private <T> T look(
       PipelineCheck check,
+      Catalog now,
       String step,
       ExecutionContext context,
       BiFunction<PipelineCheck, PipelineRun, T> insight) {
@@ -121,7 +125,7 @@ class DiagnosisService {
                   "look",
                   clock.instant(),
                   lake.lake(),
-                  feeds,
+                  now,
                   // A look is at all that is there, whatever was taken in before.
                   feed -> Map.of(),
                   Optional.empty(),

@@ -33,6 +33,7 @@ import yardage.core.feed.FeedRelation;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.lake.AsOf;
+import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
@@ -75,10 +76,7 @@ public class QueryService {
 
   Prepared prepare(String sql) {
     try {
-      Map<String, Relation> relations = new LinkedHashMap<>();
-      for (TableName name : lake.tables()) {
-        relations.put(name.toString(), new LazyTable(name, lake));
-      }
+      Map<String, Relation> relations = lakeTables();
       for (String name : feeds.feeds()) {
         relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
       }
@@ -111,9 +109,15 @@ public class QueryService {
 
   /** All tables, and queries over them, for looking at stars. */
   public StarTables tables() {
+    return new Tables(lakeTables());
+  }
+
+  /** All tables, of one moment. */
+  private Map<String, Relation> lakeTables() {
+    Lake now = lake.asOfNow();
     Map<String, Relation> relations = new LinkedHashMap<>();
-    lake.tables().forEach(n -> relations.put(n.toString(), new LazyTable(n, lake)));
-    return new Tables(relations);
+    now.tables().forEach(n -> relations.put(n.toString(), new LazyTable(n, now)));
+    return relations;
   }
 
   private final class Tables implements StarTables {
@@ -360,10 +364,10 @@ public class QueryService {
   /** A table that is loaded when the query turns out to name it. */
   private static final class LazyTable implements Relation {
     private final TableName name;
-    private final LakeService lake;
+    private final Lake lake;
     private TableRelation loaded;
 
-    LazyTable(TableName name, LakeService lake) {
+    LazyTable(TableName name, Lake lake) {
       this.name = name;
       this.lake = lake;
     }
@@ -372,8 +376,7 @@ public class QueryService {
       if (loaded == null) {
         loaded =
             new TableRelation(
-                lake.lake()
-                    .table(name)
+                lake.table(name)
                     .orElseThrow(() -> ApiException.notFound("table", name.toString())));
       }
       return loaded;

@@ -115,7 +115,8 @@ final class RunExecution {
           new HashMap<>(
               shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
       takeNewColumns(PipelineDocument.parse(text), versions);
-      Catalog catalog = new PinnedCatalog(shared.feeds, lake, versions);
+      // All tables as of one moment: what another run publishes together is seen together.
+      Catalog catalog = new PinnedCatalog(shared.feeds, patiently(shared.lake::asOfNow), versions);
       PipelineCheck check = PipelineCheck.of(PipelineDocument.parse(text), catalog, parameters);
       if (check.hasErrors()) {
         var first = check.problems().get(0);

@@ -1,13 +1,6 @@
 package yardage.service.runs;
 
 import jakarta.annotation.PreDestroy;
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.channels.FileChannel;
-import java.nio.channels.FileLock;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -27,6 +20,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.service.YardageProperties;
+import yardage.service.tables.HomePlace;
 import yardage.service.tables.LakeService;
 
 /**
@@ -53,13 +47,13 @@ public class RunQueue {
   private final String owner;
   private final ExecutorService workers;
   private final Map<Long, RunExecution> atWork = new ConcurrentHashMap<>();
-  private FileChannel lockFile;
   private volatile boolean open;
 
   RunQueue(
       RunMapper mapper,
       LakeService lake,
       RunExecutions executions,
+      HomePlace place,
       TransactionTemplate transactions,
       YardageProperties properties,
       Clock clock) {
@@ -69,8 +63,7 @@ public class RunQueue {
     this.transactions = transactions;
     this.properties = properties;
     this.clock = clock;
-    this.home =
-        Integer.toHexString(properties.home().toAbsolutePath().normalize().toString().hashCode());
+    this.home = place.identity();
     this.owner =
         home + "/" + ProcessHandle.current().pid() + "-" + Long.toHexString(System.nanoTime());
     this.workers =
@@ -78,29 +71,11 @@ public class RunQueue {
             properties.concurrentRuns(), r -> new Thread(r, "yardage-run"));
   }
 
-  /** Takes the home's lock, ends what a former service left, and opens the queue. */
+  /** Ends what a former service left, and opens the queue. The home is this service's by now. */
   @EventListener(ApplicationReadyEvent.class)
   public void open() {
-    lockHome();
     endAbandoned();
     open = true;
-  }
-
-  private void lockHome() {
-    try {
-      Files.createDirectories(properties.home());
-      Path file = properties.home().resolve("service.lock");
-      lockFile = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-      FileLock lock = lockFile.tryLock();
-      if (lock == null) {
-        throw new IllegalStateException(
-            "Another service works in [%s]; stop it first, or give this one another home"
-                .formatted(properties.home()));
-      }
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "Cannot lock [%s]: %s".formatted(properties.home(), e.getMessage()), e);
-    }
   }
 
   private void endAbandoned() {
@@ -207,13 +182,10 @@ public class RunQueue {
   }
 
   @PreDestroy
-  void close() throws InterruptedException, IOException {
+  void close() throws InterruptedException {
     open = false;
     atWork.values().forEach(e -> e.interrupt("the service is stopping"));
     workers.shutdown();
     workers.awaitTermination(10, TimeUnit.SECONDS);
-    if (lockFile != null) {
-      lockFile.close();
-    }
   }
 }

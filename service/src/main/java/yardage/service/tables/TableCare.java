@@ -14,6 +14,7 @@ import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableComparison;
+import yardage.service.YardageProperties;
 import yardage.service.looks.LookDesk;
 import yardage.service.web.ApiException;
 
@@ -26,6 +27,7 @@ class TableCare {
   private final LakeService lake;
   private final TableMapper mapper;
   private final LookDesk desk;
+  private final YardageProperties properties;
   private final TransactionTemplate transactions;
   private final TableUses uses;
   private final Clock clock;
@@ -34,12 +36,14 @@ class TableCare {
       LakeService lake,
       TableMapper mapper,
       LookDesk desk,
+      YardageProperties properties,
       TransactionTemplate transactions,
       TableUses uses,
       Clock clock) {
     this.lake = lake;
     this.mapper = mapper;
     this.desk = desk;
+    this.properties = properties;
     this.transactions = transactions;
     this.uses = uses;
     this.clock = clock;
@@ -67,7 +71,13 @@ class TableCare {
 
   Expiry.Result expire(TableName table, int keep, Duration age) {
     return Expiry.expire(
-        lake.lake(), table, keep, clock.instant().minus(age), name("expire"), swap());
+        lake.lake(),
+        table,
+        keep,
+        clock.instant().minus(age),
+        clock.instant().minus(properties.sweepAge()),
+        name("expire"),
+        swap());
   }
 
   TableComparison compare(LakeTable older, LakeTable newer, List<String> key, int examples) {
@@ -129,7 +139,8 @@ class TableCare {
     return transactions.execute(
         status -> {
           TableMapper.Binned b = find(id);
-          if (mapper.create(b.namespace(), b.name(), b.metadataLocation(), clock.instant()) != 1) {
+          if (mapper.create(b.namespace(), b.name(), b.metadataLocation(), null, clock.instant())
+              != 1) {
             throw new ApiException(
                 HttpStatus.CONFLICT,
                 "table-there",

@@ -26,6 +26,7 @@ import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableHealth;
 import yardage.core.lake.TableName;
+import yardage.core.lake.TableSummary;
 import yardage.core.pipeline.TableComparison;
 import yardage.service.access.AccessService;
 import yardage.service.query.QueryService;
@@ -38,6 +39,18 @@ class TableCareController {
   private static final int KEPT = 5;
   private static final int KEPT_HOURS = 7 * 24;
   private static final int MOST_EXAMPLES = 200;
+
+  /** How long a list of all tables looks into those that changed; the rest follows by itself. */
+  private static final Duration LOOK_AT_MOST = Duration.ofMillis(300);
+
+  private static final TableHealth NOT_YET =
+      new TableHealth(
+          0,
+          1,
+          Optional.empty(),
+          List.of(
+              new TableHealth.Finding(
+                  "not-yet", "It changed a moment ago and is looked into", "Ask again")));
 
   private final LakeService lake;
   private final TableCare care;
@@ -69,27 +82,42 @@ class TableCareController {
   /** The health of all tables. */
   @GetMapping("/tables/health")
   List<HealthView> health() {
-    return lake.tables().stream()
-        .flatMap(n -> lake.lake().table(n).stream())
-        .map(this::view)
+    Map<TableName, Long> raw = uses.rawBytes();
+    long end = System.nanoTime() + LOOK_AT_MOST.toNanos();
+    return lake.list().stream()
+        .map(
+            t -> {
+              TableHealth h =
+                  t.health()
+                      .orElseGet(
+                          () ->
+                              System.nanoTime() < end
+                                  ? lake.lookInto(t.name(), t.metadataLocation())
+                                  : NOT_YET);
+              return view(t.name(), t.summary(), h, raw.getOrDefault(t.name(), 0L));
+            })
         .toList();
   }
 
   @GetMapping("/tables/{name}/health")
   HealthView health(@PathVariable String name) {
-    return view(find(name));
+    LakeTable t = find(name);
+    return view(
+        t.name(),
+        Optional.of(t.summary()),
+        lake.lookInto(t.name(), t.metadataLocation()),
+        uses.rawBytes().getOrDefault(t.name(), 0L));
   }
 
-  private HealthView view(LakeTable t) {
-    TableHealth h = TableHealth.of(t, clock.instant());
+  private HealthView view(TableName name, Optional<TableSummary> s, TableHealth h, long rawBytes) {
     return new HealthView(
-        t.name().toString(),
-        t.fileCount(),
-        t.sizeBytes(),
-        uses.rawBytes(t.name()),
+        name.toString(),
+        s.map(TableSummary::files).orElse(0L),
+        s.map(TableSummary::sizeBytes).orElse(0L),
+        rawBytes,
         h.smallFiles(),
         h.largestPartition(),
-        h.findings());
+        h.findings(name, clock.instant()));
   }
 
   /** What was put together; no partitions mean that there was nothing to do. */

@@ -17,8 +17,8 @@ import org.springframework.web.bind.annotation.RestController;
 import yardage.core.column.Schema;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
-import yardage.core.lake.PartitionField;
 import yardage.core.lake.Publication;
+import yardage.core.lake.TableName;
 import yardage.service.query.QueryService;
 import yardage.service.query.ResultRows;
 import yardage.service.web.ApiException;
@@ -39,6 +39,12 @@ class TableController {
     this.uses = uses;
   }
 
+  /**
+   * A table in a list.
+   *
+   * @param metadataLocation the file that another reader of the table format opens
+   * @param problem why its counts are not known; absent when all is well
+   */
   record TableSummary(
       String name,
       long rows,
@@ -46,7 +52,9 @@ class TableController {
       long sizeBytes,
       List<String> partitionedBy,
       Instant updatedAt,
-      Optional<String> writtenBy) {}
+      Optional<String> writtenBy,
+      String metadataLocation,
+      Optional<String> problem) {}
 
   record ColumnInfo(String name, String type, boolean nullable) {}
 
@@ -82,10 +90,17 @@ class TableController {
 
   @GetMapping
   List<TableSummary> list() {
-    return lake.tables().stream()
-        .map(n -> lake.lake().table(n))
-        .flatMap(Optional::stream)
-        .map(TableController::summary)
+    return lake.list().stream()
+        .map(
+            t ->
+                summary(
+                    t.name(),
+                    t.summary()
+                        .orElse(
+                            new yardage.core.lake.TableSummary(
+                                0, 0, 0, List.of(), Instant.EPOCH, Optional.empty())),
+                    t.metadataLocation(),
+                    t.problem()))
         .toList();
   }
 
@@ -175,14 +190,24 @@ class TableController {
   }
 
   private static TableSummary summary(LakeTable t) {
+    return summary(t.name(), t.summary(), t.metadataLocation(), Optional.empty());
+  }
+
+  private static TableSummary summary(
+      TableName name,
+      yardage.core.lake.TableSummary s,
+      String metadataLocation,
+      Optional<String> problem) {
     return new TableSummary(
-        t.name().toString(),
-        t.rowCount(),
-        t.fileCount(),
-        t.sizeBytes(),
-        t.partitioning().stream().map(PartitionField::toString).toList(),
-        t.updatedAt(),
-        t.lastWriter());
+        name.toString(),
+        s.rows(),
+        s.files(),
+        s.sizeBytes(),
+        s.partitionedBy(),
+        s.updatedAt(),
+        s.writtenBy(),
+        metadataLocation,
+        problem);
   }
 
   private static SnapshotEntry snapshot(LakeTable.SnapshotInfo s) {

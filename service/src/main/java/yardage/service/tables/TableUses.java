@@ -1,8 +1,11 @@
 package yardage.service.tables;
 
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
-import java.util.TreeMap;
+import java.util.Map;
+import java.util.Set;
 import org.springframework.stereotype.Component;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.PipelineCheck;
@@ -36,27 +39,28 @@ class TableUses {
   }
 
   /**
-   * The bytes of the raw files from which rows of the table came, as the intake ledger has them; 0
-   * when no pipeline writes it from feeds.
+   * The bytes of the raw files from which rows of each table came, as the intake ledger has them;
+   * tables that no pipeline writes from feeds are not there. Every document is read once.
    */
-  long rawBytes(TableName table) {
-    TreeMap<String, List<String>> feeds = new TreeMap<>();
-    for (Use u : of(table)) {
-      if (u.use().writes()) {
-        documents
-            .find(DocumentStore.Kind.PIPELINE, u.pipeline())
-            .ifPresent(
-                d ->
-                    feeds
-                        .computeIfAbsent(u.pipeline(), p -> new ArrayList<>())
-                        .addAll(
-                            PipelineCheck.feedsOf(
-                                PipelineDocument.parse(d.text()), u.use().step())));
+  Map<TableName, Long> rawBytes() {
+    Map<List<String>, Long> byFeed = new HashMap<>();
+    mapper.rawBytes().forEach(r -> byFeed.put(List.of(r.pipeline(), r.feed()), r.sizeBytes()));
+    Map<TableName, Long> out = new HashMap<>();
+    for (StoredDocument d : documents.latest(DocumentStore.Kind.PIPELINE)) {
+      PipelineDocument document = PipelineDocument.parse(d.text());
+      Map<TableName, Set<String>> feeds = new HashMap<>();
+      for (TableUse use : PipelineCheck.tablesOf(document)) {
+        if (use.writes()) {
+          feeds
+              .computeIfAbsent(use.table(), t -> new HashSet<>())
+              .addAll(PipelineCheck.feedsOf(document, use.step()));
+        }
       }
+      feeds.forEach(
+          (table, names) ->
+              names.forEach(
+                  f -> out.merge(table, byFeed.getOrDefault(List.of(d.name(), f), 0L), Long::sum)));
     }
-    return feeds.entrySet().stream()
-        .flatMap(e -> e.getValue().stream().distinct().map(f -> mapper.rawBytes(e.getKey(), f)))
-        .mapToLong(Long::longValue)
-        .sum();
+    return out;
   }
 }
