@@ -67,6 +67,11 @@ final class TestService implements AutoCloseable {
       "--spring.datasource.username=root",
       "--spring.datasource.password=",
       "--yardage.memory=1000000000",
+      // What no state needs goes at once, so that tests can count files.
+      "--yardage.sweep-age=0s",
+      // Short, for tests that freeze the database.
+      "--spring.datasource.hikari.data-source-properties.socketTimeout=3000",
+      "--spring.datasource.hikari.connection-timeout=1000",
       "--logging.level.root=ERROR",
       "--logging.level.yardage=ERROR"
     };

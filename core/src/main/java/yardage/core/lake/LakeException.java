@@ -1,7 +1,7 @@
 package yardage.core.lake;
 
 /** Something that the lake cannot do; the message says what, where and how to mend it. */
-public final class LakeException extends RuntimeException {
+public sealed class LakeException extends RuntimeException permits Publication.MovedException {
   public LakeException(String message) {
     super(message);
   }

@@ -38,6 +38,13 @@ public final class Publication {
     }
   }
 
+  /** Rows that a run worked on are not the table's any more: the run must be done again. */
+  public static final class MovedException extends LakeException {
+    MovedException(String message) {
+      super(message);
+    }
+  }
+
   private record Change(
       TableWriter.Target target,
       Schema schema,
@@ -98,12 +105,15 @@ public final class Publication {
       int mark = staging.mark();
       List<PointerChange> pointers = prepare.get();
       staging.force();
+      staging.handOver();
       try {
         swap.accept(pointers);
         staging.published();
         pointers.forEach(Lake::published);
         return;
       } catch (ConflictException e) {
+        // Known not to have happened; after anything else the pointers may have moved, and only
+        // whoever can ask again may remove the files.
         staging.discardSince(mark);
         if (attempt == MAX_ATTEMPTS) {
           throw new LakeException(
@@ -187,7 +197,7 @@ public final class Publication {
                 .snapshotId()
                 .equals(Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId));
     if (moved) {
-      throw new LakeException(
+      throw new MovedException(
           "Table [%s] was written by another run while this one worked on rows of it; nothing was published. Run again"
               .formatted(change.table()));
     }
@@ -197,7 +207,7 @@ public final class Publication {
   private static void follow(Change change, TableMetadata metadata, StagedOperations ops) {
     SchemaChange now = SchemaChange.of(change.table(), metadata, change.schema());
     if (!now.iceberg().sameSchema(change.fileSchema())) {
-      throw new LakeException(
+      throw new MovedException(
           "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
               .formatted(change.table()));
     }

@@ -23,6 +23,7 @@ public final class Staging implements AutoCloseable {
   private final Path log;
   private final FileChannel channel;
   private final List<Path> files = new ArrayList<>();
+  private boolean handedOver;
 
   private Staging(Path log) {
     this.log = log;
@@ -64,6 +65,7 @@ public final class Staging implements AutoCloseable {
 
   /** Removes the files noted since a mark: those of an attempt that was not published. */
   public synchronized void discardSince(int mark) {
+    handedOver = false;
     List<Path> late = files.subList(mark, files.size());
     late.forEach(Staging::delete);
     late.clear();
@@ -83,15 +85,26 @@ public final class Staging implements AutoCloseable {
     }
   }
 
+  /**
+   * From here on somebody else may move pointers to the files. Until it is known whether that
+   * happened, {@link #abandon} leaves files and log to {@link #settle}.
+   */
+  synchronized void handOver() {
+    handedOver = true;
+  }
+
   /** The files are published: forgets them. */
   public synchronized void published() {
     close();
     delete(log);
   }
 
-  /** Removes all files that were noted. */
+  /** Removes all files that were noted, unless they may have been published. */
   public synchronized void abandon() {
     close();
+    if (handedOver) {
+      return;
+    }
     files.forEach(Staging::delete);
     delete(log);
   }

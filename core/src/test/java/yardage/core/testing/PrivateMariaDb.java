@@ -120,6 +120,54 @@ public final class PrivateMariaDb implements AutoCloseable {
     return port;
   }
 
+  /** Ends it as a power cut does. */
+  public void kill() {
+    try {
+      process.destroyForcibly().waitFor();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  /** Stops it where it is: connections stay, and nothing is answered. */
+  public void freeze() {
+    signal("-STOP");
+  }
+
+  public void thaw() {
+    signal("-CONT");
+  }
+
+  private void signal(String signal) {
+    try {
+      new ProcessBuilder("kill", signal, String.valueOf(process.pid())).start().waitFor();
+    } catch (IOException e) {
+      throw new IllegalStateException(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  /** Cuts every connection but one's own, in the middle of whatever it does. */
+  public void cutConnections() {
+    try (Connection c = connect("");
+        var all = c.createStatement();
+        var each = c.createStatement();
+        var rows =
+            all.executeQuery(
+                "SELECT id FROM information_schema.processlist WHERE id <> CONNECTION_ID() AND user <> 'system user'")) {
+      while (rows.next()) {
+        try {
+          each.execute("KILL " + rows.getLong(1));
+        } catch (SQLException e) {
+          // It has ended by itself.
+        }
+      }
+    } catch (SQLException e) {
+      throw new IllegalStateException(e);
+    }
+  }
+
   public void stop() {
     process.destroy();
     try {

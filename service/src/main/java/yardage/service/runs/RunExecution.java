@@ -15,6 +15,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.transaction.TransactionException;
 import tools.jackson.core.type.TypeReference;
+import yardage.core.document.Problem;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.CancelledException;
 import yardage.core.exec.ExecutionContext;
@@ -25,6 +26,7 @@ import yardage.core.feed.KnownFiles;
 import yardage.core.lake.Lake;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
+import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.JoinFindings;
@@ -33,6 +35,7 @@ import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RunFailedException;
+import yardage.service.Transient;
 import yardage.service.documents.DocumentStore;
 
 /** One claimed run, from the documents it was asked with to the record of its end. */
@@ -43,10 +46,20 @@ final class RunExecution {
   private static final Duration LOOK_AFTER_AT_MOST = Duration.ofMinutes(2);
 
   /** How long a run waits for a database that went away, rather than throw its work away. */
-  private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(3);
+  private static final Duration DATABASE_PATIENCE = Duration.ofMinutes(10);
+
+  private static final String DATABASE_AWAY =
+      "The database could not be reached for %d minutes; nothing was published. Start it, then run again"
+          .formatted(DATABASE_PATIENCE.toMinutes());
+
+  /** A run whose tables are written by others meanwhile is done again so often. */
+  private static final int MOST_ATTEMPTS = 6;
+
+  private static final String[] ORDINALS = {"second", "third", "fourth", "fifth", "sixth"};
 
   private static final int MOST_MESSAGE_CHARS = 4000;
   private static final long RETRY_NANOS = 500_000_000L;
+  private static final long MOST_RETRY_NANOS = 5_000_000_000L;
 
   private final RunExecutions shared;
   private final RunRow row;
@@ -60,6 +73,7 @@ final class RunExecution {
   private volatile List<JoinInsight> joins = List.of();
   private boolean looked;
   private int loggedLines;
+  private boolean triedToEnd;
 
   RunExecution(RunExecutions shared, RunRow row, String owner) {
     this.shared = shared;
@@ -94,7 +108,7 @@ final class RunExecution {
   }
 
   void renew(Instant lease) {
-    flushLog();
+    attempt("keep log lines", this::flushLog);
     if (shared.mapper.renew(row.id(), owner, lease, shared.write(tallies()), memory.peakBytes())
         == 0) {
       cancel.cancel("another service took the run over");
@@ -104,55 +118,20 @@ final class RunExecution {
   void run() {
     log("run %d of %s, version %d".formatted(row.id(), row.pipeline(), row.documentVersion()));
     try {
-      String text =
-          shared
-              .documents
-              .find(DocumentStore.Kind.PIPELINE, row.pipeline(), row.documentVersion())
-              .orElseThrow()
-              .text();
-      Map<String, String> parameters = shared.read(row.parameters(), new TypeReference<>() {});
-      Map<String, Integer> versions =
-          new HashMap<>(
-              shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
-      takeNewColumns(PipelineDocument.parse(text), versions);
-      // All tables as of one moment: what another run publishes together is seen together.
-      Catalog catalog = new PinnedCatalog(shared.feeds, patiently(shared.lake::asOfNow), versions);
-      PipelineCheck check = PipelineCheck.of(PipelineDocument.parse(text), catalog, parameters);
-      if (check.hasErrors()) {
-        var first = check.problems().get(0);
-        throw new RunFailedException(
-            "document-has-errors",
-            first.step(),
-            "The document has errors now, first at line %d: %s"
-                .formatted(first.place().line(), first.message()),
-            null);
-      }
-      KnownFiles known = feed -> knownFiles(row.pipeline(), feed);
-      ExecutionContext context =
-          new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
-      PipelineRun.Setting setting =
-          new PipelineRun.Setting(
-              "r" + row.id(),
-              shared.clock.instant(),
-              lake,
-              catalog,
-              known,
-              Optional.of(RunService.setAsideFile(shared.properties, row.id())),
-              context,
-              this::log);
-      run = new PipelineRun(check, setting);
-      try {
-        run.execute(
-            (pointers, intake) -> {
-              lookIntoJoins(check, setting);
-              publish(pointers, intake);
-            });
-      } catch (RunFailedException e) {
-        lookIntoJoins(check, setting);
-        throw e;
+      for (int attempt = 1; ; attempt++) {
+        try {
+          execute();
+          break;
+        } catch (RunFailedException e) {
+          if (!(e.getCause() instanceof Publication.MovedException) || attempt == MOST_ATTEMPTS) {
+            throw e;
+          }
+          log("%s: done again, for the %s time".formatted(e.getMessage(), ORDINALS[attempt - 1]));
+          looked = false;
+        }
       }
       log("published");
-      flushLog();
+      attempt("keep the last log lines", this::flushLog);
     } catch (CancelledException e) {
       end(
           stopping ? RunState.INTERRUPTED : RunState.CANCELLED,
@@ -167,15 +146,81 @@ final class RunExecution {
           && !e.code().equals("value")) {
         LOG.warn("Run {} failed: {}", row.id(), e.getMessage(), e.getCause());
       }
-      end(RunState.FAILED, e.code(), e.step(), e.getMessage());
-    } catch (RuntimeException e) {
+      if (Transient.is(e)) {
+        end(RunState.FAILED, "database-away", e.step(), DATABASE_AWAY);
+      } else {
+        end(RunState.FAILED, e.code(), e.step(), e.getMessage());
+      }
+    } catch (RuntimeException | Error e) {
       LOG.error("Run {} failed", row.id(), e);
       end(
           RunState.FAILED,
-          "unexpected",
+          Transient.is(e) ? "database-away" : "unexpected",
           "",
-          "The service failed in a way that it did not expect: " + e);
+          Transient.is(e)
+              ? DATABASE_AWAY
+              : "The service failed in a way that it did not expect: " + e);
     }
+  }
+
+  private void execute() {
+    PipelineDocument document = patiently(this::document);
+    Map<String, String> parameters = shared.read(row.parameters(), new TypeReference<>() {});
+    Map<String, Integer> versions =
+        new HashMap<>(
+            shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
+    patiently(() -> takeNewColumns(document, versions));
+    // All tables as of one moment: what another run publishes together is seen together.
+    Catalog catalog = new PinnedCatalog(shared.feeds, patiently(shared.lake::asOfNow), versions);
+    PipelineCheck check = patiently(() -> PipelineCheck.of(document, catalog, parameters));
+    if (check.hasErrors()) {
+      var first =
+          check.problems().stream()
+              .filter(p -> p.severity() == Problem.Severity.ERROR)
+              .findFirst()
+              .orElseThrow();
+      throw new RunFailedException(
+          "document-has-errors",
+          first.step(),
+          "The document has errors now, first at line %d: %s"
+              .formatted(first.place().line(), first.message()),
+          null);
+    }
+    KnownFiles known = feed -> patiently(() -> knownFiles(row.pipeline(), feed));
+    ExecutionContext context =
+        new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
+    PipelineRun.Setting setting =
+        new PipelineRun.Setting(
+            "r" + row.id(),
+            shared.clock.instant(),
+            lake,
+            catalog,
+            known,
+            Optional.of(RunService.setAsideFile(shared.properties, row.id())),
+            context,
+            this::log);
+    run = new PipelineRun(check, setting);
+    try {
+      run.execute(
+          (pointers, intake) -> {
+            lookIntoJoins(check, setting);
+            publish(pointers, intake);
+          });
+    } catch (RunFailedException e) {
+      if (!(e.getCause() instanceof Publication.MovedException)) {
+        lookIntoJoins(check, setting);
+      }
+      throw e;
+    }
+  }
+
+  private PipelineDocument document() {
+    return PipelineDocument.parse(
+        shared
+            .documents
+            .find(DocumentStore.Kind.PIPELINE, row.pipeline(), row.documentVersion())
+            .orElseThrow()
+            .text());
   }
 
   /**
@@ -264,22 +309,44 @@ final class RunExecution {
             ? told
             : told.substring(0, MOST_MESSAGE_CHARS) + "… (cut here)";
     log(message);
-    patiently(
-        () -> {
-          flushLog();
-          keepFindings();
-          shared.mapper.finish(
-              row.id(),
-              owner,
-              state.name().toLowerCase(java.util.Locale.ROOT),
-              shared.clock.instant(),
-              shared.write(tallies()),
-              shared.write(setAsideByReason()),
-              memory.peakBytes(),
-              code,
-              step.isEmpty() ? null : step,
-              message);
-        });
+    // Every run ends: however long the database is away, its end is written when it is back. If the
+    // service stops before, its next start finds the run and ends it.
+    for (long wait = RETRY_NANOS; !stopped(state); wait = Math.min(MOST_RETRY_NANOS, wait * 2)) {
+      try {
+        attempt("keep log lines", this::flushLog);
+        attempt("keep what checks and joins said", this::keepFindings);
+        shared.mapper.finish(
+            row.id(),
+            owner,
+            state.name().toLowerCase(java.util.Locale.ROOT),
+            shared.clock.instant(),
+            shared.write(tallies()),
+            shared.write(setAsideByReason()),
+            memory.peakBytes(),
+            code,
+            step.isEmpty() ? null : step,
+            message);
+        return;
+      } catch (RuntimeException e) {
+        LOG.warn("The end of run {} cannot be written yet: {}", row.id(), e.getMessage());
+        LockSupport.parkNanos(wait);
+      }
+    }
+  }
+
+  /** Whether the service stops and has tried once to write how the run ended. */
+  private boolean stopped(RunState state) {
+    boolean again = triedToEnd;
+    triedToEnd = true;
+    return stopping && again;
+  }
+
+  private void attempt(String what, Runnable work) {
+    try {
+      work.run();
+    } catch (RuntimeException e) {
+      LOG.warn("Run {}: cannot {}: {}", row.id(), what, e.getMessage());
+    }
   }
 
   private void keepFindings() {
@@ -300,7 +367,7 @@ final class RunExecution {
 
   /**
    * A database that is away is waited for, since the work done so far is worth more than the
-   * minutes.
+   * minutes. What is done must be safe to do again: its answer may be lost though it happened.
    */
   private <T> T patiently(Supplier<T> action) {
     Instant limit = Instant.now().plus(DATABASE_PATIENCE);
@@ -308,13 +375,8 @@ final class RunExecution {
       try {
         return action.get();
       } catch (DataAccessException | TransactionException | PersistenceException e) {
-        if (Instant.now().isAfter(limit) || stopping) {
-          throw new RunFailedException(
-              "database-away",
-              "",
-              "The database could not be reached for %d minutes; nothing was published. Start it, then run again"
-                  .formatted(DATABASE_PATIENCE.toMinutes()),
-              e);
+        if (!Transient.is(e) || Instant.now().isAfter(limit) || stopping) {
+          throw e;
         }
         LOG.warn("Run {} waits for the database: {}", row.id(), e.getMessage());
         LockSupport.parkNanos(RETRY_NANOS);

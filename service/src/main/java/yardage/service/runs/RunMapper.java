@@ -148,6 +148,18 @@ interface RunMapper {
   List<Long> abandoned(
       @Param("owner") String owner, @Param("home") String home, @Param("now") Instant now);
 
+  /** Runs that this service has claimed and not ended. */
+  @Select("SELECT id FROM runs WHERE state = 'running' AND owner = #{owner}")
+  List<Long> claimedBy(String owner);
+
+  /** Puts a run back whose claim was made without anybody here knowing of it. */
+  @Update(
+      """
+      UPDATE runs SET state = 'queued', owner = NULL, started_at = NULL, lease_until = NULL
+      WHERE id = #{id} AND owner = #{owner} AND state = 'running'
+      """)
+  int putBack(@Param("id") long id, @Param("owner") String owner);
+
   @Update(
       """
       UPDATE runs SET state = 'interrupted', finished_at = #{now}, failure_code = 'interrupted',
@@ -157,7 +169,8 @@ interface RunMapper {
   int interrupt(@Param("id") long id, @Param("now") Instant now);
 
   @Insert(
-      "INSERT INTO run_log (run_id, line, at, message) VALUES (#{run}, #{line}, #{at}, #{message})")
+      // The same line again is an answer that was lost.
+      "INSERT IGNORE INTO run_log (run_id, line, at, message) VALUES (#{run}, #{line}, #{at}, #{message})")
   void log(
       @Param("run") long run,
       @Param("line") int line,

@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -14,10 +15,8 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
-import org.springframework.dao.DataAccessException;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.service.YardageProperties;
 import yardage.service.tables.HomePlace;
@@ -49,6 +48,11 @@ public class RunQueue {
   private final Map<Long, RunExecution> atWork = new ConcurrentHashMap<>();
   private volatile boolean open;
 
+  /** One at a time claims runs or looks at those that are claimed. */
+  private final Object claims = new Object();
+
+  private final Set<Long> begun = ConcurrentHashMap.newKeySet();
+
   RunQueue(
       RunMapper mapper,
       LakeService lake,
@@ -74,21 +78,33 @@ public class RunQueue {
   /** Ends what a former service left, and opens the queue. The home is this service's by now. */
   @EventListener(ApplicationReadyEvent.class)
   public void open() {
+    // Nothing works here yet, so every log of work on a table is of a process that is gone.
+    settle(clock.instant());
     endAbandoned();
     open = true;
   }
 
   private void endAbandoned() {
+    endForgotten();
     for (long id : mapper.abandoned(owner, home, clock.instant())) {
       if (mapper.interrupt(id, clock.instant()) == 1) {
         LOG.warn("Run {} was interrupted: the service that worked on it is gone", id);
       }
     }
+    settle(clock.instant().minus(CARE));
+  }
+
+  /**
+   * Ends what dead work has staged.
+   *
+   * @param careBefore work on a table that has made no file since is taken for dead
+   */
+  private void settle(Instant careBefore) {
     for (String run : lake.lake().unsettledRuns()) {
       if (!run.matches("r[0-9]+")) {
         // Work on one table, such as a compaction: whether it was published only the pointer tells.
         // Without its log, its files go with the next expiry unless the table has them.
-        if (lake.lake().forgetIfOlder(run, clock.instant().minus(CARE))) {
+        if (lake.lake().forgetIfOlder(run, careBefore)) {
           LOG.info("{} was given up; what it left goes when the table's snapshots expire", run);
         }
         continue;
@@ -106,8 +122,35 @@ public class RunQueue {
     }
   }
 
+  /**
+   * Runs that are this service's by the record and that nobody here works on: the answer to a claim
+   * was lost, and then nothing was begun, or a thread died.
+   */
+  private void endForgotten() {
+    synchronized (claims) {
+      for (long id : mapper.claimedBy(owner)) {
+        if (atWork.containsKey(id)) {
+          continue;
+        }
+        if (begun.contains(id)) {
+          if (mapper.interrupt(id, clock.instant()) == 1) {
+            LOG.warn("Run {} was interrupted: nothing works on it any more", id);
+          }
+        } else if (mapper.putBack(id, owner) == 1) {
+          LOG.warn("Run {} is queued again: its claim was not heard of", id);
+        }
+      }
+    }
+  }
+
   @Scheduled(fixedDelay = 200, timeUnit = TimeUnit.MILLISECONDS)
   void claim() {
+    synchronized (claims) {
+      claimAll();
+    }
+  }
+
+  private void claimAll() {
     try {
       while (open && atWork.size() < properties.concurrentRuns()) {
         Optional<Long> claimed =
@@ -129,18 +172,22 @@ public class RunQueue {
         }
         start(claimed.get());
       }
-    } catch (DataAccessException | TransactionException e) {
+    } catch (RuntimeException e) {
       LOG.warn("Cannot look for queued runs: {}", e.getMessage());
     }
   }
 
   private void start(long id) {
+    // If this fails, nothing was begun, and the run is put back.
     RunExecution execution = executions.create(mapper.find(id).orElseThrow(), owner);
+    begun.add(id);
     atWork.put(id, execution);
     workers.execute(
         () -> {
           try {
             execution.run();
+          } catch (Throwable t) {
+            LOG.error("The work on run {} ended without a word", id, t);
           } finally {
             atWork.remove(id);
           }
@@ -176,7 +223,7 @@ public class RunQueue {
   private static void attempt(String what, Runnable action) {
     try {
       action.run();
-    } catch (DataAccessException | TransactionException e) {
+    } catch (RuntimeException e) {
       LOG.warn("Cannot {}: {}", what, e.getMessage());
     }
   }
