@@ -1,6 +1,8 @@
 package yardage.core.pipeline;
 
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -89,11 +91,16 @@ public final class ColumnLineage {
    */
   public Set<At> sameBehind(At at) {
     Set<At> out = new LinkedHashSet<>();
-    out.add(at);
-    for (From f : from(at)) {
-      if (f.same()) {
-        out.addAll(sameBehind(f.at()));
-        partner(at.step(), f.at()).ifPresent(p -> out.addAll(sameBehind(p)));
+    Deque<At> open = new ArrayDeque<>(List.of(at));
+    while (!open.isEmpty()) {
+      At next = open.pop();
+      if (out.add(next)) {
+        for (From f : from(next)) {
+          if (f.same()) {
+            open.add(f.at());
+            partner(next.step(), f.at()).ifPresent(open::add);
+          }
+        }
       }
     }
     return out;
@@ -119,13 +126,18 @@ public final class ColumnLineage {
   /** The columns, of all steps, that have the values of one. */
   public Set<At> sameAhead(At at) {
     Set<At> out = new LinkedHashSet<>();
-    out.add(at);
-    from.forEach(
-        (to, froms) -> {
-          if (froms.contains(new From(at, true))) {
-            out.addAll(sameAhead(to));
-          }
-        });
+    Deque<At> open = new ArrayDeque<>(List.of(at));
+    while (!open.isEmpty()) {
+      At next = open.pop();
+      if (out.add(next)) {
+        from.forEach(
+            (to, froms) -> {
+              if (froms.contains(new From(next, true))) {
+                open.add(to);
+              }
+            });
+      }
+    }
     return out;
   }
 

@@ -1,6 +1,8 @@
 package yardage.core.pipeline;
 
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -25,6 +27,8 @@ import yardage.core.star.Calendar;
  * columns. Never throws for what a document says.
  */
 public final class PipelineCheck {
+  private static final int MOST_STEPS = 1_000;
+
   private final PipelineDocument document;
   private final Catalog catalog;
   private final List<Problem> problems = new ArrayList<>();
@@ -130,18 +134,29 @@ public final class PipelineCheck {
   /** The feeds from which alone a step's rows come, through other steps; empty when tables add. */
   public static List<String> feedsOf(PipelineDocument document, String step) {
     Set<String> feeds = new LinkedHashSet<>();
-    return onlyFeeds(document, step, feeds) ? List.copyOf(feeds) : List.of();
+    for (PipelineDocument.Step s : behind(document, step)) {
+      if (s.verb() instanceof Verb.ReadFeed read) {
+        feeds.add(read.feed().text());
+      } else if (s.inputs().isEmpty()
+          || s.inputs().stream().anyMatch(i -> !document.steps().containsKey(i.text()))) {
+        return List.of();
+      }
+    }
+    return List.copyOf(feeds);
   }
 
-  private static boolean onlyFeeds(PipelineDocument document, String step, Set<String> feeds) {
-    PipelineDocument.Step s = document.steps().get(step);
-    if (s != null && s.verb() instanceof Verb.ReadFeed read) {
-      feeds.add(read.feed().text());
-      return true;
+  /** A step and all that its rows come from, each once however many ways lead there. */
+  private static List<PipelineDocument.Step> behind(PipelineDocument document, String step) {
+    Map<String, PipelineDocument.Step> out = new LinkedHashMap<>();
+    Deque<String> open = new ArrayDeque<>(List.of(step));
+    while (!open.isEmpty()) {
+      String name = open.pop();
+      PipelineDocument.Step s = document.steps().get(name);
+      if (s != null && out.putIfAbsent(name, s) == null) {
+        s.inputs().forEach(i -> open.add(i.text()));
+      }
     }
-    return s != null
-        && !s.inputs().isEmpty()
-        && s.inputs().stream().allMatch(i -> onlyFeeds(document, i.text(), feeds));
+    return List.copyOf(out.values());
   }
 
   /** The feeds that a document reads. */
@@ -239,6 +254,19 @@ public final class PipelineCheck {
     }
     StepCompiler compiler =
         new StepCompiler(session, catalog, document.parameters(), sound, problems);
+    if (steps.size() > MOST_STEPS) {
+      problems.add(
+          new Problem(
+              Problem.Severity.ERROR,
+              "too-many-steps",
+              "",
+              "steps",
+              Place.START,
+              "The document has %,d steps; there may be %,d. Split it into several pipelines"
+                  .formatted(steps.size(), MOST_STEPS),
+              Optional.empty()));
+      return;
+    }
     Map<String, Integer> state = new HashMap<>();
     for (String name : steps.keySet()) {
       visit(name, state, compiler, new ArrayList<>());
@@ -431,7 +459,7 @@ public final class PipelineCheck {
                   .formatted(from.name(), dimension.table(), dimension.table())));
     }
     if (WriteCompiler.replaces(write)) {
-      newOnlyFeeds(step, new LinkedHashSet<>())
+      newOnlyFeeds(step)
           .forEach(
               feed ->
                   warn(
@@ -443,19 +471,14 @@ public final class PipelineCheck {
     }
   }
 
-  private Set<String> newOnlyFeeds(PipelineDocument.Step step, Set<String> out) {
-    for (Located input : step.inputs()) {
-      PipelineDocument.Step from = document.steps().get(input.text());
-      if (from != null && from.verb() instanceof Verb.ReadFeed r) {
-        catalog
-            .feed(r.feed().text())
-            .filter(f -> f.intake().onlyNew())
-            .ifPresent(f -> out.add(f.name()));
-      } else if (from != null) {
-        newOnlyFeeds(from, out);
-      }
-    }
-    return out;
+  private List<String> newOnlyFeeds(PipelineDocument.Step step) {
+    return behind(document, step.name()).stream()
+        .filter(s -> s.verb() instanceof Verb.ReadFeed)
+        .flatMap(s -> catalog.feed(((Verb.ReadFeed) s.verb()).feed().text()).stream())
+        .filter(f -> f.intake().onlyNew())
+        .map(FeedDefinition::name)
+        .distinct()
+        .toList();
   }
 
   private void unknown(

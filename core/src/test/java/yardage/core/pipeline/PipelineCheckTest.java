@@ -3,10 +3,12 @@ package yardage.core.pipeline;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTimeoutPreemptively;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
@@ -294,5 +296,52 @@ class PipelineCheckTest {
 
     assertEquals("bad", e.step());
     assertTrue(e.getMessage().contains("Division by zero: [1] / 0"), e.getMessage());
+  }
+
+  /** Steps that are read twice, whose readers meet again, one such diamond behind the other. */
+  private static String diamonds(int count) {
+    StringBuilder out =
+        new StringBuilder("pipeline: diamonds\nsteps:\n  s0: {read: {feed: rolls}}\n");
+    for (int i = 0; i < count; i++) {
+      out.append(
+          "  a%1$d: {from: s%1$d, keep: loom is not null}\n  b%1$d: {from: s%1$d, keep: loom is null}\n  s%2$d: {from: [a%1$d, b%1$d], stack: {}}\n"
+              .formatted(i, i + 1));
+    }
+    return out + "  out: {from: s%d, write: {table: t.diamonds, mode: replace}}\n".formatted(count);
+  }
+
+  @Test
+  void theWorkOfACheckGrowsWithTheStepsAndNotWithTheWaysThroughThem(@TempDir Path folder) {
+    TestLake lake =
+        new TestLake(folder)
+            .declare(
+                "feed: rolls\nfiles: rolls/*.csv\ntext: {}\ncolumns: {roll: int, loom: varchar}\n");
+    lake.file("rolls/1.csv", "roll,loom\n1,L1\n2,\n");
+
+    // 2 to the power of 60 ways: a check that walked them would never end.
+    PipelineCheck check =
+        assertTimeoutPreemptively(
+            Duration.ofSeconds(60), () -> lake.check(diamonds(60)), "60 diamonds");
+
+    assertEquals(List.of("partial-replace"), check.problems().stream().map(Problem::code).toList());
+    assertEquals(List.of("rolls"), PipelineCheck.feedsOf(check.document(), "out"));
+    ColumnLineage lineage =
+        assertTimeoutPreemptively(
+            Duration.ofSeconds(60),
+            () -> {
+              ColumnLineage l = ColumnLineage.of(check);
+              assertEquals(182, l.sameBehind(new ColumnLineage.At("out", "roll")).size());
+              assertEquals(182, l.sameAhead(new ColumnLineage.At("s0", "roll")).size());
+              return l;
+            });
+    assertEquals(2, lineage.from(new ColumnLineage.At("s1", "roll")).size());
+    assertEquals(
+        2,
+        assertTimeoutPreemptively(Duration.ofSeconds(60), () -> lake.run(diamonds(20)))
+            .get("out")
+            .rowsOut());
+    assertEquals(
+        List.of("too-many-steps"),
+        lake.check(diamonds(400)).problems().stream().map(Problem::code).toList());
   }
 }
