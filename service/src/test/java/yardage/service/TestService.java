@@ -285,6 +285,10 @@ final class TestService implements AutoCloseable {
     try {
       Files.createDirectories(inbox().resolve(path).getParent());
       Files.writeString(inbox().resolve(path), contents);
+      // Old enough that no run waits until it is still.
+      Files.setLastModifiedTime(
+          inbox().resolve(path),
+          java.nio.file.attribute.FileTime.from(Instant.now().minusSeconds(60)));
     } catch (IOException e) {
       throw new AssertionError(e);
     }

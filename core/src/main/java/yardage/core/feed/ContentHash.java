@@ -23,6 +23,7 @@ final class ContentHash {
   /** A stream that hashes what is read from it; skipping reads, and marks are not kept. */
   static final class Reading extends FilterInputStream {
     private final HashStream128 hash = Hashing.xxh3_128().hashStream();
+    private long bytes;
 
     Reading(InputStream in) {
       super(in);
@@ -33,6 +34,7 @@ final class ContentHash {
       int b = in.read();
       if (b >= 0) {
         hash.putByte((byte) b);
+        bytes++;
       }
       return b;
     }
@@ -42,6 +44,7 @@ final class ContentHash {
       int n = in.read(b, offset, length);
       if (n > 0) {
         hash.putBytes(b, offset, n);
+        bytes += n;
       }
       return n;
     }
@@ -61,6 +64,11 @@ final class ContentHash {
     @Override
     public boolean markSupported() {
       return false;
+    }
+
+    /** How many bytes were read so far. */
+    long bytes() {
+      return bytes;
     }
 
     /** The hash of what was read so far. */

@@ -1,5 +1,7 @@
 package yardage.core.feed;
 
+import java.nio.file.FileSystems;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -20,6 +22,9 @@ import yardage.core.format.record.FieldRule;
  *
  * @param connection the folder that the files are in, by its name; the inbox when there is none
  * @param files patterns below that folder, with {@code * ** ? {a,b}}
+ * @param entries patterns of the entries of an archive that are taken; none takes all
+ * @param takesNoRows whether a file in which the place of the rows is nowhere counts as one without
+ *     rows, rather than as one that has changed
  * @param keepReadable whether what can be read of a damaged file is taken, rather than nothing
  */
 public record FeedDefinition(
@@ -34,11 +39,22 @@ public record FeedDefinition(
     SetAsideLimit limit,
     ChangePolicy change,
     boolean keepReadable,
-    Decompression.Limit inflateLimit) {
+    Decompression.Limit inflateLimit,
+    List<String> entries,
+    boolean takesNoRows) {
 
   public FeedDefinition {
     files = List.copyOf(files);
     columns = List.copyOf(columns);
+    entries = List.copyOf(entries);
+  }
+
+  /** Whether an entry of an archive is one of the feed's. */
+  boolean wantsEntry(String name) {
+    Path path = Path.of(name);
+    return entries.isEmpty()
+        || entries.stream()
+            .anyMatch(e -> FileSystems.getDefault().getPathMatcher("glob:" + e).matches(path));
   }
 
   /** The same feed with other columns. */
@@ -55,7 +71,9 @@ public record FeedDefinition(
         limit,
         change,
         keepReadable,
-        inflateLimit);
+        inflateLimit,
+        entries,
+        takesNoRows);
   }
 
   /** The columns that a reader of this feed sees. */

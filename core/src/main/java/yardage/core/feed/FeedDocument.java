@@ -61,7 +61,9 @@ final class FeedDocument {
             setAsideLimit(),
             change,
             keepReadable,
-            inflateLimit());
+            inflateLimit(),
+            entries(),
+            doc.word("no-rows", "stop", "stop", "take").equals("take"));
     doc.finish();
     return feed;
   }
@@ -94,6 +96,15 @@ final class FeedDocument {
             FileDiscovery.complaint(f.text())
                 .ifPresent(c -> doc.error("wrong-value", "files", f.place(), c)));
     return files.stream().map(TextValue::text).toList();
+  }
+
+  private List<String> entries() {
+    List<TextValue> entries = doc.texts("entries");
+    entries.forEach(
+        e ->
+            FileDiscovery.complaint(e.text())
+                .ifPresent(c -> doc.error("wrong-value", "entries", e.place(), c)));
+    return entries.stream().map(TextValue::text).toList();
   }
 
   private List<FeedColumn> columns(FeedFormat format) {

@@ -52,10 +52,10 @@ public record FeedPreview(
       }
       String raw;
       try (InputStream in = open(file)) {
-        raw = text(feed, new Decompression(file.path(), in, feed.inflateLimit()), format);
+        raw = text(feed, decompression(feed, file, in), format);
       }
       try (InputStream in = open(file)) {
-        var entry = new Decompression(file.path(), in, feed.inflateLimit()).next();
+        var entry = decompression(feed, file, in).next();
         if (entry.isEmpty()) {
           return new FeedPreview(feed.schema(), List.of(), List.of(), raw, List.of());
         }
@@ -68,6 +68,17 @@ public record FeedPreview(
       throw new UncheckedIOException(
           "File [%s] cannot be read: %s".formatted(file.path(), e.getMessage()), e);
     }
+  }
+
+  private static Decompression decompression(
+      FeedDefinition feed, FileDiscovery.Found file, InputStream in) {
+    return new Decompression(
+        file.path(),
+        in,
+        file::channel,
+        new Decompression.Archive(feed::wantsEntry, (name, why) -> {}),
+        feed.inflateLimit(),
+        file.sizeBytes());
   }
 
   /** What becomes of some rows that were set aside, as they are or corrected. */

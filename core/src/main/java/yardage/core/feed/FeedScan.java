@@ -53,6 +53,8 @@ public final class FeedScan implements ScanSource {
 
   private static final int MOST_TOGETHER = 1 << 10;
 
+  private static final int MOST_TOLD = 10;
+
   private final FeedDefinition feed;
   private final int[] columns;
   private final StepTally tally;
@@ -341,6 +343,42 @@ public final class FeedScan implements ScanSource {
   /** What was noticed in files and does not matter, in words. */
   public List<String> notes() {
     return List.copyOf(notes);
+  }
+
+  /**
+   * What somebody should look at although the run went well, each kind in one line: files without a
+   * byte, archives without an entry, last lines that may be cut, entries that were passed over.
+   */
+  public List<String> warnings() {
+    List<String> out = new ArrayList<>();
+    tell(
+        out,
+        "file is empty, with 0 bytes",
+        "files are empty, with 0 bytes",
+        files.stream().filter(f -> f.file().sizeBytes() == 0).map(f -> f.file().path()).toList());
+    tell(
+        out,
+        "file ends within a line, which may be cut",
+        "files end within a line, which may be cut",
+        files.stream().filter(FileReading::isWithoutEnd).map(f -> f.file().path()).toList());
+    List<String> told = files.stream().flatMap(f -> f.told().stream()).toList();
+    told.stream().limit(MOST_TOLD).forEach(out::add);
+    if (told.size() > MOST_TOLD) {
+      out.add("%,d more of this kind".formatted(told.size() - MOST_TOLD));
+    }
+    return out;
+  }
+
+  private static void tell(List<String> out, String one, String several, List<String> paths) {
+    if (!paths.isEmpty()) {
+      out.add(
+          "%,d %s: %s%s"
+              .formatted(
+                  paths.size(),
+                  paths.size() == 1 ? one : several,
+                  String.join(", ", paths.subList(0, Math.min(3, paths.size()))),
+                  paths.size() > 3 ? ", …" : ""));
+    }
   }
 
   /** How many values did not fit and became null, as the feed wants it, by column. */

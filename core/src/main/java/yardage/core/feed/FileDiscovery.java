@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
+import java.nio.channels.SeekableByteChannel;
 import java.nio.file.FileSystems;
 import java.nio.file.FileVisitResult;
 import java.nio.file.Files;
@@ -11,6 +12,7 @@ import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.PathMatcher;
 import java.nio.file.SimpleFileVisitor;
+import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.BasicFileAttributes;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
@@ -50,6 +52,12 @@ public final class FileDiscovery {
   public record Found(String path, long sizeBytes, Instant modified, Path location) {
     public Found {
       modified = modified.truncatedTo(ChronoUnit.MICROS);
+    }
+
+    /** The file for jumping about in; not what a link of its name leads to. */
+    public SeekableByteChannel channel() throws IOException {
+      return Files.newByteChannel(
+          location, Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS));
     }
   }
 
@@ -121,6 +129,19 @@ public final class FileDiscovery {
               .formatted(name, folder));
     }
     return folder;
+  }
+
+  /** The patterns of a feed that no file matches. */
+  public static List<String> withoutFiles(RawFolders raw, FeedDefinition feed) {
+    Path inbox = folder(raw, feed);
+    return feed.files().stream()
+        .filter(
+            pattern -> {
+              List<Found> out = new ArrayList<>();
+              walk(inbox, pattern, out);
+              return out.isEmpty();
+            })
+        .toList();
   }
 
   /** The feed's files by path. */

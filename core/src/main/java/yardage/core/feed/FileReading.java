@@ -12,11 +12,14 @@ import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.OpenOption;
 import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
+import org.apache.commons.compress.utils.SeekableInMemoryByteChannel;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.TextEncoding;
@@ -48,6 +51,10 @@ final class FileReading {
   private Optional<Replays.Origin> origin = Optional.empty();
   private int ordinal;
   private int outstanding;
+  private int streamCount;
+  private LastByte last;
+  private boolean withoutEnd;
+  private final List<String> told = new ArrayList<>();
   private Optional<FileFormatException> damage = Optional.empty();
   final AtomicLong records = new AtomicLong();
   final AtomicLong setAside = new AtomicLong();
@@ -101,6 +108,9 @@ final class FileReading {
             return true;
           }
         }
+        if (chunker != null) {
+          streamEnded();
+        }
         Optional<Decompression.Entry> entry =
             damage().isPresent() || format.seeks() ? Optional.empty() : streams.next();
         if (entry.isEmpty()) {
@@ -109,9 +119,16 @@ final class FileReading {
         }
         label = entry.get().name().isEmpty() ? file.path() : file.path() + "!" + entry.get().name();
         InputStream in = readable(entry.get().in());
-        chunker = format.open(label, format.decodes() ? in : encoding().utf8(in));
+        streamCount++;
+        last = format.joins() ? new LastByte(encoding().utf8(in)) : null;
+        chunker =
+            format.open(label, last != null ? last : format.decodes() ? in : encoding().utf8(in));
       }
     } catch (FileFormatException e) {
+      if (raw instanceof ContentHash.Reading reading && reading.bytes() > file.sizeBytes()) {
+        close();
+        whole(reading.bytes());
+      }
       if (!feed.keepReadable()) {
         close();
         throw e;
@@ -136,6 +153,24 @@ final class FileReading {
     }
   }
 
+  /** Looks at what the end of a stream tells of it. */
+  private void streamEnded() {
+    chunker.notFound().ifPresent(this::notFound);
+    if (last != null && last.endsWithin()) {
+      withoutEnd = true;
+    }
+    chunker = null;
+  }
+
+  private void notFound(String what) {
+    if (!feed.takesNoRows() && !replay) {
+      throw new FeedChangedException(
+          feed.name(),
+          "Feed [%s]: in file [%s] %s, where the feed says that its rows are (a feed with no-rows: take takes such a file as one without rows)"
+              .formatted(feed.name(), label, what));
+    }
+  }
+
   private TextEncoding encoding() {
     return replay ? TextEncoding.UTF_8 : feed.encoding();
   }
@@ -152,6 +187,16 @@ final class FileReading {
     return "File [%s] cannot be read: %s".formatted(file.path(), e.getMessage());
   }
 
+  /** What the file tells that its rows do not; in words, for the run. */
+  synchronized List<String> told() {
+    return List.copyOf(told);
+  }
+
+  /** Whether the last line of some text has no line end, as that of a file that was cut. */
+  synchronized boolean isWithoutEnd() {
+    return withoutEnd;
+  }
+
   private void open() throws IOException {
     if (replay) {
       origin = Replays.origin(file.location());
@@ -160,16 +205,21 @@ final class FileReading {
     if (file.sizeBytes() <= SMALL_BYTES) {
       // Three calls of the system and no more: with very many small files they are the cost.
       byte[] bytes = readSmall();
+      whole(bytes.length);
       raw = new ByteArrayInputStream(bytes);
       String hash = ContentHash.of(bytes);
       contentHash = () -> hash;
+      streams = decompression(() -> new SeekableInMemoryByteChannel(bytes));
     } else {
       ContentHash.Reading reading =
-          new ContentHash.Reading(Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS));
+          new ContentHash.Reading(
+              new BoundedStart(
+                  Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS),
+                  file.sizeBytes() + 1));
       raw = reading;
       contentHash = reading::contentHash;
+      streams = decompression(() -> FileChannel.open(file.location(), UNLINKED));
     }
-    streams = new Decompression(file.path(), raw, feed.inflateLimit(), file.sizeBytes());
     if (format.seeks()) {
       label = file.path();
       raw.transferTo(OutputStream.nullOutputStream());
@@ -177,13 +227,41 @@ final class FileReading {
     }
   }
 
+  private Decompression decompression(Decompression.RandomAccess again) {
+    return new Decompression(
+        file.path(),
+        raw,
+        again,
+        new Decompression.Archive(
+            feed::wantsEntry,
+            (name, why) -> told.add("%s!%s is passed over: %s".formatted(file.path(), name, why))),
+        feed.inflateLimit(),
+        file.sizeBytes());
+  }
+
+  /**
+   * A file that is still being written must not be taken as whole: it has as many bytes as when it
+   * was found.
+   */
+  private void whole(long readBytes) {
+    if (readBytes != file.sizeBytes()) {
+      throw new FeedException(
+          "Feed [%s]: file [%s] had %,d bytes when the run began and has %s now: somebody is still writing it. Nothing was published; run again once it is whole, or set still-for in the feed's intake to longer than its writer pauses"
+              .formatted(
+                  feed.name(),
+                  file.path(),
+                  file.sizeBytes(),
+                  readBytes > file.sizeBytes() ? "more" : "%,d".formatted(readBytes)));
+    }
+  }
+
   private byte[] readSmall() throws IOException {
     try (FileChannel in = FileChannel.open(file.location(), UNLINKED)) {
       ByteBuffer bytes = ByteBuffer.allocate((int) file.sizeBytes() + 1);
-      while (in.read(bytes) >= 0 && bytes.position() != file.sizeBytes()) {
-        if (!bytes.hasRemaining()) {
-          // It has grown since it was found.
-          bytes = ByteBuffer.allocate(bytes.capacity() * 2).put(bytes.flip());
+      // One byte of room more than there should be: that it is filled tells of growth.
+      while (bytes.hasRemaining() && in.read(bytes) >= 0) {
+        if (bytes.position() == file.sizeBytes() && in.size() == file.sizeBytes()) {
+          break;
         }
       }
       return Arrays.copyOf(bytes.array(), bytes.position());
@@ -193,6 +271,15 @@ final class FileReading {
   private void end() throws IOException {
     ended = true;
     raw.transferTo(OutputStream.nullOutputStream());
+    if (raw instanceof ContentHash.Reading reading) {
+      whole(reading.bytes());
+    }
+    if (streamCount == 0 && file.sizeBytes() > 0 && !format.seeks() && damage().isEmpty()) {
+      told.add("%s is an archive in which nothing is the feed's".formatted(file.path()));
+    }
+    if (streams != null) {
+      streams.close();
+    }
     close();
   }
 

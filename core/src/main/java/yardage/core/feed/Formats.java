@@ -22,6 +22,11 @@ final class Formats {
    * @param notes is told what was noticed and does not matter
    */
   static RecordFormat of(FeedDefinition feed, Path inbox, Consumer<String> notes) {
+    return of(feed, inbox, notes, false);
+  }
+
+  private static RecordFormat of(
+      FeedDefinition feed, Path inbox, Consumer<String> notes, boolean replays) {
     if (feed.format() instanceof FeedFormat.Delimited delimited) {
       return new DelimitedFormat(
           delimited.layout(),
@@ -57,7 +62,8 @@ final class Formats {
               xml.row(),
               xml.namespaces(),
               xml.xsd().map(path -> XsdSchema.read(path, inbox.resolve(path))),
-              XmlLayout.DEFAULT_MAX_RECORD_BYTES),
+              XmlLayout.DEFAULT_MAX_RECORD_BYTES,
+              replays),
           feed.rules(),
           feed.fields().stream().map(FeedColumn::fileName).toList(),
           feed.keepsStrays());
@@ -69,7 +75,7 @@ final class Formats {
   static RecordFormat ofReplays(FeedDefinition feed, Path inbox) {
     boolean json =
         feed.format() instanceof FeedFormat.Json || feed.format() instanceof FeedFormat.Parquet;
-    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox, note -> {});
+    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox, note -> {}, true);
   }
 
   private static JsonFormat json(FeedDefinition feed, JsonLayout layout) {

@@ -37,7 +37,9 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     List<String> notes = new ArrayList<>();
     List<FileDiscovery.Found> still = new ArrayList<>();
     for (FileDiscovery.Found file : found) {
-      if (policy.stillFor().isZero() || !file.modified().plus(policy.stillFor()).isAfter(now)) {
+      if (policy.stillFor().isZero()
+          || Replays.isReplay(file.path())
+          || !file.modified().plus(policy.stillFor()).isAfter(now)) {
         still.add(file);
       } else {
         notes.add("%s waits: it changed a moment ago".formatted(file.path()));

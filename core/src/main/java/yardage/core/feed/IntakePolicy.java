@@ -22,9 +22,12 @@ public record IntakePolicy(
     Duration stillFor,
     Again replaced,
     Again repeated) {
+  /** Somebody who writes a file slowly pauses for less than this. */
+  public static final Duration STILL_FOR = Duration.ofSeconds(2);
+
   public static final IntakePolicy DEFAULT =
       new IntakePolicy(
-          true, Order.NAME, Long.MAX_VALUE, Long.MAX_VALUE, Duration.ZERO, Again.STOP, Again.SKIP);
+          true, Order.NAME, Long.MAX_VALUE, Long.MAX_VALUE, STILL_FOR, Again.STOP, Again.SKIP);
 
   /** By what files are ordered. */
   public enum Order {

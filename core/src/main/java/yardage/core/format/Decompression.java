@@ -5,18 +5,27 @@ import java.io.BufferedInputStream;
 import java.io.FilterInputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.channels.SeekableByteChannel;
+import java.util.Collections;
+import java.util.Iterator;
 import java.util.Optional;
-import java.util.zip.GZIPInputStream;
-import java.util.zip.ZipEntry;
-import java.util.zip.ZipInputStream;
+import java.util.function.BiConsumer;
+import java.util.function.Predicate;
+import java.util.zip.CRC32;
+import org.apache.commons.compress.archivers.zip.ZipArchiveEntry;
+import org.apache.commons.compress.archivers.zip.ZipFile;
 import org.apache.commons.compress.compressors.bzip2.BZip2CompressorInputStream;
+import org.apache.commons.io.input.ChecksumInputStream;
 import org.tukaani.xz.XZInputStream;
 
 /**
  * Opens a file whatever its compression, which is known by content and not by name: gzip (RFC
  * 1952), bzip2, xz, zstd (RFC 8878), zip with several entries, or none. Several members of one file
- * count as one. What inflates beyond its limit is refused, and damage is told with its place. One
- * thread at a time.
+ * count as one, and what follows the last must be nothing. What inflates beyond its limit is
+ * refused, and damage is told with its place. One thread at a time.
+ *
+ * <p>A zip archive is read by its directory, which stands at its end: an archive that was cut off
+ * has none, and its first entries would otherwise pass for all of it.
  */
 public final class Decompression {
   private static final int BUFFER_BYTES = 1 << 16;
@@ -41,24 +50,50 @@ public final class Decompression {
   private final Counting raw;
   private final BufferedInputStream in;
   private final Limit limit;
-  private ZipInputStream zip;
+  private final RandomAccess again;
+  private final Archive archive;
+  private ZipFile zip;
+  private Iterator<ZipArchiveEntry> entries;
   private boolean begun;
   private long inflated;
 
+  /** Opens the same file once more, to jump about in it; only asked for an archive. */
+  public interface RandomAccess {
+    SeekableByteChannel open() throws IOException;
+  }
+
+  /**
+   * Which entries of an archive are wanted.
+   *
+   * @param wanted by the entry's whole name
+   * @param passedOver is told of each entry that is not, and why
+   */
+  public record Archive(Predicate<String> wanted, BiConsumer<String, String> passedOver) {
+    public static final Archive ALL = new Archive(name -> true, (name, why) -> {});
+  }
+
   /** {@code raw} stays open. */
-  public Decompression(String file, InputStream raw, Limit limit) {
-    this(file, raw, limit, BUFFER_BYTES);
+  public Decompression(String file, InputStream raw, RandomAccess again, Limit limit) {
+    this(file, raw, again, Archive.ALL, limit, BUFFER_BYTES);
   }
 
   /**
    * @param sizeBytes of the file: a small one gets a small buffer, since there may be very many
    */
-  public Decompression(String file, InputStream raw, Limit limit, long sizeBytes) {
+  public Decompression(
+      String file,
+      InputStream raw,
+      RandomAccess again,
+      Archive archive,
+      Limit limit,
+      long sizeBytes) {
     this.file = file;
     this.raw = new Counting(raw);
     this.in =
         new BufferedInputStream(
             this.raw, (int) Math.max(LEAST_BUFFER_BYTES, Math.min(BUFFER_BYTES, sizeBytes + 1)));
+    this.again = again;
+    this.archive = archive;
     this.limit = limit;
   }
 
@@ -76,11 +111,11 @@ public final class Decompression {
       byte[] start = in.readNBytes(6);
       in.reset();
       if (startsWith(start, 'P', 'K', 3, 4) || startsWith(start, 'P', 'K', 5, 6)) {
-        zip = new ZipInputStream(in);
+        openZip();
         return nextOfZip();
       }
       if (startsWith(start, 0x1f, 0x8b)) {
-        return limited(new GZIPInputStream(in, BUFFER_BYTES), "");
+        return limited(new GzipMembers(in, BUFFER_BYTES), "");
       }
       if (startsWith(start, 'B', 'Z', 'h')) {
         return limited(new BZip2CompressorInputStream(in, true), "");
@@ -97,12 +132,74 @@ public final class Decompression {
     }
   }
 
-  private Optional<Entry> nextOfZip() throws IOException {
-    ZipEntry entry = zip.getNextEntry();
-    while (entry != null && entry.isDirectory()) {
-      entry = zip.getNextEntry();
+  private void openZip() throws IOException {
+    SeekableByteChannel channel = again.open();
+    try {
+      zip = ZipFile.builder().setSeekableByteChannel(channel).get();
+      entries = Collections.list(zip.getEntriesInPhysicalOrder()).iterator();
+    } catch (IOException | RuntimeException e) {
+      channel.close();
+      throw new FileFormatException(
+          "File [%s] is a zip archive without its directory, which stands at the end: it was cut off or is damaged; get the file again, then run again"
+              .formatted(file),
+          e);
     }
-    return entry == null ? Optional.empty() : limited(zip, entry.getName());
+  }
+
+  private Optional<Entry> nextOfZip() throws IOException {
+    while (entries.hasNext()) {
+      ZipArchiveEntry entry = entries.next();
+      String name = entry.getName();
+      if (entry.isDirectory()) {
+        continue;
+      }
+      if (isForeign(name)) {
+        archive.passedOver().accept(name, "it is a note of the program that made the archive");
+        continue;
+      }
+      if (!archive.wanted().test(name)) {
+        archive.passedOver().accept(name, "the feed's entries do not name it");
+        continue;
+      }
+      if (entry.getGeneralPurposeBit().usesEncryption()) {
+        throw new FileFormatException(
+            "File [%s]: entry [%s] is encrypted, and no password can be given; get the file without encryption"
+                .formatted(file, name));
+      }
+      if (!zip.canReadEntryData(entry)) {
+        throw new FileFormatException(
+            "File [%s]: entry [%s] is packed in a way that cannot be read (method %d); pack it with deflate"
+                .formatted(file, name, entry.getMethod()));
+      }
+      raw.count += Math.max(0, entry.getCompressedSize());
+      return limited(
+          ChecksumInputStream.builder()
+              .setChecksum(new CRC32())
+              .setExpectedChecksumValue(entry.getCrc())
+              .setCountThreshold(entry.getSize())
+              .setInputStream(zip.getInputStream(entry))
+              .get(),
+          name);
+    }
+    zip.close();
+    return Optional.empty();
+  }
+
+  /** What some systems' packers put into archives beside the files that one has chosen. */
+  private static boolean isForeign(String name) {
+    String last = name.substring(name.lastIndexOf('/') + 1);
+    return name.startsWith("__MACOSX/")
+        || last.startsWith("._")
+        || last.equals(".DS_Store")
+        || last.equalsIgnoreCase("Thumbs.db")
+        || last.equalsIgnoreCase("desktop.ini");
+  }
+
+  /** Lets go of what {@code raw} does not hold. */
+  public void close() throws IOException {
+    if (zip != null) {
+      zip.close();
+    }
   }
 
   private Optional<Entry> limited(InputStream inflater, String name) {

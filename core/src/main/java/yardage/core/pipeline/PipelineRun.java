@@ -34,6 +34,7 @@ import yardage.core.feed.IntakeChoice;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
 import yardage.core.feed.SetAsideWriter;
+import yardage.core.feed.StillFiles;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.ColumnPredicate;
 import yardage.core.lake.Lake;
@@ -88,6 +89,7 @@ public final class PipelineRun {
   /** Publishes everything at once: the pointers and the intake, in one transaction. */
   public interface Publisher extends BiConsumer<List<PointerChange>, List<IntakeFile>> {}
 
+  private static final int MOST_WARNINGS = 200;
   private static final int MOST_NOTES = 100;
 
   private final PipelineCheck check;
@@ -98,6 +100,8 @@ public final class PipelineRun {
   private final Map<String, SharedStep> shared = new HashMap<>();
   private final Map<String, FeedScan> scans = new LinkedHashMap<>();
   private final Map<String, List<FileDiscovery.Found>> filesByFeed = new HashMap<>();
+
+  private final java.util.Set<String> warnings = new java.util.LinkedHashSet<>();
 
   /** Whether columns that nobody needs are carried along. */
   private boolean whole;
@@ -201,6 +205,9 @@ public final class PipelineRun {
       balance();
       checked();
       lookedUpOnce();
+      scans.forEach(
+          (step, scan) ->
+              scan.warnings().forEach(w -> warn("feed %s: %s".formatted(feedOf(step), w))));
       scans.values().stream()
           .flatMap(s -> s.notes().stream().limit(MOST_FILE_NOTES))
           .forEach(setting.listener()::log);
@@ -228,6 +235,28 @@ public final class PipelineRun {
         scans.values().forEach(FeedScan::close);
         staging.abandon();
       }
+    }
+  }
+
+  private String feedOf(String step) {
+    return check.document().steps().get(step).verb() instanceof Verb.ReadFeed r
+        ? r.feed().text()
+        : step;
+  }
+
+  /** Tells of something that somebody should look at although nothing failed. */
+  private void warn(String warning) {
+    synchronized (warnings) {
+      if (warnings.size() < MOST_WARNINGS && warnings.add(warning)) {
+        setting.listener().log("warning: " + warning);
+      }
+    }
+  }
+
+  /** What somebody should look at although nothing failed, in the order in which it was noticed. */
+  public List<String> warnings() {
+    synchronized (warnings) {
+      return List.copyOf(warnings);
     }
   }
 
@@ -407,7 +436,10 @@ public final class PipelineRun {
     return filesByFeed.computeIfAbsent(
         feed.name(),
         n -> {
-          List<FileDiscovery.Found> all = FileDiscovery.find(setting.lake().raw(), feed);
+          List<FileDiscovery.Found> all =
+              StillFiles.find(setting.lake().raw(), feed, setting.execution().cancel());
+          FileDiscovery.withoutFiles(setting.lake().raw(), feed)
+              .forEach(p -> warn("feed %s: no file matches [%s]".formatted(n, p)));
           IntakeChoice choice =
               IntakeChoice.of(feed, all, setting.known().of(feed.name()), java.time.Instant.now());
           List<FileDiscovery.Found> taken = choice.taken();

@@ -46,7 +46,11 @@ class CompressionAndEncodingTest {
   }
 
   private static Decompression open(byte[] file) {
-    return new Decompression("x.gz", new ByteArrayInputStream(file), Decompression.Limit.DEFAULT);
+    return new Decompression(
+        "x.gz",
+        new ByteArrayInputStream(file),
+        () -> new org.apache.commons.compress.utils.SeekableInMemoryByteChannel(file),
+        Decompression.Limit.DEFAULT);
   }
 
   private static byte[] text() {

@@ -43,7 +43,14 @@ public final class RecordCollector implements RecordOutput {
 
   public RecordCollector read(RecordFormat format, String file, InputStream in, int chunkBytes) {
     try {
-      Decompression streams = new Decompression(file, in, Decompression.Limit.DEFAULT);
+      Decompression streams =
+          new Decompression(
+              file,
+              in,
+              () -> {
+                throw new IOException("Tests of formats have no archives");
+              },
+              Decompression.Limit.DEFAULT);
       InputStream stream = streams.next().orElseThrow().in();
       InputStream text = format.decodes() ? stream : TextEncoding.AUTO.utf8(stream);
       format.read(file, text, new Chunk(chunkBytes), this);

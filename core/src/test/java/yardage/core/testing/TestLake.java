@@ -120,6 +120,9 @@ public final class TestLake implements PointerStore, Catalog {
       Path file = lake.inbox().resolve(path);
       Files.createDirectories(file.getParent());
       Files.write(file, contents);
+      // Old enough that no run waits until it is still.
+      Files.setLastModifiedTime(
+          file, java.nio.file.attribute.FileTime.from(Instant.now().minusSeconds(60)));
       return this;
     } catch (IOException e) {
       throw new UncheckedIOException(e);

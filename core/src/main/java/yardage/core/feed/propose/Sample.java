@@ -35,7 +35,7 @@ record Sample(
   static Optional<Sample> of(FileDiscovery.Found file) {
     try (InputStream in = Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS)) {
       Optional<Decompression.Entry> entry =
-          new Decompression(file.path(), in, Decompression.Limit.DEFAULT).next();
+          new Decompression(file.path(), in, file::channel, Decompression.Limit.DEFAULT).next();
       if (entry.isEmpty()) {
         return Optional.empty();
       }

@@ -43,6 +43,9 @@ final class JsonChunker implements Chunker {
 
   private boolean begun;
 
+  /** Whether the path led to where records may be, though none may be there. */
+  private boolean found;
+
   JsonChunker(String file, InputStream in, JsonLayout layout, FieldMap fields) {
     this.file = file;
     this.in = in;
@@ -254,6 +257,7 @@ final class JsonChunker implements Chunker {
       int c = peek();
       if (c != (wantsObject ? '{' : '[')) {
         if (c == 'n' && depth > 0) {
+          found = true;
           skipValue();
           return false;
         }
@@ -265,12 +269,22 @@ final class JsonChunker implements Chunker {
       }
       at++;
       open.push(wantsObject);
-      if (wantsObject ? !seekMember(path.get(depth).name().get()) : peek() == ']') {
+      boolean emptyArray = !wantsObject && peek() == ']';
+      found |= emptyArray;
+      if (wantsObject ? !seekMember(path.get(depth).name().get()) : emptyArray) {
         return false;
       }
       depth++;
     }
+    found = true;
     return true;
+  }
+
+  @Override
+  public Optional<String> notFound() {
+    return found || !begun || layout.path().isEmpty() || offset + limit == 0
+        ? Optional.empty()
+        : Optional.of("there is nothing at [%s]".formatted(layout.text()));
   }
 
   /** Goes on behind a value or container that is done, to the next record on the path. */

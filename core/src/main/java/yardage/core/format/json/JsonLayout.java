@@ -58,6 +58,13 @@ public record JsonLayout(Kind kind, List<Step> path, int maxRecordBytes) {
     }
   }
 
+  /** The path as a document writes it. */
+  String text() {
+    StringBuilder out = new StringBuilder("$");
+    path.forEach(s -> out.append(s.name().map(n -> "." + n).orElse("[*]")));
+    return out.toString();
+  }
+
   private static List<Step> steps(String text) {
     List<Step> out = new ArrayList<>();
     int at = 1;

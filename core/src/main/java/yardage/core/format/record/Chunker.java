@@ -1,6 +1,7 @@
 package yardage.core.format.record;
 
 import java.io.IOException;
+import java.util.Optional;
 
 /**
  * Cuts one stream into chunks of whole records, in order. Callers hold a lock: whatever can be done
@@ -16,4 +17,12 @@ public interface Chunker {
    * @throws yardage.core.format.FileFormatException when the file cannot be read on
    */
   boolean next(Chunk chunk) throws IOException;
+
+  /**
+   * Once there are no records left: what kept them from being found, where the format looks for
+   * them at a place of which the file has nothing; empty when the place was there.
+   */
+  default Optional<String> notFound() {
+    return Optional.empty();
+  }
 }

@@ -7,6 +7,7 @@ import java.util.ArrayDeque;
 import java.util.Arrays;
 import java.util.Deque;
 import java.util.Iterator;
+import java.util.Optional;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
@@ -151,6 +152,11 @@ final class XmlChunker implements Chunker {
 
   private Broken pending;
   private boolean toldOpen;
+  private boolean rootEnded;
+  private boolean sawRow;
+
+  /** Whether there are elements inside the outermost one that are no rows. */
+  private boolean sawOther;
 
   private boolean giveBroken(Chunk chunk, int bytes, String what) {
     RejectedRecord.Failure why =
@@ -183,6 +189,7 @@ final class XmlChunker implements Chunker {
   /** Copies the row whose start tag ends before {@code tagEnd}; false when it is broken. */
   private boolean copyRow(Chunk chunk, int tagEnd) throws IOException {
     sawElement = true;
+    sawRow = true;
     int rowStart = at;
     long rowLine = lineAt(rowStart);
     int depth = b[tagEnd - 2] == '/' ? 0 : 1;
@@ -212,7 +219,19 @@ final class XmlChunker implements Chunker {
     chunk.append(b, rowStart, i);
     at = i;
     record++;
+    rootEnded = open.isEmpty() && !layout.severalRoots();
     return true;
+  }
+
+  private FileFormatException behindRoot() {
+    return wrong("something follows the end of the outermost element");
+  }
+
+  @Override
+  public Optional<String> notFound() {
+    return sawRow || !sawOther
+        ? Optional.empty()
+        : Optional.of("there is no element [%s]".formatted(layout.rowName()));
   }
 
   private int lastMarkup;
@@ -348,6 +367,9 @@ final class XmlChunker implements Chunker {
   private boolean seekTag() throws IOException {
     while (true) {
       while (at < limit && b[at] != '<') {
+        if (rootEnded && b[at] != ' ' && b[at] != '\n' && b[at] != '\r' && b[at] != '\t') {
+          throw behindRoot();
+        }
         at++;
       }
       if (at == limit && !fill()) {
@@ -358,6 +380,9 @@ final class XmlChunker implements Chunker {
           // Two more bytes tell what it is.
         }
         if (limit - at < 2 || (b[at + 1] != '!' && b[at + 1] != '?')) {
+          if (rootEnded) {
+            throw behindRoot();
+          }
           return true;
         }
         int end = tagEnd(at);
@@ -381,7 +406,12 @@ final class XmlChunker implements Chunker {
                 : "[</%s>] stands where [</%s>] must".formatted(name, name(open.peek())));
       }
       open.pop();
-    } else if (b[tagEnd - 2] != '/') {
+      rootEnded = open.isEmpty() && !layout.severalRoots();
+    } else if (b[tagEnd - 2] == '/') {
+      sawOther |= !open.isEmpty();
+      rootEnded = open.isEmpty() && !layout.severalRoots();
+    } else {
+      sawOther |= !open.isEmpty();
       if (open.size() == MOST_OPEN) {
         throw wrong("elements are nested more than %d deep".formatted(MOST_OPEN));
       }

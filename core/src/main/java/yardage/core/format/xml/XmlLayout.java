@@ -9,14 +9,29 @@ import java.util.Optional;
  * @param row its name, with a prefix of {@code namespaces} where it is in one
  * @param namespaces the URI of each prefix that the feed's paths use; the empty prefix stands for
  *     names without one
+ * @param severalRoots whether the file may hold rows one behind the other, without an element
+ *     around them, as replayed rows are kept
  * @param xsd the text of the schema that rows are held against
  */
 public record XmlLayout(
-    String row, Map<String, String> namespaces, Optional<XsdSchema> xsd, int maxRecordBytes) {
+    String row,
+    Map<String, String> namespaces,
+    Optional<XsdSchema> xsd,
+    int maxRecordBytes,
+    boolean severalRoots) {
   public static final int DEFAULT_MAX_RECORD_BYTES = 64 << 20;
 
   public XmlLayout {
     namespaces = Map.copyOf(namespaces);
+  }
+
+  public XmlLayout(
+      String row, Map<String, String> namespaces, Optional<XsdSchema> xsd, int maxRecordBytes) {
+    this(row, namespaces, xsd, maxRecordBytes, false);
+  }
+
+  XmlLayout(String row, boolean severalRoots) {
+    this(row, Map.of(), Optional.empty(), DEFAULT_MAX_RECORD_BYTES, severalRoots);
   }
 
   public XmlLayout(String row) {
