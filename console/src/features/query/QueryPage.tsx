@@ -63,6 +63,17 @@ export default function QueryPage() {
         </p>
       )}
       {query.error && !stopped && <Failed error={query.error} />}
+      {query.data && query.data.notes.length > 0 && (
+        <div
+          className="card-paper mb-4 border-l-4 p-3"
+          style={{ borderLeftColor: 'var(--merged)' }}
+          role="status"
+        >
+          {query.data.notes.map((n) => (
+            <p key={n}>{n}</p>
+          ))}
+        </div>
+      )}
       {query.data && (
         <Card
           title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}

@@ -181,6 +181,22 @@ export default function RunPage() {
           <p className="quiet font-mono text-xs">{s.failure.code}</p>
         </div>
       )}
+      {run.warnings.length > 0 && (
+        <div
+          className="card-paper mb-4 border-l-4 p-3"
+          style={{ borderLeftColor: 'var(--merged)' }}
+          role="status"
+        >
+          <p className="font-semibold">
+            {run.warnings.length === 1 ? 'One thing to look at' : `${run.warnings.length} things to look at`}
+          </p>
+          <ul className="mt-1 list-disc pl-5">
+            {run.warnings.map((w) => (
+              <li key={w}>{w}</li>
+            ))}
+          </ul>
+        </div>
+      )}
       {isEnd(s.state) && joinSteps(run.steps).length > 0 && (
         <JoinNotes
           id={id}

@@ -18,6 +18,7 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
           <th className="num">rows in</th>
           <th className="num">set aside</th>
           <th className="num">rows out</th>
+          <th className="num">warnings</th>
         </tr>
       </thead>
       <tbody>
@@ -44,6 +45,9 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
               {count(r.setAside)}
             </td>
             <td className="num">{number(r.rowsOut)}</td>
+            <td className="num" style={{ color: 'var(--merged)' }}>
+              {count(r.warnings)}
+            </td>
           </tr>
         ))}
       </tbody>

@@ -26,6 +26,10 @@ final class Printing {
    * @param asIs whether csv keeps text that a spreadsheet would take for a formula
    */
   static void rows(Output.Format format, JsonNode result, boolean asIs) {
+    if (format != Output.Format.table) {
+      // Beside the data, which is for a program.
+      result.path("notes").forEach(n -> System.err.println("Note: " + n.asString()));
+    }
     if (format == Output.Format.json) {
       List<java.util.Map<String, Object>> out = new ArrayList<>();
       for (JsonNode row : result.path("rows")) {
@@ -65,6 +69,7 @@ final class Printing {
       return;
     }
     Output.table(System.out, headings, rows);
+    result.path("notes").forEach(n -> System.out.println("Note: " + n.asString()));
     boolean more = result.path("truncated").asBoolean();
     System.out.println(
         "%s row%s in %s%s"

@@ -176,7 +176,8 @@ final class RunCommands {
                     : Output.millis(r.path("elapsedMillis").asLong()),
                 Output.number(r.path("rowsIn").asLong()),
                 Output.count(r.path("setAside").asLong()),
-                Output.number(r.path("rowsOut").asLong())));
+                Output.number(r.path("rowsOut").asLong()),
+                Output.count(r.path("warnings").asLong())));
       }
       Printing.print(
           output.format,
@@ -190,7 +191,8 @@ final class RunCommands {
               Heading.right("took"),
               Heading.right("rows in"),
               Heading.right("set aside"),
-              Heading.right("rows out")),
+              Heading.right("rows out"),
+              Heading.right("warnings")),
           rows);
       return ExitCode.DONE;
     }

@@ -82,6 +82,7 @@ final class TallyPrinter {
     }
     out.println("\u2550".repeat(width));
     out.println(run.path("balance").asString(""));
+    run.path("warnings").forEach(w -> out.println("Warning: " + w.asString()));
   }
 
   /** The lines of a run that goes on, a step each, to be drawn over the last ones. */

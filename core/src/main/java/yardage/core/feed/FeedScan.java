@@ -340,6 +340,13 @@ public final class FeedScan implements ScanSource {
         .toList();
   }
 
+  /** How many rows did not fit, by the first reason of each. */
+  public Map<String, Long> setAsideByReason() {
+    Map<String, Long> out = new TreeMap<>();
+    countByReason.forEach((reason, n) -> out.put(reason, n.get()));
+    return out;
+  }
+
   /** What was noticed in files and does not matter, in words. */
   public List<String> notes() {
     return List.copyOf(notes);

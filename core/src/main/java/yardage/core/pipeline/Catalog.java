@@ -5,6 +5,7 @@ import java.util.Optional;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
+import yardage.core.lake.WriteMode;
 
 /** The feeds and tables that a pipeline may name. */
 public interface Catalog {
@@ -15,6 +16,14 @@ public interface Catalog {
   Optional<LakeTable> table(TableName name);
 
   List<TableName> tables();
+
+  /** A write of another pipeline. */
+  record OtherWrite(String pipeline, WriteMode mode) {}
+
+  /** Who else writes a table, besides a pipeline. */
+  default List<OtherWrite> writers(TableName table, String besides) {
+    return List.of();
+  }
 
   default Optional<PartDocument> part(String name) {
     return Optional.empty();

@@ -458,6 +458,22 @@ public final class PipelineCheck {
               "Step [%s] gives all rows of [%s], so it is written whole and there: {table: %s, mode: replace}"
                   .formatted(from.name(), dimension.table(), dimension.table())));
     }
+    for (Catalog.OtherWrite other : catalog.writers(write.table(), document.name())) {
+      boolean theirs = other.mode() == WriteMode.REPLACE;
+      if (theirs || write.mode() == WriteMode.REPLACE) {
+        warn(
+            step,
+            "other-writer",
+            write.name().place(),
+            "Pipeline [%s] writes [%s] too, and %s replaces it whole: what one of them wrote is gone when the other runs; write to a table of its own, or let one of them write by key or partitions"
+                .formatted(
+                    other.pipeline(),
+                    write.table(),
+                    theirs && write.mode() == WriteMode.REPLACE
+                        ? "each"
+                        : theirs ? "that one" : "this one"));
+      }
+    }
     if (WriteCompiler.replaces(write)) {
       newOnlyFeeds(step)
           .forEach(

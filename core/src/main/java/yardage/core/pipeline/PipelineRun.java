@@ -39,14 +39,17 @@ import yardage.core.format.FileFormatException;
 import yardage.core.lake.ColumnPredicate;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
+import yardage.core.lake.LakeTable;
 import yardage.core.lake.Partitioning;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.Publication;
 import yardage.core.lake.Staging;
 import yardage.core.lake.TableWriter;
+import yardage.core.lake.WriteMode;
 import yardage.core.sql.Relation;
 import yardage.core.sql.StepBorder;
 import yardage.core.star.DimensionStep;
+import yardage.core.star.UnknownMembers;
 
 /**
  * One run of a pipeline: reads, computes, checks that the books balance, publishes. {@link
@@ -216,7 +219,14 @@ public final class PipelineRun {
               tally
                   .changedValues()
                   .forEach(
-                      (what, n) -> setting.listener().log("%s: %,d %s".formatted(step, n, what))));
+                      (what, n) -> {
+                        String told = "%s: %,d %s".formatted(step, n, what);
+                        if (what.startsWith(UnknownMembers.UNKNOWN)) {
+                          warn(told);
+                        } else {
+                          setting.listener().log(told);
+                        }
+                      }));
       nulledByColumn()
           .forEach(
               (column, n) ->
@@ -314,7 +324,20 @@ public final class PipelineRun {
                     write.table(),
                     done.filesWritten(),
                     Sizes.text(done.bytesWritten())));
+    warnOfShrinking(step.name(), write, done.rowsOut());
     return writer;
+  }
+
+  private void warnOfShrinking(String step, Verb.Write write, long rows) {
+    long before =
+        write.mode() == WriteMode.REPLACE
+            ? setting.catalog().table(write.table()).map(LakeTable::rowCount).orElse(0L)
+            : 0;
+    if (before > 0 && rows < before * (1 - write.mayShrink())) {
+      warn(
+          "%s: %s had %,d rows and gets %,d, %.0f %% fewer; a write says with may-shrink how many may go without a word"
+              .formatted(step, write.table(), before, rows, 100.0 * (before - rows) / before));
+    }
   }
 
   /** The algebra of a step as an input of another, with the border between them. */

@@ -25,6 +25,7 @@ import yardage.core.sql.OwnStep;
 import yardage.core.sql.PlanSession;
 import yardage.core.star.DimensionLayout;
 import yardage.core.star.DimensionStep;
+import yardage.core.star.UnknownMembers;
 import yardage.core.step.CheckStep;
 
 /** Dimension and fact steps. */
@@ -511,6 +512,15 @@ final class StarCompiler {
                             .formatted(key.dimension().text())));
               }
             });
-    return StepTools.then(wide, StepTools.rowStep("fact", schema, new CheckStep(schema, rules)));
+    List<UnknownMembers.Key> keys = new ArrayList<>();
+    fact.keys()
+        .forEach(
+            (name, key) ->
+                keys.add(
+                    new UnknownMembers.Key(
+                        schema.indexOf(name.text()), name.text(), key.dimension().text())));
+    return StepTools.then(
+        StepTools.then(wide, StepTools.rowStep("fact", schema, new CheckStep(schema, rules))),
+        StepTools.rowStep("fact keys", schema, new UnknownMembers(keys)));
   }
 }

@@ -496,6 +496,7 @@ final class StepReader {
           r.place(),
           "[partition] is missing: replace-partitions needs to know them, as in partition: [year(day), month(day)]");
     }
+    double mayShrink = r.parsed("may-shrink", StepReader::share).orElse(Verb.Write.MAY_SHRINK);
     long target =
         r.parsed("target-size", StepReader::size).orElse(TableWriter.DEFAULT_TARGET_BYTES);
     Verb.Write.Columns columns =
@@ -519,7 +520,8 @@ final class StepReader {
                 columns,
                 match,
                 sort,
-                target));
+                target,
+                mayShrink));
   }
 
   /** Puts what a list has cut at the comma inside parentheses together again. */

@@ -388,8 +388,12 @@ sealed interface Verb {
       Columns columns,
       Map<Located, Located> match,
       SortWithin sort,
-      long targetBytes)
+      long targetBytes,
+      double mayShrink)
       implements Verb {
+    /** A replace that leaves less than four fifths of the rows is told. */
+    public static final double MAY_SHRINK = 0.2;
+
     /** What happens when rows have other columns than the table that is there. */
     public enum Columns {
       /** It is refused. */

@@ -130,7 +130,7 @@ class LakePlaceTest {
     for (String name : List.of("home/inner", "home2", "h")) {
       Path place = folder.resolve(name);
       copy(home, place);
-      TestLake there = lake(place);
+      TestLake there = lake(place).afterRuns(100);
       String root = Relocation.rootOf(ROLLS, location).orElseThrow();
       assertEquals(home.toString(), root);
 

@@ -66,6 +66,12 @@ public final class TestLake implements PointerStore, Catalog {
     return lake;
   }
 
+  /** As if so many runs had been before, whose names are taken. */
+  public TestLake afterRuns(int count) {
+    runs = count;
+    return this;
+  }
+
   public TestLake withPointer(TableName table, String location) {
     pointers.put(table, location);
     return this;

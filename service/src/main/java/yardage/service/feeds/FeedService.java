@@ -25,8 +25,11 @@ import yardage.core.feed.propose.Proposals;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
+import yardage.core.lake.WriteMode;
 import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.PartDocument;
+import yardage.core.pipeline.PipelineCheck;
+import yardage.core.pipeline.PipelineDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.tables.LakeService;
@@ -437,6 +440,26 @@ public class FeedService implements Catalog {
   @Override
   public Optional<LakeTable> table(TableName name) {
     return lake.lake().table(name);
+  }
+
+  @Override
+  public List<OtherWrite> writers(TableName table, String besides) {
+    List<OtherWrite> out = new ArrayList<>();
+    for (StoredDocument d : documents.latest(DocumentStore.Kind.PIPELINE)) {
+      // Most documents do not so much as name the table.
+      if (!d.name().equals(besides) && d.text().contains(table.name())) {
+        PipelineCheck.tablesOf(PipelineDocument.parse(d.text())).stream()
+            .filter(u -> u.writes() && u.table().equals(table))
+            .forEach(
+                u ->
+                    out.add(
+                        new OtherWrite(
+                            d.name(),
+                            WriteMode.valueOf(
+                                u.mode().toUpperCase(java.util.Locale.ROOT).replace('-', '_')))));
+      }
+    }
+    return out;
   }
 
   @Override

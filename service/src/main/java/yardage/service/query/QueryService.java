@@ -10,6 +10,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
 import org.apache.calcite.rel.RelNode;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
@@ -55,6 +57,8 @@ import yardage.service.web.ApiException;
 /** Runs queries. */
 @Service
 public class QueryService {
+  private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
+
   private final LakeService lake;
   private final LookDesk desk;
   private final FeedService feeds;
@@ -72,7 +76,12 @@ public class QueryService {
   }
 
   /** Rows that can be asked for. */
-  record Prepared(PhysicalNode plan, StepTally tally) {}
+  record Prepared(PhysicalNode plan, StepTally tally, List<LazyFeed> feeds) {
+    /** What the answer leaves out, once it is there. */
+    List<String> notes() {
+      return feeds.stream().flatMap(f -> f.leftOut().stream()).toList();
+    }
+  }
 
   Prepared prepare(String sql) {
     try {
@@ -98,7 +107,13 @@ public class QueryService {
         new StarSql(stars(), new Tables(relations))
             .plan(session, session.parseQuery(sql, 1, 1), relations);
     StepTally tally = new StepTally("query", "sql");
-    return new Prepared(session.physical().plan(session.optimize(rel), tally), tally);
+    PhysicalNode plan = session.physical().plan(session.optimize(rel), tally);
+    List<LazyFeed> feeds =
+        relations.values().stream()
+            .filter(LazyFeed.class::isInstance)
+            .map(LazyFeed.class::cast)
+            .toList();
+    return new Prepared(plan, tally, feeds);
   }
 
   private List<StarModel> stars() {
@@ -149,7 +164,7 @@ public class QueryService {
   Prepared prepare(LakeTable table) {
     StepTally tally = new StepTally("sample", "read");
     int[] all = java.util.stream.IntStream.range(0, table.schema().size()).toArray();
-    return new Prepared(new TableRelation(table).read(all, List.of(), tally), tally);
+    return new Prepared(new TableRelation(table).read(all, List.of(), tally), tally, List.of());
   }
 
   /**
@@ -230,6 +245,7 @@ public class QueryService {
       writer[0] = to.open(rows.plan().schema());
     }
     writer[0].finish();
+    rows.notes().forEach(n -> LOG.info("An export left out: {}", n));
   }
 
   private static ApiException wrong(SqlProblem p) {
@@ -254,7 +270,11 @@ public class QueryService {
             .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
             .toList();
     return new ResultRows(
-        columns, shown, rows.size() > limit, (System.nanoTime() - start) / 1_000_000);
+        columns,
+        shown,
+        rows.size() > limit,
+        (System.nanoTime() - start) / 1_000_000,
+        prepared.notes());
   }
 
   private List<List<Object>> rows(Prepared prepared, int most, ExecutionContext context) {
@@ -317,7 +337,7 @@ public class QueryService {
   }
 
   /** A feed that is looked for when the query turns out to name it. */
-  private static final class LazyFeed implements Relation {
+  static final class LazyFeed implements Relation {
     private final String name;
     private final FeedService feeds;
     private final LakeService lake;
@@ -327,6 +347,10 @@ public class QueryService {
       this.name = name;
       this.feeds = feeds;
       this.lake = lake;
+    }
+
+    List<String> leftOut() {
+      return found == null ? List.of() : found.leftOut();
     }
 
     private FeedRelation feed() {

@@ -7,10 +7,15 @@ import java.util.List;
  * kind; larger numbers, decimals, dates and times are text, so that no reader rounds them. A null
  * is null.
  *
+ * @param notes what the answer leaves out, such as rows of a feed's files that do not fit
  * @param truncated whether there were more rows than were asked for
  */
 public record ResultRows(
-    List<ResultColumn> columns, List<List<Object>> rows, boolean truncated, long elapsedMillis) {
+    List<ResultColumn> columns,
+    List<List<Object>> rows,
+    boolean truncated,
+    long elapsedMillis,
+    List<String> notes) {
   /** A column of the result. */
   public record ResultColumn(String name, String type) {}
 }

@@ -103,6 +103,11 @@ final class RunExecution {
     return r == null ? Map.of() : r.setAsideByReason();
   }
 
+  List<String> warnings() {
+    PipelineRun r = run;
+    return r == null ? List.of() : r.warnings();
+  }
+
   long peakBytes() {
     return memory.peakBytes();
   }
@@ -288,6 +293,7 @@ final class RunExecution {
                         shared.write(tallies()),
                         shared.write(setAsideByReason()),
                         memory.peakBytes(),
+                        shared.write(warnings()),
                         null,
                         null,
                         null);
@@ -323,6 +329,7 @@ final class RunExecution {
             shared.write(tallies()),
             shared.write(setAsideByReason()),
             memory.peakBytes(),
+            shared.write(warnings()),
             code,
             step.isEmpty() ? null : step,
             message);

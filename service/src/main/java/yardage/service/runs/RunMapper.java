@@ -17,7 +17,7 @@ interface RunMapper {
       """
       id, pipeline, document_version, feed_versions, parameters, settings, state, cause, requested_by, requested_at, due_at,
       started_at, finished_at, owner, lease_until, cancel_asked_by, failure_code, failure_step, failure_message, tallies,
-      set_aside, peak_bytes
+      set_aside, peak_bytes, warnings
       """;
 
   /** A new run's values; the id is filled in by the insert. */
@@ -108,7 +108,7 @@ interface RunMapper {
   /** Ends a run that its owner still holds. */
   @Update(
       """
-      UPDATE runs SET state = #{state}, finished_at = #{now}, tallies = #{tallies}, set_aside = #{setAside}, peak_bytes = #{peak},
+      UPDATE runs SET state = #{state}, finished_at = #{now}, tallies = #{tallies}, set_aside = #{setAside}, peak_bytes = #{peak}, warnings = #{warnings},
         failure_code = #{code}, failure_step = #{step}, failure_message = #{message}
       WHERE id = #{id} AND owner = #{owner} AND state = 'running'
       """)
@@ -120,6 +120,7 @@ interface RunMapper {
       @Param("tallies") String tallies,
       @Param("setAside") String setAside,
       @Param("peak") long peak,
+      @Param("warnings") String warnings,
       @Param("code") String code,
       @Param("step") String step,
       @Param("message") String message);

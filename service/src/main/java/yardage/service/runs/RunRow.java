@@ -25,7 +25,8 @@ record RunRow(
     String failureMessage,
     String tallies,
     String setAside,
-    Long peakBytes) {
+    Long peakBytes,
+    String warnings) {
 
   RunState runState() {
     return RunState.valueOf(state.toUpperCase(java.util.Locale.ROOT));

@@ -180,6 +180,7 @@ public class RunService {
         tallies.stream().filter(t -> StepCatalog.begins(t.verb())).mapToLong(Tally::rowsIn).sum(),
         tallies.stream().filter(t -> t.verb().equals("write")).mapToLong(Tally::rowsOut).sum(),
         tallies.stream().mapToLong(Tally::setAside).sum(),
+        warnings(row).size(),
         failure);
   }
 
@@ -224,7 +225,15 @@ public class RunService {
         versions,
         Optional.ofNullable(row.cancelAskedBy()),
         Balance.isBalanced(out),
-        Balance.of(out, row.runState()));
+        Balance.of(out, row.runState()),
+        warnings(row));
+  }
+
+  private List<String> warnings(RunRow row) {
+    Optional<RunExecution> live =
+        queue.atWork(row.id()).filter(e -> row.runState() == RunState.RUNNING);
+    return live.map(RunExecution::warnings)
+        .orElseGet(() -> json.readValue(row.warnings(), new TypeReference<>() {}));
   }
 
   public List<RunView.LogEntry> log(long id, int after) {

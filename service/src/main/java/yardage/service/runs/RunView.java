@@ -25,6 +25,7 @@ public final class RunView {
       long rowsIn,
       long rowsOut,
       long setAside,
+      int warnings,
       Optional<Failure> failure) {}
 
   public record Failure(String code, Optional<String> step, String message) {}
@@ -92,6 +93,11 @@ public final class RunView {
     }
   }
 
+  /**
+   * A run, whole.
+   *
+   * @param warnings what somebody should look at although nothing failed
+   */
   public record RunDetail(
       RunSummary summary,
       List<RunStep> steps,
@@ -103,7 +109,8 @@ public final class RunView {
       Map<String, Integer> feedVersions,
       Optional<String> cancelAskedBy,
       boolean balanced,
-      String balance) {}
+      String balance,
+      List<String> warnings) {}
 
   public record LogEntry(int line, Instant at, String message) {}
 }

@@ -432,7 +432,12 @@ public final class StepCatalog {
                   .words("fixed", "follow", "fit")
                   .otherwise("fixed"),
               Field.of("match", RENAMES, "table columns to columns here, where their names differ"),
-              Field.of("target-size", SIZE, "the size that files aim for").otherwise("128 MB")));
+              Field.of("target-size", SIZE, "the size that files aim for").otherwise("128 MB"),
+              Field.of(
+                      "may-shrink",
+                      SHARE,
+                      "a replace that takes away more than this share of the rows is warned of")
+                  .otherwise("20%")));
 
   private static StepDescription fields(
       String verb, String about, Inputs inputs, List<String> examples, Field... fields) {
