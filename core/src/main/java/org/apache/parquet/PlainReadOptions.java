@@ -21,7 +21,7 @@ public final class PlainReadOptions extends ParquetReadOptions {
         /* useDictionaryFilter */ true,
         /* useRecordFilter */ false,
         /* useColumnIndexFilter */ true,
-        /* usePageChecksumVerification */ false,
+        /* usePageChecksumVerification */ true,
         /* useBloomFilter */ true,
         /* useOffHeapDecryptBuffer */ false,
         /* useVectoredIo */ false,

@@ -50,6 +50,9 @@ final class Contract {
 
     /** So many values of a column did not fit and became null. */
     void nulled(String column, long values);
+
+    /** So many times of a column lost what they have beyond microseconds. */
+    void cut(String column, long values);
   }
 
   /**
@@ -65,6 +68,9 @@ final class Contract {
       long nulled = failures.nulledOf(i);
       if (nulled > 0) {
         outcome.nulled(fields.get(i).name(), nulled);
+      }
+      if (failures.cutOf(i) > 0) {
+        outcome.cut(fields.get(i).name(), failures.cutOf(i));
       }
     }
     boolean[] bad = new boolean[checks.isEmpty() && failures.isEmpty() ? 0 : n];

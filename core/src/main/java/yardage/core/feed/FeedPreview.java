@@ -179,5 +179,10 @@ public record FeedPreview(
 
     @Override
     public void nulled(String column, long values) {}
+
+    @Override
+    public void cut(String column, long values) {
+      // The run tells of it.
+    }
   }
 }

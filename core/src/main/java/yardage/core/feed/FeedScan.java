@@ -66,6 +66,7 @@ public final class FeedScan implements ScanSource {
   private final AtomicLong setAsideCount = new AtomicLong();
   private final Map<String, AtomicLong> countByReason = new ConcurrentHashMap<>();
   private final Map<String, AtomicLong> nulled = new ConcurrentHashMap<>();
+  private final Map<String, AtomicLong> cut = new ConcurrentHashMap<>();
   private final FieldSightings changes = new FieldSightings();
   private final Map<Integer, WorkerState> workers = new ConcurrentHashMap<>();
 
@@ -329,6 +330,11 @@ public final class FeedScan implements ScanSource {
     public void nulled(String column, long values) {
       nulled.computeIfAbsent(column, c -> new AtomicLong()).addAndGet(values);
     }
+
+    @Override
+    public void cut(String column, long values) {
+      cut.computeIfAbsent(column, c -> new AtomicLong()).addAndGet(values);
+    }
   }
 
   /** The files read to their end so far, by path. */
@@ -368,6 +374,12 @@ public final class FeedScan implements ScanSource {
         "file ends within a line, which may be cut",
         "files end within a line, which may be cut",
         files.stream().filter(FileReading::isWithoutEnd).map(f -> f.file().path()).toList());
+    new TreeMap<>(cut)
+        .forEach(
+            (column, n) ->
+                out.add(
+                    "%,d values of %s have digits beyond microseconds, which are cut"
+                        .formatted(n.get(), column)));
     List<String> told = files.stream().flatMap(f -> f.told().stream()).toList();
     told.stream().limit(MOST_TOLD).forEach(out::add);
     if (told.size() > MOST_TOLD) {

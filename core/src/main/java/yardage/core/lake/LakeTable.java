@@ -2,6 +2,7 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -366,6 +367,27 @@ public final class LakeTable {
     read(file, -1, Expressions.alwaysTrue(), wanted(columns), new StepTally("", ""), out);
   }
 
+  /** What became of a file that cannot be read, as far as its size tells. */
+  private LakeException lost(DataFile file, Exception cause) {
+    long there = -1;
+    try {
+      there = Files.size(Path.of(file.location()));
+    } catch (IOException e) {
+      // It is not there.
+    }
+    String what =
+        there < 0
+            ? "its file [%s] is lost".formatted(file.location())
+            : there < file.fileSizeInBytes()
+                ? "its file [%s] is cut: %,d of %,d bytes are there"
+                    .formatted(file.location(), there, file.fileSizeInBytes())
+                : cause.getMessage();
+    return new LakeException(
+        "Table [%s]: %s; restore it from a backup, or go back to a state without it: yardage table roll-back %s SNAPSHOT"
+            .formatted(name, what, name),
+        cause);
+  }
+
   private ScanSource.Split split(
       DataFile file,
       int rowGroup,
@@ -406,9 +428,7 @@ public final class LakeTable {
             });
       }
     } catch (yardage.core.format.FileFormatException e) {
-      throw new LakeException(
-          "Table [%s] has lost its file [%s]: %s".formatted(name, file.location(), e.getMessage()),
-          e);
+      throw lost(file, e);
     }
   }
 }

@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -50,6 +51,11 @@ import yardage.core.format.parquet.RowGroupMerge;
  * early.
  */
 final class PartitionedFiles {
+  private static final int MOST_OPEN_FILES = 100;
+
+  /** What an open file holds: its stream's buffer, and what its footer will say. */
+  private static final long OPEN_FILE_BYTES = 288L << 10;
+
   private static final int ROW_GROUP_ROWS = 1 << 20;
   private static final long ROW_GROUP_BYTES = 64L << 20;
 
@@ -68,6 +74,8 @@ final class PartitionedFiles {
   private final MessageType fileSchema;
   private final AtomicLong bufferedBytes = new AtomicLong();
   private final AtomicInteger fileNumber = new AtomicInteger();
+  private final AtomicInteger openFiles = new AtomicInteger();
+  private final AtomicLong writes = new AtomicLong();
   private final Map<Object, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
 
@@ -129,9 +137,9 @@ final class PartitionedFiles {
 
   /** Writes what waits and closes all files. */
   void finish(ExecutionContext context) {
-    List<Partition> all = List.copyOf(partitions.values());
-    Parallel.forEach(all, context, Partition::flush);
-    Parallel.forEach(all, context, Partition::closeFile);
+    // Each is written and closed before the next: with thousands of partitions their open files
+    // would take more memory than their rows.
+    Parallel.forEach(List.copyOf(partitions.values()), context, Partition::finish);
     files.sort(Comparator.comparing(DataFile::location));
     reservation.close();
   }
@@ -201,6 +209,20 @@ final class PartitionedFiles {
     }
   }
 
+  /**
+   * Closes the file that was not written for longest, when there are too many: its partition's next
+   * rows begin another.
+   */
+  private void makeRoomToOpen() {
+    if (openFiles.incrementAndGet() <= MOST_OPEN_FILES) {
+      return;
+    }
+    partitions.values().stream()
+        .filter(p -> p.writer != null && !p.fileLock.isHeldByCurrentThread())
+        .min(Comparator.comparingLong(p -> p.lastWritten))
+        .ifPresent(Partition::closeFileIfFree);
+  }
+
   private void grew(long bytes) {
     long now = bufferedBytes.addAndGet(bytes);
     while (!reservation.tryResize(now)) {
@@ -220,7 +242,7 @@ final class PartitionedFiles {
   final class Partition {
     private final String folder;
     private final PartitionData values;
-    private final Object fileLock = new Object();
+    private final ReentrantLock fileLock = new ReentrantLock();
     private ColumnBuilder[] buffer;
     private int rows;
     private volatile long bytes;
@@ -229,7 +251,8 @@ final class PartitionedFiles {
     private RowGroupMerge copied;
 
     private volatile long copiedBytes;
-    private DataFileWriter writer;
+    private volatile DataFileWriter writer;
+    private volatile long lastWritten;
     private Path file;
 
     Partition(String folder, PartitionData values) {
@@ -330,17 +353,34 @@ final class PartitionedFiles {
     }
 
     private void write(RowGroup group) {
-      synchronized (fileLock) {
+      // Asked for outside of the lock: making room writes other partitions' rows.
+      boolean reserved = writer == null;
+      if (reserved) {
+        grew(OPEN_FILE_BYTES);
+      }
+      fileLock.lock();
+      try {
+        lastWritten = writes.incrementAndGet();
         if (writer == null) {
+          makeRoomToOpen();
           file =
               dataFolder.resolve(
                   folder + "rows-" + run + "-" + fileNumber.getAndIncrement() + ".parquet");
           staging.note(file);
           writer = new DataFileWriter(LocalFiles.output(file), fileSchema);
+          if (!reserved) {
+            bufferedBytes.addAndGet(OPEN_FILE_BYTES);
+          }
+          reserved = false;
         }
         writer.write(group);
         if (writer.bytesSoFar() >= targetBytes) {
           closeFile();
+        }
+      } finally {
+        fileLock.unlock();
+        if (reserved) {
+          reservation.tryResize(bufferedBytes.addAndGet(-OPEN_FILE_BYTES));
         }
       }
     }
@@ -361,7 +401,8 @@ final class PartitionedFiles {
     }
 
     private void closeFile() {
-      synchronized (fileLock) {
+      fileLock.lock();
+      try {
         if (writer == null) {
           return;
         }
@@ -369,6 +410,8 @@ final class PartitionedFiles {
         long rowCount = writer.rowCount();
         writer.close();
         writer = null;
+        openFiles.decrementAndGet();
+        reservation.tryResize(bufferedBytes.addAndGet(-OPEN_FILE_BYTES));
         try {
           DataFile data =
               DataFiles.builder(spec)
@@ -387,15 +430,31 @@ final class PartitionedFiles {
         } catch (IOException e) {
           throw new UncheckedIOException(e);
         }
+      } finally {
+        fileLock.unlock();
+      }
+    }
+
+    /** Closes the file unless another worker is at it, which this one must not wait for. */
+    private void closeFileIfFree() {
+      if (fileLock.tryLock()) {
+        try {
+          closeFile();
+        } finally {
+          fileLock.unlock();
+        }
       }
     }
 
     void abandon() {
-      synchronized (fileLock) {
+      fileLock.lock();
+      try {
         if (writer != null) {
           writer.close();
           writer = null;
         }
+      } finally {
+        fileLock.unlock();
       }
     }
   }

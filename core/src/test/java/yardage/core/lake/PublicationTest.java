@@ -21,8 +21,10 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
+import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
+import yardage.core.exec.MemoryPool;
 import yardage.core.exec.StepTally;
 import yardage.core.testing.Rows;
 
@@ -252,5 +254,69 @@ class PublicationTest {
         e.getMessage().contains("other partitions: [month(day)], where the step has [n]"),
         e.getMessage());
     assertFalse(table.partitioning().isEmpty());
+  }
+
+  @Test
+  void thousandsOfPartitionsNeedFewOpenFilesAndLittleMemory() throws Exception {
+    Partitioning byDay = new Partitioning(SCHEMA, List.of(PartitionField.parse("day(day)")));
+    List<List<Object>> rows = new ArrayList<>();
+    for (int i = 0; i < 20_000; i++) {
+      rows.add(List.of(LocalDate.of(2000, 1, 1).plusDays(i % 4_000), (long) i));
+    }
+    MemoryPool memory = MemoryPool.root("the run", 64 << 20);
+    java.util.concurrent.atomic.AtomicBoolean done =
+        new java.util.concurrent.atomic.AtomicBoolean();
+    int[] most = new int[1];
+    Thread watcher =
+        new Thread(
+            () -> {
+              while (!done.get()) {
+                try (var fds = Files.list(java.nio.file.Path.of("/proc/self/fd"))) {
+                  int open = 0;
+                  for (java.nio.file.Path fd : (Iterable<java.nio.file.Path>) fds::iterator) {
+                    try {
+                      open += Files.readSymbolicLink(fd).toString().contains("/many/data/") ? 1 : 0;
+                    } catch (IOException e) {
+                      // It was closed meanwhile.
+                    }
+                  }
+                  most[0] = Math.max(most[0], open);
+                } catch (IOException e) {
+                  throw new java.io.UncheckedIOException(e);
+                }
+              }
+            });
+    watcher.start();
+    try (Staging staging = lake.stage("many")) {
+      TableWriter writer =
+          new TableWriter(
+              lake,
+              new TableWriter.Target(
+                  TableName.parse("mart.many"),
+                  byDay,
+                  WriteMode.APPEND,
+                  List.of(),
+                  false,
+                  SortWithin.NONE,
+                  TableWriter.DEFAULT_TARGET_BYTES),
+              SCHEMA,
+              "many",
+              staging,
+              new StepTally("write", "write"),
+              new ExecutionContext(memory, new CancelToken(), 2));
+      try (Executor executor = new Executor(new ExecutionContext(memory, new CancelToken(), 2))) {
+        executor.run(
+            Rows.relation(SCHEMA, rows, 1000)
+                .read(new int[] {0, 1}, List.of(), new StepTally("r", "read")),
+            writer,
+            new StepTally("write", "write"));
+      }
+      assertEquals(4_000, writer.files().size());
+    } finally {
+      done.set(true);
+      watcher.join();
+    }
+    assertTrue(most[0] > 0 && most[0] <= 110, most[0] + " files were open at once");
+    assertEquals(0, memory.usedBytes());
   }
 }

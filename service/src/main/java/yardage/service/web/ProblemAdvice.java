@@ -30,8 +30,14 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> lake(LakeException e) {
-    return ResponseEntity.status(HttpStatus.INTERNAL_SERVER_ERROR)
-        .body(problem(HttpStatus.INTERNAL_SERVER_ERROR, "lake", e.getMessage(), ""));
+    // The request was right and the service works: it is the table that cannot be had.
+    return ResponseEntity.status(HttpStatus.UNPROCESSABLE_ENTITY)
+        .body(
+            problem(
+                HttpStatus.UNPROCESSABLE_ENTITY,
+                "table",
+                e.getMessage(),
+                "See how the table does with: yardage table health"));
   }
 
   @ExceptionHandler

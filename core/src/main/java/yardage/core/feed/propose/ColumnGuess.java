@@ -1,5 +1,6 @@
 package yardage.core.feed.propose;
 
+import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -9,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import yardage.core.column.Type;
 import yardage.core.format.record.Chunk;
@@ -62,6 +64,9 @@ final class ColumnGuess {
           new FieldRule.TruthWords(List.of("ja"), List.of("nein")),
           new FieldRule.TruthWords(List.of("sim"), List.of("não")),
           new FieldRule.TruthWords(List.of("oui"), List.of("non")));
+
+  private static final Pattern NUMBER =
+      Pattern.compile("[+-]?(\\d{1,400}\\.?\\d{0,400}|\\.\\d{1,400})([eE][+-]?\\d{1,4})?");
 
   /** One value, and where it stands. */
   record Value(long line, Optional<String> text) {}
@@ -138,6 +143,13 @@ final class ColumnGuess {
             "mixed: %s; the other %,d are not, such as %s, so it stays text"
                 .formatted(counted(best), best.wrong().size(), examples(best.wrong()));
       }
+    }
+    if (because == null
+        && values.stream()
+            .allMatch(v -> NUMBER.matcher(v.text().orElseThrow().strip()).matches())) {
+      because =
+          "numbers with more digits than bigint, decimal and double keep, such as %s, so they stay text"
+              .formatted(examples(values.subList(0, Math.min(3, values.size()))));
     }
     if (because == null) {
       because = "text, such as " + examples(values.subList(0, Math.min(3, values.size())));
@@ -229,7 +241,9 @@ final class ColumnGuess {
     DATES.forEach(f -> out.add(temporal(Type.DATE, f, "dates")));
     out.add(plain(Type.TIMESTAMP, "times"));
     TIMES.forEach(f -> out.add(temporal(Type.TIMESTAMP, f, "times")));
-    out.add(plain(Type.DOUBLE, "numbers"));
+    if (values.stream().allMatch(v -> isExactDouble(v.text().orElseThrow().strip()))) {
+      out.add(plain(Type.DOUBLE, "numbers"));
+    }
     styled(out, new NumberStyle(',', (char) 0, false, List.of()), "{decimal: \",\"}");
     styled(out, new NumberStyle(',', '.', false, List.of()), "{decimal: \",\", group: \".\"}");
     styled(out, new NumberStyle('.', ',', false, List.of()), "{group: \",\"}");
@@ -243,6 +257,20 @@ final class ColumnGuess {
         new NumberStyle(',', '.', false, List.of("€", "$", "£", "EUR", "USD", "GBP", "CHF")),
         "{decimal: \",\", group: \".\", currency: [\"€\", \"$\", \"£\", EUR, USD, GBP, CHF]}");
     return out;
+  }
+
+  /**
+   * Whether a double keeps a number: one of more digits would become its neighbour's, and fifty
+   * identifiers one.
+   */
+  private static boolean isExactDouble(String text) {
+    if (!NUMBER.matcher(text).matches()) {
+      // No number at all is for the candidate itself to say.
+      return true;
+    }
+    double v = Double.parseDouble(text);
+    return !Double.isInfinite(v)
+        && new BigDecimal(Double.toString(v)).compareTo(new BigDecimal(text)) == 0;
   }
 
   private void styled(List<Candidate> out, NumberStyle style, String setting) {

@@ -2,9 +2,11 @@ package yardage.core.feed.propose;
 
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonToken;
+import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.MappingIterator;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.cfg.JsonNodeFeature;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.util.ArrayList;
@@ -20,7 +22,12 @@ import yardage.core.format.json.JsonLayout;
 
 /** Finds out where the records of JSON are and what they hold. */
 final class JsonGuess {
-  private static final ObjectMapper JSON = new ObjectMapper();
+  /** Numbers as they are written: a double would round long ones, and has none for 1e400. */
+  private static final ObjectMapper JSON =
+      new ObjectMapper()
+          .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
+          .configure(JsonNodeFeature.STRIP_TRAILING_BIGDECIMAL_ZEROES, false);
+
   private static final int MOST_RECORDS = 10_000;
 
   /** An object with more different names than this, few of them in each, is a map. */

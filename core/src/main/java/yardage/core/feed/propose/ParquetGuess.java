@@ -37,7 +37,9 @@ final class ParquetGuess {
               field.name(),
               field.type(),
               settings,
-              field.type().equals(Type.VARCHAR) ? "" : "as the file declares it",
+              field.type().equals(Type.VARCHAR)
+                  ? ParquetSchema.whyText(file.path(), file.location(), field.name()).orElse("")
+                  : "as the file declares it",
               field.type().isNested() ? List.of() : values(rows, field.name())));
     }
     return new Proposal.Shape("parquet", List.of("parquet: {}"), columns, List.of());

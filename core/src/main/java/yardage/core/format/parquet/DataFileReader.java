@@ -68,17 +68,7 @@ public final class DataFileReader implements AutoCloseable {
     }
     try {
       long rows = reader.getRowGroups().get(ordinal).getRowCount();
-      PagedColumn[] decoders = new PagedColumn[wanted.size()];
-      if (!chosen.isEmpty()) {
-        reader.setRequestedSchema(chosen);
-        PageReadStore store = reader.readRowGroup(ordinal);
-        for (int i = 0; i < decoders.length; i++) {
-          Optional<org.apache.parquet.schema.Type> field = find(schema, wanted.get(i));
-          if (field.isPresent()) {
-            decoders[i] = decoder(schema, field.get(), wanted.get(i).type(), store);
-          }
-        }
-      }
+      PagedColumn[] decoders = decoders(ordinal, wanted, schema, chosen);
       long sequence = (long) ordinal << 14;
       while (rows > 0) {
         int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
@@ -90,10 +80,17 @@ public final class DataFileReader implements AutoCloseable {
         }
         List<Column> columns = new ArrayList<>();
         for (int i = 0; i < decoders.length; i++) {
-          columns.add(
-              decoders[i] == null
-                  ? Literal.of(wanted.get(i).type(), null).column(n)
-                  : Conform.to(decoders[i].next(n), wanted.get(i).type()));
+          try {
+            columns.add(
+                decoders[i] == null
+                    ? Literal.of(wanted.get(i).type(), null).column(n)
+                    : Conform.to(decoders[i].next(n), wanted.get(i).type()));
+          } catch (RuntimeException e) {
+            throw damaged(
+                ordinal,
+                find(schema, wanted.get(i)).map(org.apache.parquet.schema.Type::getName).orElse(""),
+                e);
+          }
         }
         out.accept(new Batch(columns, n, sequence++));
         rows -= n;
@@ -102,6 +99,48 @@ public final class DataFileReader implements AutoCloseable {
       throw new UncheckedIOException(
           "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
     }
+  }
+
+  private PagedColumn[] decoders(
+      int ordinal, List<Wanted> wanted, MessageType schema, List<ColumnDescriptor> chosen)
+      throws IOException {
+    PagedColumn[] out = new PagedColumn[wanted.size()];
+    if (chosen.isEmpty()) {
+      return out;
+    }
+    try {
+      reader.setRequestedSchema(chosen);
+      PageReadStore store = reader.readRowGroup(ordinal);
+      for (int i = 0; i < out.length; i++) {
+        Optional<org.apache.parquet.schema.Type> field = find(schema, wanted.get(i));
+        if (field.isPresent()) {
+          out[i] = decoder(schema, field.get(), wanted.get(i).type(), store);
+        }
+      }
+      return out;
+    } catch (RuntimeException e) {
+      throw damaged(ordinal, damagedColumn(ordinal, chosen), e);
+    }
+  }
+
+  /** The first column that cannot be read by itself; all were read in one go. */
+  private String damagedColumn(int ordinal, List<ColumnDescriptor> chosen) {
+    for (ColumnDescriptor column : chosen) {
+      try {
+        reader.setRequestedSchema(List.of(column));
+        reader.readRowGroup(ordinal);
+      } catch (IOException | RuntimeException e) {
+        return String.join(".", column.getPath());
+      }
+    }
+    return "";
+  }
+
+  private FileFormatException damaged(int ordinal, String column, RuntimeException cause) {
+    return new FileFormatException(
+        "File [%s] is damaged: its bytes are not those that were written%s, in row group %d"
+            .formatted(file, column.isEmpty() ? "" : " of column [%s]".formatted(column), ordinal),
+        cause);
   }
 
   private static Optional<org.apache.parquet.schema.Type> find(MessageType schema, Wanted wanted) {

@@ -41,7 +41,8 @@ public final class DataFileWriter implements AutoCloseable {
               0,
               INDEX_TRUNCATE_BYTES,
               Integer.MAX_VALUE,
-              false);
+              // A checksum a page: what rots on the disk is noticed by whoever reads it.
+              true);
       writer.start();
     } catch (IOException e) {
       throw new UncheckedIOException(

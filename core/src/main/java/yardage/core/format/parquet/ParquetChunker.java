@@ -221,6 +221,15 @@ final class ParquetChunker implements Chunker {
           case INT96 -> int96(holder.getInt96(field, at));
           default -> holder.getBinary(field, at);
         };
+    if (logical instanceof LogicalTypeAnnotation.IntLogicalTypeAnnotation i
+        && !i.isSigned()
+        && value instanceof Long n) {
+      out.append(
+          physical == PrimitiveTypeName.INT64
+              ? Long.toUnsignedString(n)
+              : Long.toString(n & 0xffffffffL));
+      return;
+    }
     if (logical instanceof DecimalLogicalTypeAnnotation decimal) {
       BigInteger unscaled =
           value instanceof Binary b

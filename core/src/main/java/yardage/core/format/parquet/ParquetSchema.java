@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.LocalInputFile;
@@ -39,6 +40,30 @@ public final class ParquetSchema {
     }
   }
 
+  /** Why a number of a file comes as text; empty where it is none. */
+  public static Optional<String> whyText(String file, Path location, String column)
+      throws IOException {
+    try (ParquetFileReader reader =
+        ParquetFileReader.open(
+            new LocalInputFile(location), new PlainReadOptions(new PageCodecs()))) {
+      var type = reader.getFooter().getFileMetaData().getSchema().getType(column);
+      LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
+      if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {
+        return Optional.of(
+            "the file declares decimal(%d, %d), which is wider than the %d digits that a decimal has here: it stays text, digit by digit"
+                .formatted(d.getPrecision(), d.getScale(), Type.MAX_DECIMAL_PRECISION));
+      }
+      if (logical instanceof LogicalTypeAnnotation.IntLogicalTypeAnnotation i && !i.isSigned()) {
+        return Optional.of(
+            "the file declares unsigned numbers of 64 bit, which bigint does not hold: it stays text, digit by digit");
+      }
+      return Optional.empty();
+    } catch (RuntimeException e) {
+      throw new FileFormatException(
+          "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
+    }
+  }
+
   static Type type(org.apache.parquet.schema.Type type) {
     Type one = type.isPrimitive() ? primitive(type.asPrimitiveType()) : group(type.asGroupType());
     return type.getRepetition() == Repetition.REPEATED ? Type.list(one) : one;
@@ -67,10 +92,17 @@ public final class ParquetSchema {
   static Type primitive(PrimitiveType type) {
     LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
     if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {
-      // Wider decimals than ours come as doubles rather than not at all.
+      // Wider decimals than ours come as text: a double would round them.
       return d.getPrecision() <= Type.MAX_DECIMAL_PRECISION
           ? Type.decimal(d.getPrecision(), d.getScale())
-          : Type.DOUBLE;
+          : Type.VARCHAR;
+    }
+    if (logical instanceof LogicalTypeAnnotation.IntLogicalTypeAnnotation i && !i.isSigned()) {
+      return switch (i.getBitWidth()) {
+        case 64 -> Type.VARCHAR;
+        case 32 -> Type.BIGINT;
+        default -> Type.INT;
+      };
     }
     if (logical instanceof LogicalTypeAnnotation.DateLogicalTypeAnnotation) {
       return Type.DATE;

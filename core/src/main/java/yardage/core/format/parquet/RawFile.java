@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.zip.CRC32;
 import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
@@ -115,6 +116,12 @@ final class RawFile implements AutoCloseable {
             "a page is of %,d bytes".formatted(header.getUncompressed_page_size()));
       }
       byte[] page = in.take(header.getCompressed_page_size());
+      if (header.isSetCrc() && (int) checksum(page) != header.getCrc()) {
+        // Copied as it is, it would get a new checksum and pass for sound ever after.
+        throw new IOException(
+            "a page of column [%s] is damaged: its checksum is another"
+                .formatted(String.join(".", leaf.getPath())));
+      }
       switch (header.getType()) {
         case DICTIONARY_PAGE -> {
           if (PageCodecs.inflatedSize(page) < 0) {
@@ -151,6 +158,12 @@ final class RawFile implements AutoCloseable {
     Optional<DictionaryPage> found = dictionary;
     return told(entry, leaf.getPrimitiveType(), pages, (int) rowCount(group))
         .map(told -> new Chunk(found, told));
+  }
+
+  private static long checksum(byte[] page) {
+    CRC32 crc = new CRC32();
+    crc.update(page);
+    return crc.getValue();
   }
 
   private static boolean isKnown(Encoding encoding) {

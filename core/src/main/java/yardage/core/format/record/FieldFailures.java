@@ -10,10 +10,12 @@ public final class FieldFailures {
   private RejectedRecord.Failure[] failures = new RejectedRecord.Failure[16];
   private int count;
   private long[] nulled = new long[16];
+  private long[] cut = new long[16];
 
   public void clear() {
     count = 0;
     Arrays.fill(nulled, 0);
+    Arrays.fill(cut, 0);
   }
 
   public void add(int row, RejectedRecord.Failure failure) {
@@ -36,6 +38,19 @@ public final class FieldFailures {
   /** How many values of a rule became null because they did not fit. */
   public long nulledOf(int ordinal) {
     return ordinal < nulled.length ? nulled[ordinal] : 0;
+  }
+
+  /** Counts a time of rule {@code ordinal} that lost what it has beyond microseconds. */
+  public void cut(int ordinal) {
+    if (ordinal >= cut.length) {
+      cut = Arrays.copyOf(cut, Math.max(ordinal + 1, cut.length * 2));
+    }
+    cut[ordinal]++;
+  }
+
+  /** How many times of a rule lost digits. */
+  public long cutOf(int ordinal) {
+    return ordinal < cut.length ? cut[ordinal] : 0;
   }
 
   public boolean isEmpty() {

@@ -325,6 +325,9 @@ public final class FieldParser {
       out[r] = iso ? IsoTime.parseTime(from, start, end) : byPattern(from, start, end);
       if (out[r] == IsoTime.INVALID) {
         wrong(r, Reason.WRONG_TYPE, from, start, end);
+      } else if (end - start > IsoTime.LENGTH_WITH_MICROS
+          && IsoTime.hasDigitsBeyondMicros(from, start, end)) {
+        failures.cut(ordinal);
       }
     }
     return new LongColumn(rule.type(), out, text.nulls(), n);

@@ -151,6 +151,25 @@ public final class IsoTime {
     return micros + ((hour * 60L + minute) * 60 + second) * 1_000_000L + fraction;
   }
 
+  /** {@code 2026-03-01T08:30:00.123456}: shorter texts have no finer digits. */
+  static final int LENGTH_WITH_MICROS = 26;
+
+  /** Whether a time that was read says more than microseconds keep. */
+  static boolean hasDigitsBeyondMicros(byte[] b, int start, int end) {
+    for (int i = start; i < end; i++) {
+      if (b[i] == '.' || b[i] == ',') {
+        int digit = i + 1;
+        for (; digit < end && b[digit] >= '0' && b[digit] <= '9'; digit++) {
+          if (digit - i > 6 && b[digit] != '0') {
+            return true;
+          }
+        }
+        i = digit - 1;
+      }
+    }
+    return false;
+  }
+
   private static int digits(byte[] b, int at, int count) {
     int v = 0;
     for (int i = at; i < at + count; i++) {

@@ -258,7 +258,7 @@ final class NumberReader {
     }
     try {
       double v = Double.parseDouble(new String(b, start, end - start, StandardCharsets.US_ASCII));
-      if (Double.isInfinite(v)) {
+      if (Double.isInfinite(v) || v == 0 && !isZero(b, start, end)) {
         failure = Reason.OUT_OF_RANGE;
       }
       return v;
@@ -266,6 +266,16 @@ final class NumberReader {
       failure = Reason.WRONG_TYPE;
       return 0;
     }
+  }
+
+  /** Whether a number says zero: 1e-400 does not, though no double is as small. */
+  private static boolean isZero(byte[] b, int start, int end) {
+    for (int i = start; i < end && b[i] != 'e' && b[i] != 'E'; i++) {
+      if (b[i] >= '1' && b[i] <= '9') {
+        return false;
+      }
+    }
+    return true;
   }
 
   private static boolean onlyDigits(byte[] b, int start, int end) {

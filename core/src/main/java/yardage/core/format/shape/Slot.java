@@ -130,6 +130,9 @@ public abstract sealed class Slot {
       for (int i = 0; i < own.count(); i++) {
         failures.add(rows[own.row(i)], own.failure(i));
       }
+      for (long n = own.cutOf(ordinal); n > 0; n--) {
+        failures.cut(ordinal);
+      }
       for (long n = own.nulledOf(ordinal); n > 0; n--) {
         failures.nulled(ordinal);
       }
