@@ -61,7 +61,7 @@ public final class Compaction {
     Map<PartitionData, Group> byPartition = new LinkedHashMap<>();
     for (DataFile file : table.dataFiles()) {
       if (file.fileSizeInBytes() < small) {
-        PartitionData partition = table.partitionOf(file);
+        PartitionData partition = table.partitionOf(file, table.metadata().spec());
         byPartition
             .computeIfAbsent(partition, p -> new Group(p, table.folderOf(file), new ArrayList<>()))
             .files()

@@ -19,6 +19,7 @@ import org.apache.iceberg.DataOperations;
 import org.apache.iceberg.FileScanTask;
 import org.apache.iceberg.HistoryEntry;
 import org.apache.iceberg.PartitionData;
+import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.TableMetadata;
@@ -245,11 +246,22 @@ public final class LakeTable {
         .findFirst();
   }
 
-  PartitionData partitionOf(DataFile file) {
-    PartitionData out = new PartitionData(metadata.spec().partitionType());
+  /**
+   * A file's partition, with values of the types that the columns have in a specification: that of
+   * the table, or the one that a write gives it.
+   */
+  PartitionData partitionOf(DataFile file, PartitionSpec spec) {
+    PartitionData out = new PartitionData(spec.partitionType());
     for (int i = 0; i < out.size(); i++) {
       Object value = file.partition().get(i, Object.class);
-      out.set(i, value instanceof CharSequence text ? text.toString() : value);
+      boolean widened =
+          value instanceof Integer
+              && out.getType(i).typeId() == org.apache.iceberg.types.Type.TypeID.LONG;
+      out.set(
+          i,
+          value instanceof CharSequence text
+              ? text.toString()
+              : widened ? Long.valueOf((Integer) value) : value);
     }
     return out;
   }

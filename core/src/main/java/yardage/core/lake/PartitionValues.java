@@ -1,6 +1,7 @@
 package yardage.core.lake;
 
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import org.apache.iceberg.util.BucketUtil;
 import yardage.core.column.Column;
 import yardage.core.column.IntColumn;
@@ -8,6 +9,7 @@ import yardage.core.column.LongColumn;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
+import yardage.core.column.Values;
 
 /**
  * The values that tell partitions apart, computed a column at a time. They are those of the table
@@ -113,15 +115,32 @@ final class PartitionValues {
       int[] out = new int[n];
       for (int i = 0; i < n; i++) {
         out[i] = ints.values()[i] - Math.floorMod(ints.values()[i], width);
+        if (out[i] > ints.values()[i]) {
+          throw tooSmall(source, i, width);
+        }
       }
       return new IntColumn(source.type(), out, source.nulls(), n);
     }
     long[] out = new long[n];
     long[] values = ((LongColumn) source).values();
+    long least =
+        source.type().kind() == Type.Kind.DECIMAL
+            ? -(BigInteger.TEN.pow(source.type().precision()).longValueExact() - 1)
+            : Long.MIN_VALUE;
     for (int i = 0; i < n; i++) {
       out[i] = values[i] - Math.floorMod(values[i], (long) width);
+      if (!source.isNull(i) && (out[i] > values[i] || out[i] < least)) {
+        throw tooSmall(source, i, width);
+      }
     }
     return new LongColumn(source.type(), out, source.nulls(), n);
+  }
+
+  /** A value that has no multiple of the width below it which its type holds. */
+  private static LakeException tooSmall(Column source, int row, int width) {
+    return new LakeException(
+        "Partition value [%s] is too near the least %s to be truncated to a multiple of %d; partition by the value itself or by a bucket, or keep such rows out in a step before"
+            .formatted(Values.text(source.value(row)), source.type(), width));
   }
 
   /** The first characters (code points) of each text. */

@@ -1,5 +1,6 @@
 package yardage.core.lake;
 
+import com.dynatrace.hash4j.hashing.Hashing;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
@@ -17,6 +18,9 @@ import yardage.core.column.*;
  * month names its year and the format refuses both.
  */
 public final class Partitioning {
+  private static final String NO_VALUE = "null";
+  private static final int MOST_FOLDER_CHARS = 160;
+
   private final List<PartitionField> fields;
   private final Schema schema;
 
@@ -144,10 +148,10 @@ public final class Partitioning {
 
   private static String text(PartitionField field, Object value) {
     if (value == null) {
-      return "null";
+      return NO_VALUE;
     }
     return switch (field.transform()) {
-      case IDENTITY, TRUNCATE -> URLEncoder.encode(Values.text(value), StandardCharsets.UTF_8);
+      case IDENTITY, TRUNCATE -> folderName(Values.text(value));
       case YEAR -> String.valueOf((Integer) value + 1970);
       case MONTH -> String.valueOf(Math.floorMod((Integer) value, 12) + 1);
       case DAY -> java.time.LocalDate.ofEpochDay((Integer) value).toString();
@@ -156,6 +160,23 @@ public final class Partitioning {
               + "T%02d".formatted(Math.floorMod((Integer) value, 24));
       case BUCKET -> value.toString();
     };
+  }
+
+  /**
+   * A value as a folder's name: escaped, unlike that of no value, and no longer than file systems
+   * take. What is cut is told apart by its hash; the table itself keeps the whole value.
+   */
+  private static String folderName(String value) {
+    if (value.equals(NO_VALUE)) {
+      return "%6Eull";
+    }
+    String escaped = URLEncoder.encode(value, StandardCharsets.UTF_8);
+    if (escaped.length() <= MOST_FOLDER_CHARS) {
+      return escaped;
+    }
+    return escaped.substring(0, MOST_FOLDER_CHARS - 40)
+        + "~"
+        + Hashing.xxh3_128().hashBytesTo128Bits(value.getBytes(StandardCharsets.UTF_8));
   }
 
   /** The key as the table's specification holds it. */

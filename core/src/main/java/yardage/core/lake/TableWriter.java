@@ -105,7 +105,8 @@ public final class TableWriter implements Sink {
         iceberg = existing.metadata().schema();
         this.schema = schema;
       }
-      spec = existing.metadata().spec();
+      // Over the columns as they will be: a partition's values have their type.
+      spec = existing.metadata().spec().toUnbound().bind(iceberg);
     }
     this.retypes = retypes;
     this.keyOrdinals = target.key().stream().mapToInt(this.schema::indexOf).toArray();
@@ -256,7 +257,7 @@ public final class TableWriter implements Sink {
             columns,
             List.of(),
             older,
-            f -> !untouched.contains(f.location()) && !gone.contains(table.partitionOf(f)));
+            f -> !untouched.contains(f.location()) && !gone.contains(table.partitionOf(f, spec)));
     Parallel.drain(
         source,
         () -> {

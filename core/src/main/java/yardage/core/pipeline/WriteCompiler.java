@@ -8,6 +8,7 @@ import java.util.Optional;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Schema;
+import yardage.core.column.Type;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.lake.LakeException;
@@ -96,10 +97,14 @@ final class WriteCompiler {
       String sql = byName.remove(f.name().toLowerCase(java.util.Locale.ROOT));
       if (sql == null) {
         missing.add(f.name());
-        out.put(f.name(), "CAST(NULL AS %s)".formatted(f.type()));
+        out.put(f.name(), nothing(f.type()));
       } else {
         out.put(f.name(), sql);
       }
+    }
+    if (write.mode() == WriteMode.DELETE) {
+      // Rows are found by their key and none is written: the other columns need not come.
+      return out;
     }
     if (write.columns() != Verb.Write.Columns.FIT) {
       return missing.isEmpty() && byName.isEmpty() ? out : items;
@@ -131,6 +136,13 @@ final class WriteCompiler {
               Optional.empty()));
     }
     return out;
+  }
+
+  /** A null of a type, in SQL; a cast names no type with parts. */
+  private static String nothing(Type type) {
+    return type.isNested()
+        ? "PARSE_JSON(CAST(NULL AS VARCHAR), '%s')".formatted(type.toString().replace("'", "''"))
+        : "CAST(NULL AS %s)".formatted(type);
   }
 
   private void check(Schema schema) {

@@ -1,0 +1,134 @@
+package yardage.core.lake;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Path;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import yardage.core.pipeline.RunFailedException;
+import yardage.core.testing.TestLake;
+
+/** Partitions at the ends of what types, folders and changes of type allow. */
+class PartitionEdgesTest {
+  @TempDir Path folder;
+  private TestLake lake;
+  private int files;
+
+  @BeforeEach
+  void makeLake() {
+    lake = new TestLake(folder);
+  }
+
+  private void land(String columns, String write, String... rows) {
+    lake.declare("feed: f\nfiles: f%d/*\ntext: {}\ncolumns: {%s}\n".formatted(++files, columns));
+    // Every column of these tests is called by one word.
+    String header = String.join(",", columns.replaceAll("\"[^\"]*\"|: \\w+|[: ]", "").split(","));
+    lake.file("f%d/1.csv".formatted(files), header + "\n" + String.join("\n", rows) + "\n");
+    lake.run(
+        "pipeline: p%d\nsteps:\n  rows: {read: {feed: f}}\n  out: {from: rows, write: {table: t.t%s}}\n"
+            .formatted(files, write));
+    assertEquals(
+        0, lake.lastRun().setAsideByReason().size(), lake.lastRun().setAsideByReason().toString());
+  }
+
+  private List<String> partitions() {
+    return lake.table(TableName.parse("t.t")).orElseThrow().files().stream()
+        .map(LakeTable.FileInfo::partition)
+        .toList();
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"[n]", "[\"truncate(n, 10)\"]", "[\"bucket(n, 4)\"]"})
+  void aColumnThatPartitionsMayBecomeWider(String partition) {
+    String write = ", partition: %s, columns: follow".formatted(partition);
+    land("n: int, v: int", write, "7,1", "12,2", ",3");
+    land("n: bigint, v: int", write, "7,4", "5000000000,5");
+    land(
+        "n: bigint, v: int",
+        write.replace(", columns", ", mode: upsert, key: [v], columns"),
+        "12,1",
+        "8,9");
+    land("n: bigint, v: int", write + ", mode: replace-partitions", "7,6");
+
+    assertTrue(lake.query("select n, v from t.t").toString().contains("[7, 6]"));
+    assertEquals(
+        lake.query("select n, v from t.t order by v").toString(),
+        lake.query("select n, v from t.t where n is null or n < 6000000000 order by v").toString(),
+        "files are found by their partitions of before and of now");
+    assertEquals(1L, lake.query("select count(*) from t.t where n = 5000000000").get(0).get(0));
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "int, -2147483648",
+    "bigint, -9223372036854775808",
+    "'\"decimal(9, 2)\"', -9999999.99"
+  })
+  void aValueThatCannotBeTruncatedIsRefusedInWords(String type, String value) {
+    RunFailedException refused =
+        assertThrows(
+            RunFailedException.class,
+            () ->
+                land(
+                    "n: %s, v: int".formatted(type),
+                    ", partition: [\"truncate(n, 1000)\"]",
+                    value + ",1"));
+
+    assertEquals("table", refused.code());
+    assertTrue(
+        refused.getMessage().contains("[" + value + "] is too near the least"),
+        refused.getMessage());
+  }
+
+  @Test
+  void noValueAndItsNameAreTwoFoldersAndLongValuesHaveShortOnes() {
+    String longText = "x".repeat(400);
+    land(
+        "code: varchar, v: int",
+        ", partition: [code]",
+        "null,1",
+        ",2",
+        longText + "a,3",
+        longText + "b,4",
+        "a/b=c,5");
+
+    assertEquals(5, partitions().stream().distinct().count(), partitions().toString());
+    assertTrue(
+        partitions().contains("code=null") && partitions().contains("code=%6Eull"),
+        partitions().toString());
+    assertEquals("[[2]]", lake.query("select v from t.t where code is null").toString());
+    assertEquals("[[1]]", lake.query("select v from t.t where code = 'null'").toString());
+    assertEquals(
+        "[[4]]", lake.query("select v from t.t where code = '%sb'".formatted(longText)).toString());
+  }
+
+  @Test
+  void rowsAreDeletedByTheirKeyAloneWhateverElseTheTableHas() {
+    lake.declare(
+            "feed: j\nfiles: j/*\njson: {records: lines}\ncolumns: {id: int, day: date, parts: \"list(struct(a int, b varchar))\"}\n")
+        .file(
+            "j/1.jsonl",
+            "{\"id\":1,\"day\":\"2026-01-01\",\"parts\":[{\"a\":1,\"b\":\"it's\"}]}\n{\"id\":2,\"day\":\"2026-02-01\",\"parts\":null}\n{\"id\":3,\"day\":\"2026-02-01\",\"parts\":[]}\n");
+    lake.run(
+        "pipeline: j\nsteps:\n  rows: {read: {feed: j}}\n  out: {from: rows, write: {table: t.t, partition: [month(day)]}}\n");
+    lake.declare("feed: gone\nfiles: gone/*\ntext: {}\ncolumns: {id: int}\n")
+        .file("gone/1.csv", "id\n1\n3\n");
+
+    lake.run(
+        "pipeline: gone\nsteps:\n  rows: {read: {feed: gone}}\n  out: {from: rows, write: {table: t.t, mode: delete, key: [id], partition: [month(day)]}}\n");
+
+    assertEquals("[[2]]", lake.query("select id from t.t").toString());
+    lake.declare("feed: more\nfiles: more/*\ntext: {}\ncolumns: {id: int}\n")
+        .file("more/1.csv", "id\n4\n");
+    lake.run(
+        "pipeline: more\nsteps:\n  rows: {read: {feed: more}}\n  out: {from: rows, write: {table: t.t, columns: fit, partition: [month(day)]}}\n");
+    assertEquals("[[2], [4]]", lake.query("select id from t.t order by id").toString());
+  }
+}
