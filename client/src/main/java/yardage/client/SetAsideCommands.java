@@ -21,7 +21,7 @@ final class SetAsideCommands {
   @Command(
       name = "set-aside",
       description = "Rows that a run has set aside; without a command below, list them.",
-      subcommands = {Show.class, Correct.class, Replay.class, Export.class},
+      subcommands = {Show.class, Correct.class, Replay.class, Withdraw.class, Export.class},
       synopsisSubcommandLabel = "[COMMAND]")
   static final class SetAside implements Callable<Integer> {
     @ParentCommand Main main;
@@ -176,10 +176,20 @@ final class SetAsideCommands {
 
     @Override
     public Integer call() {
-      parent.main.api().put(of.path(), Map.of("text", text));
+      JsonNode row = parent.main.api().put(of.path(), Map.of("text", text));
       System.out.printf(
-          "row %d is corrected; take it in with: yardage set-aside replay %d --row %d%n",
-          of.row, of.run, of.row);
+          "row %d of run %d: %s, line %s of %s%n  was  %s%n  is   %s%ntake it in with: yardage set-aside replay %d --row %d; take it back with: yardage set-aside withdraw %d --row %d%n",
+          of.row,
+          of.run,
+          row.path("feed").asString(),
+          Output.number(row.path("line").asLong()),
+          row.path("file").asString(),
+          Output.visible(row.path("original").asString()),
+          Output.visible(row.path("corrected").asString()),
+          of.run,
+          of.row,
+          of.run,
+          of.row);
       return ExitCode.DONE;
     }
   }
@@ -214,6 +224,38 @@ final class SetAsideCommands {
         System.out.printf(
             "%,d were replayed before and are not taken again%n", answer.path("before").asLong());
       }
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "withdraw",
+      description = "Take back corrections, and replays that no run has taken in yet.")
+  static final class Withdraw implements Callable<Integer> {
+    @ParentCommand SetAside parent;
+
+    @Parameters(paramLabel = "RUN")
+    long run;
+
+    @Option(
+        names = "--row",
+        description = "These rows (default: all); with a replay goes all of it.")
+    List<Long> rows;
+
+    @Override
+    public Integer call() {
+      JsonNode answer =
+          parent
+              .main
+              .api()
+              .post(
+                  "/runs/%d/set-aside/withdraw".formatted(run),
+                  rows == null ? Map.of() : Map.of("rows", rows));
+      System.out.println(
+          "%s rows are not replayed any more, and %s corrections are taken back"
+              .formatted(
+                  Output.number(answer.path("replays").asLong()),
+                  Output.number(answer.path("corrections").asLong())));
       return ExitCode.DONE;
     }
   }

@@ -323,6 +323,10 @@ public final class FeedScan implements ScanSource {
           .computeIfAbsent(record.failures().get(0).reason().code(), r -> new AtomicLong())
           .incrementAndGet();
       setAside.write(feed.name(), tally.step(), record, part.before(), part.after());
+      if (part.file().isReplay()) {
+        // It counted when it first came; that it does not fit yet must not stop new files.
+        return;
+      }
       checkLimit();
     }
 

@@ -152,6 +152,18 @@ public final class Replays {
     return new Origin(lines.get(0).file(), places);
   }
 
+  /** All files that {@link #write} made in one go, by the first of them. */
+  public static List<String> group(Path inbox, String first) {
+    List<String> out = new ArrayList<>();
+    for (int i = 1; ; i++) {
+      String file = first + (i == 1 ? "" : "-" + i);
+      if (!Files.exists(inbox.resolve(file))) {
+        return out;
+      }
+      out.add(file);
+    }
+  }
+
   /** Takes back files that {@link #write} made. */
   public static void remove(Path inbox, List<String> files) {
     for (String file : files) {

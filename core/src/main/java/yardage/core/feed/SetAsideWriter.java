@@ -3,11 +3,16 @@ package yardage.core.feed;
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.BufferedOutputStream;
+import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
+import java.io.RandomAccessFile;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -15,16 +20,23 @@ import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
 
 /**
- * Keeps set-aside rows as JSON lines, one file per run, made with the first row. It stays when the
- * run fails: it is the evidence. Thread-safe.
+ * Keeps set-aside rows as JSON lines, one file per run, made with the first row. Once closed, rows
+ * stand in the order of their files and places. It stays when the run fails: it is the evidence.
+ * Thread-safe.
  */
 public final class SetAsideWriter implements AutoCloseable {
   /** Counts rows and keeps none. */
   public static final SetAsideWriter NONE = new SetAsideWriter(null);
 
+  /** More rows stay in the order in which they came: their places would take too much memory. */
+  private static final int MOST_SORTED = 1_000_000;
+
   private final Path file;
   private final Map<String, Long> countByReason = new TreeMap<>();
+  private final List<Place> places = new ArrayList<>();
   private OutputStream out;
+  private CountedOut counted;
+  private long written;
   private JsonGenerator json;
 
   public SetAsideWriter(Path file) {
@@ -42,8 +54,10 @@ public final class SetAsideWriter implements AutoCloseable {
     try {
       if (json == null) {
         Files.createDirectories(file.getParent());
-        out = new BufferedOutputStream(Files.newOutputStream(file), 1 << 16);
+        counted = new CountedOut(new BufferedOutputStream(Files.newOutputStream(file), 1 << 16));
+        out = counted;
         json = new JsonFactory().createGenerator(out).setRootValueSeparator(null);
+        json.disable(JsonGenerator.Feature.FLUSH_PASSED_TO_STREAM);
       }
       json.writeStartObject();
       json.writeStringField("feed", feed);
@@ -69,6 +83,21 @@ public final class SetAsideWriter implements AutoCloseable {
       json.writeEndArray();
       json.writeEndObject();
       json.writeRaw('\n');
+      json.flush();
+      if (places.size() < MOST_SORTED) {
+        places.add(
+            new Place(
+                feed,
+                step,
+                record.file(),
+                record.line(),
+                record.byteOffset(),
+                // Rows of steps stand nowhere: they are told apart by what they hold.
+                record.file().isEmpty() ? record.original().hashCode() : 0,
+                written,
+                counted.count()));
+      }
+      written = counted.count();
       // A row counts under its first failure, so that the reasons add up to the rows.
       countByReason.merge(record.failures().get(0).reason().code(), 1L, Long::sum);
     } catch (IOException e) {
@@ -88,6 +117,72 @@ public final class SetAsideWriter implements AutoCloseable {
         "");
   }
 
+  /**
+   * Puts the rows in the order of their files and places. Workers set rows aside as they come to
+   * them; a row's number must not depend on who was faster.
+   */
+  private void sort() throws IOException {
+    List<Place> sorted = new ArrayList<>(places);
+    sorted.sort(Place.ORDER);
+    places.clear();
+    Path part = file.resolveSibling(file.getFileName() + ".sorting");
+    try (RandomAccessFile from = new RandomAccessFile(file.toFile(), "r");
+        OutputStream to = new BufferedOutputStream(Files.newOutputStream(part), 1 << 16)) {
+      for (Place p : sorted) {
+        byte[] row = new byte[Math.toIntExact(p.end() - p.start())];
+        from.seek(p.start());
+        from.readFully(row);
+        to.write(row);
+      }
+    }
+    Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+  }
+
+  /** Where a row came from, and where it lies in the file of rows. */
+  private record Place(
+      String feed,
+      String step,
+      String file,
+      long line,
+      long byteOffset,
+      int tie,
+      long start,
+      long end) {
+    static final Comparator<Place> ORDER =
+        Comparator.comparing(Place::feed)
+            .thenComparing(Place::step)
+            .thenComparing(Place::file)
+            .thenComparingLong(Place::line)
+            .thenComparingLong(Place::byteOffset)
+            .thenComparingInt(Place::tie)
+            .thenComparingLong(Place::start);
+  }
+
+  /** Knows how many bytes went through. */
+  private static final class CountedOut extends FilterOutputStream {
+    private long count;
+
+    CountedOut(OutputStream to) {
+      super(to);
+    }
+
+    long count() {
+      return count;
+    }
+
+    @Override
+    public void write(int b) throws IOException {
+      out.write(b);
+      count++;
+    }
+
+    @Override
+    public void write(byte[] bytes, int from, int length) throws IOException {
+      out.write(bytes, from, length);
+      count += length;
+    }
+  }
+
   /** Rows by the first reason that each was set aside for. */
   public synchronized Map<String, Long> countByReason() {
     return new TreeMap<>(countByReason);
@@ -99,6 +194,9 @@ public final class SetAsideWriter implements AutoCloseable {
       if (json != null && !json.isClosed()) {
         json.close();
         out.close();
+        if (places.size() < MOST_SORTED) {
+          sort();
+        }
       }
     } catch (IOException e) {
       throw new UncheckedIOException(e);

@@ -78,6 +78,13 @@ class SetAsideController {
     return rows.replay(run, body, person.name());
   }
 
+  /** Takes corrections back, and replays that no run has taken in. */
+  @PostMapping("/withdraw")
+  SetAsideView.WithdrawAnswer withdraw(
+      @PathVariable long run, @RequestBody SetAsideView.WithdrawRequest body) {
+    return rows.withdraw(run, body);
+  }
+
   /**
    * All rows, as JSON lines or as delimited text. Text that a spreadsheet would take for a formula
    * gets an apostrophe in front, in delimited text only.

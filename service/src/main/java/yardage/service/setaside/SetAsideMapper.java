@@ -45,6 +45,17 @@ interface SetAsideMapper {
       @Param("by") String by,
       @Param("at") Instant at);
 
+  @Select("SELECT COUNT(*) FROM intake WHERE path = #{file}")
+  long timesTaken(String file);
+
+  @Update(
+      "UPDATE set_aside_fates SET identity = NULL, replay_file = NULL WHERE run_id = #{run} AND replay_file = #{file}")
+  int withdrawReplay(@Param("run") long run, @Param("file") String file);
+
+  @Update(
+      "UPDATE set_aside_fates SET corrected = NULL WHERE run_id = #{run} AND number_in_run = #{row} AND corrected IS NOT NULL AND identity IS NULL")
+  int withdrawCorrection(@Param("run") long run, @Param("row") long row);
+
   /** Marks a row as replayed; 0 when it was before. Fails when another run's copy of it was. */
   @Update(
       """

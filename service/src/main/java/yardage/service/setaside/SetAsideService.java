@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.Predicate;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.http.HttpStatus;
@@ -154,7 +155,69 @@ class SetAsideService {
             text, row.before(), row.after(), row.file(), row.line(), row.byteOffset()));
   }
 
+  /** Rows of a run that did not publish come again with their files. */
+  private void published(long run) {
+    RunState state = runs.find(run).summary().state();
+    if (!state.isEnd()) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "run-at-work",
+          "Run %d is still at work, and its rows get their numbers when it ends".formatted(run),
+          "Wait until it has ended: yardage watch %d".formatted(run));
+    }
+    if (state != RunState.SUCCEEDED) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "not-published",
+          "Run %d did not publish, so its files will be read again, with these rows in them"
+              .formatted(run),
+          "Mend the files or the feed, then run the pipeline again");
+    }
+  }
+
+  /** Takes back corrections, and replays that no run has taken in yet. */
+  SetAsideView.WithdrawAnswer withdraw(long run, SetAsideView.WithdrawRequest request) {
+    runs.find(run);
+    Set<Long> numbers = new HashSet<>(request.rows().orElse(List.of()));
+    List<SetAsideMapper.Fate> fates =
+        mapper.fates(run).stream()
+            .filter(f -> numbers.isEmpty() || numbers.contains(f.numberInRun()))
+            .toList();
+    Set<String> replays = new TreeSet<>();
+    fates.forEach(f -> Optional.ofNullable(f.replayFile()).ifPresent(replays::add));
+    for (String replay : replays) {
+      if (mapper.timesTaken(replay) > 0) {
+        throw new ApiException(
+            HttpStatus.CONFLICT,
+            "taken-in",
+            "The rows that were replayed in [%s] were taken in by a run already".formatted(replay),
+            "Roll the tables back, or correct the rows there");
+      }
+    }
+    long[] counts = new long[2];
+    transactions.executeWithoutResult(
+        status -> {
+          for (String replay : replays) {
+            counts[0] += mapper.withdrawReplay(run, replay);
+          }
+          for (SetAsideMapper.Fate f : fates) {
+            counts[1] += mapper.withdrawCorrection(run, f.numberInRun());
+          }
+        });
+    replays.forEach(
+        r -> Replays.remove(lake.lake().inbox(), Replays.group(lake.lake().inbox(), r)));
+    if (counts[0] + counts[1] == 0) {
+      throw new ApiException(
+          HttpStatus.NOT_FOUND,
+          "nothing-to-withdraw",
+          "None of these rows was corrected or replayed",
+          "See the rows with: yardage set-aside %d".formatted(run));
+    }
+    return new SetAsideView.WithdrawAnswer(counts[0], counts[1]);
+  }
+
   SetAsideView.SetAsideRow correct(long run, long number, String text, String by) {
+    published(run);
     SetAsideView.CorrectionCheck check = check(run, number, text);
     if (!check.fits()) {
       throw new ApiException(
@@ -184,15 +247,7 @@ class SetAsideService {
    * be read again.
    */
   SetAsideView.ReplayAnswer replay(long run, SetAsideView.ReplayRequest request, String by) {
-    RunState state = runs.find(run).summary().state();
-    if (state != RunState.SUCCEEDED) {
-      throw new ApiException(
-          HttpStatus.CONFLICT,
-          "not-published",
-          "Run %d did not publish, so its files will be read again, with these rows in them"
-              .formatted(run),
-          "Mend the files or the feed, then run the pipeline again");
-    }
+    published(run);
     Map<Long, SetAsideMapper.Fate> fates = fates(run);
     Set<Long> numbers = new HashSet<>(request.rows().orElse(List.of()));
     String reason = request.reason().orElse("");

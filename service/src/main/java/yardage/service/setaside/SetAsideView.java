@@ -49,6 +49,19 @@ final class SetAsideView {
    */
   record ReplayAnswer(long replayed, long before, List<String> files, String message) {}
 
+  /**
+   * @param rows their numbers; none for all of the run
+   */
+  record WithdrawRequest(Optional<List<Long>> rows) {}
+
+  /**
+   * What was taken back.
+   *
+   * @param replays rows that were replayed and not taken in yet
+   * @param corrections texts that somebody wrote anew
+   */
+  record WithdrawAnswer(long replays, long corrections) {}
+
   static List<SetAsideFailure> failures(List<SetAsideStore.Failure> failures) {
     return failures.stream()
         .map(f -> new SetAsideFailure(f.field(), f.reason(), f.message()))
