@@ -724,6 +724,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/runs/{run}/set-aside/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/runs/{run}/set-aside/{number}": {
         parameters: {
             query?: never;
@@ -1747,6 +1763,7 @@ export interface components {
             columns: components["schemas"]["ResultColumn"][];
             /** Format: int64 */
             elapsedMillis: number;
+            notes: string[];
             rows: unknown[][];
             truncated: boolean;
         };
@@ -1773,6 +1790,7 @@ export interface components {
             };
             steps: components["schemas"]["RunStep"][];
             summary: components["schemas"]["RunSummary"];
+            warnings: string[];
         };
         RunRequest: {
             parameters?: {
@@ -1814,6 +1832,8 @@ export interface components {
             startedAt?: string;
             /** @enum {string} */
             state: "QUEUED" | "RUNNING" | "SUCCEEDED" | "FAILED" | "CANCELLED" | "INTERRUPTED";
+            /** Format: int32 */
+            warnings: number;
         };
         Session: {
             mustChangePassword: boolean;
@@ -1995,8 +2015,10 @@ export interface components {
         TableSummary: {
             /** Format: int64 */
             files: number;
+            metadataLocation: string;
             name: string;
             partitionedBy: string[];
+            problem?: string;
             /** Format: int64 */
             rows: number;
             /** Format: int64 */
@@ -2044,6 +2066,15 @@ export interface components {
         UserReport: {
             pipeline: string;
             problems: components["schemas"]["Problem"][];
+        };
+        WithdrawAnswer: {
+            /** Format: int64 */
+            corrections: number;
+            /** Format: int64 */
+            replays: number;
+        };
+        WithdrawRequest: {
+            rows?: number[];
         };
         Worst: {
             key: string;
@@ -3165,6 +3196,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReplayAnswer"];
+                };
+            };
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithdrawAnswer"];
                 };
             };
         };

@@ -167,7 +167,11 @@ final class FeedDocument {
 
   private static IntakePolicy.Again again(
       DocumentReader s, String name, IntakePolicy.Again otherwise) {
-    String word = s.word(name, otherwise.name().toLowerCase(Locale.ROOT), "stop", "take", "skip");
+    String[] words =
+        name.equals("replaced")
+            ? new String[] {"stop", "take", "skip", "replace"}
+            : new String[] {"stop", "take", "skip"};
+    String word = s.word(name, otherwise.name().toLowerCase(Locale.ROOT), words);
     return IntakePolicy.Again.valueOf(word.toUpperCase(Locale.ROOT));
   }
 

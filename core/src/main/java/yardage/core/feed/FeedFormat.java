@@ -38,7 +38,7 @@ public sealed interface FeedFormat {
   }
 
   /** Lines whose fields stand at fixed characters. */
-  record FixedWidth(int skipLines, boolean fillShort) implements FeedFormat {
+  record FixedWidth(int skipLines, boolean fillShort, boolean cutLong) implements FeedFormat {
     @Override
     public String word() {
       return "fixed";

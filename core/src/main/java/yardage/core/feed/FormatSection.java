@@ -83,8 +83,12 @@ final class FormatSection {
     return new FeedFormat.Xml(row, namespaces, xsd.map(TextValue::text));
   }
 
+  private static boolean cutsLong(DocumentReader s) {
+    return s.word("long-rows", "set-aside", "set-aside", "cut").equals("cut");
+  }
+
   private static FeedFormat fixed(DocumentReader s) {
-    return new FeedFormat.FixedWidth(skipLines(s), fillsShort(s));
+    return new FeedFormat.FixedWidth(skipLines(s), fillsShort(s), cutsLong(s));
   }
 
   private static FeedFormat lines(DocumentReader s) {
@@ -111,7 +115,7 @@ final class FormatSection {
     boolean header = s.truth("header", true);
     boolean byPosition = s.word("match", "name", "name", "position").equals("position");
     boolean fill = fillsShort(s);
-    boolean cut = s.word("long-rows", "set-aside", "set-aside", "cut").equals("cut");
+    boolean cut = cutsLong(s);
     Place at = quote.or(() -> escape).or(() -> comment).map(TextValue::place).orElse(s.place());
     try {
       return new FeedFormat.Delimited(

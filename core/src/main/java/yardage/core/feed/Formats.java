@@ -41,7 +41,8 @@ final class Formats {
               .map(c -> new FixedWidthFormat.Range(c.first(), c.last()))
               .toList(),
           fixed.skipLines(),
-          fixed.fillShort());
+          fixed.fillShort(),
+          fixed.cutLong());
     }
     if (feed.format() instanceof FeedFormat.Lines lines) {
       return new PatternFormat(

@@ -5,26 +5,32 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 
 /**
  * Chooses the files that a run takes.
  *
  * @param taken in the order in which they are read
+ * @param replaced paths of those whose earlier rows must go, since theirs take their place
  * @param notes what else was found, for the run's log
  */
-public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) {
+public record IntakeChoice(
+    List<FileDiscovery.Found> taken, List<String> notes, Set<String> replaced) {
 
   public IntakeChoice {
     taken = List.copyOf(taken);
     notes = List.copyOf(notes);
+    replaced = Set.copyOf(replaced);
   }
 
   /**
    * @param found all files that the feed names
    * @param known those that were taken in before, by path
+   * @param earlier contents that files had before, whose rows are still there, by hash
    * @throws FeedException when a file was replaced or is there again, and the feed wants to stop
    *     then
    */
@@ -32,9 +38,11 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       FeedDefinition feed,
       List<FileDiscovery.Found> found,
       Map<String, KnownFiles.Known> known,
+      Map<String, KnownFiles.Earlier> earlier,
       Instant now) {
     IntakePolicy policy = feed.intake();
     List<String> notes = new ArrayList<>();
+    Set<String> replaced = new HashSet<>();
     List<FileDiscovery.Found> still = new ArrayList<>();
     for (FileDiscovery.Found file : found) {
       if (policy.stillFor().isZero()
@@ -46,7 +54,9 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       }
     }
     List<FileDiscovery.Found> wanted =
-        policy.onlyNew() ? new Choosing(feed, known, notes).onlyNew(still) : still;
+        policy.onlyNew()
+            ? new Choosing(feed, known, earlier, notes, replaced).onlyNew(still)
+            : still;
     wanted = ordered(wanted, policy.order());
     List<FileDiscovery.Found> taken = new ArrayList<>();
     long bytes = 0;
@@ -63,7 +73,9 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       taken.add(file);
       bytes += file.sizeBytes();
     }
-    return new IntakeChoice(taken, notes);
+    Set<String> paths = taken.stream().map(FileDiscovery.Found::path).collect(Collectors.toSet());
+    replaced.retainAll(paths);
+    return new IntakeChoice(taken, notes, replaced);
   }
 
   private static List<FileDiscovery.Found> ordered(
@@ -84,15 +96,26 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private final Map<String, KnownFiles.Known> known;
     private final List<String> notes;
     private final Map<String, String> pathByHash = new HashMap<>();
+    private final Map<String, KnownFiles.Earlier> earlier;
+    private final Set<String> replaced;
     private final boolean holdsHashesOfBefore;
 
     /** The hashes of the files whose contents have to be known, by path. */
     private Map<String, String> hashes = Map.of();
 
-    Choosing(FeedDefinition feed, Map<String, KnownFiles.Known> known, List<String> notes) {
+    Choosing(
+        FeedDefinition feed,
+        Map<String, KnownFiles.Known> known,
+        Map<String, KnownFiles.Earlier> earlier,
+        List<String> notes,
+        Set<String> replaced) {
       this.feed = feed;
       this.known = known;
       this.notes = notes;
+      this.replaced = replaced;
+      // Where files are replaced, the rows of their earlier contents are gone.
+      this.earlier = feed.intake().replaced() == IntakePolicy.Again.REPLACE ? Map.of() : earlier;
+      this.earlier.forEach((hash, e) -> pathByHash.put(hash, e.path()));
       known.forEach((path, k) -> pathByHash.put(k.contentHash(), path));
       this.holdsHashesOfBefore =
           known.values().stream().anyMatch(k -> ContentHash.isOfBefore(k.contentHash()));
@@ -121,6 +144,7 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private List<FileDiscovery.Found> toHash(Collection<FileDiscovery.Found> files) {
       Map<Long, Integer> ofSize = new HashMap<>();
       known.values().forEach(k -> ofSize.merge(k.sizeBytes(), 1, Integer::sum));
+      earlier.values().forEach(e -> ofSize.merge(e.sizeBytes(), 1, Integer::sum));
       List<FileDiscovery.Found> changed = files.stream().filter(f -> !isUnchanged(f)).toList();
       changed.forEach(f -> ofSize.merge(f.sizeBytes(), 1, Integer::sum));
       return changed.stream()
@@ -152,6 +176,15 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
       if (same) {
         return false;
       }
+      KnownFiles.Earlier once = earlier.get(hash);
+      if (once != null
+          && !wanted(
+              feed.intake().repeated(),
+              "file [%s] has the contents again that were taken in as [%s] before"
+                  .formatted(file.path(), once.path()),
+              "repeated")) {
+        return false;
+      }
       boolean taken =
           wanted(
               feed.intake().replaced(),
@@ -159,6 +192,9 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
               "replaced");
       if (taken) {
         pathByHash.putIfAbsent(hash, file.path());
+      }
+      if (taken && feed.intake().replaced() == IntakePolicy.Again.REPLACE) {
+        replaced.add(file.path());
       }
       return taken;
     }
@@ -187,13 +223,20 @@ public record IntakeChoice(List<FileDiscovery.Found> taken, List<String> notes) 
     private boolean wanted(IntakePolicy.Again policy, String what, String setting) {
       if (policy == IntakePolicy.Again.STOP) {
         throw new FeedException(
-            "Feed [%s]: %s; its rows would be there twice. Say in the feed what to do, as in intake: {%s: skip}, or take"
-                .formatted(feed.name(), what, setting));
+            "Feed [%s]: %s; its rows would be there twice. Say in the feed what to do, as in intake: {%s: skip}, or take%s"
+                .formatted(
+                    feed.name(), what, setting, setting.equals("replaced") ? ", or replace" : ""));
       }
       notes.add(
           "%s: it is %s"
-              .formatted(what, policy == IntakePolicy.Again.TAKE ? "taken again" : "passed over"));
-      return policy == IntakePolicy.Again.TAKE;
+              .formatted(
+                  what,
+                  switch (policy) {
+                    case TAKE -> "taken again";
+                    case REPLACE -> "taken in the place of its earlier rows";
+                    case SKIP, STOP -> "passed over";
+                  }));
+      return policy == IntakePolicy.Again.TAKE || policy == IntakePolicy.Again.REPLACE;
     }
   }
 }

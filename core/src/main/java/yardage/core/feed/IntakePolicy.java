@@ -40,6 +40,8 @@ public record IntakePolicy(
   public enum Again {
     STOP,
     TAKE,
-    SKIP
+    SKIP,
+    /** Its rows take the place of those that came from its earlier contents. */
+    REPLACE
   }
 }

@@ -9,6 +9,14 @@ public interface KnownFiles {
   /** The files taken in before, by path. */
   Map<String, Known> of(String feed);
 
+  /** Contents that files had in earlier intakes and have not any more, by hash. */
+  default Map<String, Earlier> earlier(String feed) {
+    return Map.of();
+  }
+
+  /** What a file held, whose name and size were these. */
+  record Earlier(String path, long sizeBytes) {}
+
   /** A file as it was when it was taken in. */
   record Known(long sizeBytes, Instant modified, String contentHash) {}
 }

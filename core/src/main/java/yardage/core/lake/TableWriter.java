@@ -48,7 +48,26 @@ public final class TableWriter implements Sink {
       List<String> key,
       boolean follow,
       SortWithin sort,
-      long targetBytes) {}
+      long targetBytes,
+      Optional<Removal> removal) {
+    public Target(
+        TableName table,
+        Partitioning partitioning,
+        WriteMode mode,
+        List<String> key,
+        boolean follow,
+        SortWithin sort,
+        long targetBytes) {
+      this(table, partitioning, mode, key, follow, sort, targetBytes, Optional.empty());
+    }
+  }
+
+  /** Rows that go when others are appended: those that have one of some texts in a column. */
+  public record Removal(String column, Set<String> values) {
+    public Removal {
+      values = Set.copyOf(values);
+    }
+  }
 
   private final Target target;
   private final Schema written;
@@ -61,6 +80,8 @@ public final class TableWriter implements Sink {
   private final PartitionedFiles files;
   private final StepTally older = new StepTally("", "");
   private final LongAdder carriedRows = new LongAdder();
+  private final LongAdder removedRows = new LongAdder();
+  private final boolean byKey;
   private final boolean retypes;
   private final int[] keyOrdinals;
   private final KeySet keys;
@@ -109,14 +130,27 @@ public final class TableWriter implements Sink {
       spec = existing.metadata().spec().toUnbound().bind(iceberg);
     }
     this.retypes = retypes;
-    this.keyOrdinals = target.key().stream().mapToInt(this.schema::indexOf).toArray();
+    this.byKey = target.mode().isByKey() || target.removal().isPresent();
+    this.keyOrdinals =
+        target
+            .removal()
+            .map(r -> new int[] {this.schema.indexOf(r.column())})
+            .orElseGet(() -> target.key().stream().mapToInt(this.schema::indexOf).toArray());
     this.keys =
         new KeySet(
             Arrays.stream(keyOrdinals)
                 .mapToObj(k -> this.schema.field(k).type())
                 .toArray(Type[]::new));
     this.keyReservation = context.memory().reservation(tally, "keys to write by");
-    rewrites |= existing != null && target.mode().isByKey();
+    target
+        .removal()
+        .ifPresent(
+            r -> {
+              TextBuilder texts = new TextBuilder();
+              r.values().forEach(texts::append);
+              keys.add(new Column[] {texts.build()}, r.values().size());
+            });
+    rewrites |= existing != null && byKey;
     this.rewritten = rewrites ? Optional.of(existing) : Optional.empty();
     target.sort().check(this.schema);
     this.files =
@@ -181,6 +215,11 @@ public final class TableWriter implements Sink {
   /** How many rows were there before and were written again. */
   public long rewrittenRows() {
     return carriedRows.sum();
+  }
+
+  /** How many rows were there before and are not any more, by their key. */
+  public long removedRows() {
+    return removedRows.sum();
   }
 
   /** Whether they were because a column got another type. */
@@ -265,15 +304,17 @@ public final class TableWriter implements Sink {
           KeySet.Finder finder = keys.new Finder();
           return batch -> {
             Batch rows = retyped(table, batch);
-            if (target.mode().isByKey()) {
+            if (byKey) {
               int[] kept = new int[rows.rowCount()];
               int n = finder.missing(keyColumns(rows), rows.rowCount(), kept);
               if (n == 0) {
+                removedRows.add(batch.rowCount());
                 return;
               }
               rows = n == rows.rowCount() ? rows : rows.gather(kept, n);
             }
             carriedRows.add(rows.rowCount());
+            removedRows.add(batch.rowCount() - rows.rowCount());
             router.accept(rows);
           };
         },

@@ -146,7 +146,7 @@ public final class PipelineCheck {
   }
 
   /** A step and all that its rows come from, each once however many ways lead there. */
-  private static List<PipelineDocument.Step> behind(PipelineDocument document, String step) {
+  static List<PipelineDocument.Step> behind(PipelineDocument document, String step) {
     Map<String, PipelineDocument.Step> out = new LinkedHashMap<>();
     Deque<String> open = new ArrayDeque<>(List.of(step));
     while (!open.isEmpty()) {
@@ -319,6 +319,20 @@ public final class PipelineCheck {
               Optional.empty()));
     }
     doubleWrites();
+    if (!hasErrors()) {
+      replacedFiles();
+    }
+  }
+
+  private void replacedFiles() {
+    for (PipelineDocument.Step step : document.steps().values()) {
+      ReplacedFiles.complaint(this, catalog, step.name())
+          .ifPresent(
+              why ->
+                  problems.add(
+                      PipelineDocument.error(
+                          step.name(), "write", "file-not-kept", step.place(), why)));
+    }
   }
 
   private void doubleWrites() {

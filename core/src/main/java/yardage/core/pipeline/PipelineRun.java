@@ -103,6 +103,7 @@ public final class PipelineRun {
   private final Map<String, SharedStep> shared = new HashMap<>();
   private final Map<String, FeedScan> scans = new LinkedHashMap<>();
   private final Map<String, List<FileDiscovery.Found>> filesByFeed = new HashMap<>();
+  private final Map<String, java.util.Set<String>> replacedByFeed = new HashMap<>();
 
   private final java.util.Set<String> warnings = new java.util.LinkedHashSet<>();
 
@@ -291,7 +292,8 @@ public final class PipelineRun {
                 write.key().stream().map(Located::text).toList(),
                 write.columns() == Verb.Write.Columns.FOLLOW,
                 write.sort(),
-                write.targetBytes()),
+                write.targetBytes(),
+                removal(step)),
             schema,
             setting.run() + "-" + step.name(),
             staging,
@@ -301,6 +303,13 @@ public final class PipelineRun {
     PhysicalNode plan = check.session().physical().plan(root, tally, tallies::get);
     executor.run(plan, writer, tally);
     Tally done = tally.snapshot();
+    if (removal(step).isPresent()) {
+      setting
+          .listener()
+          .log(
+              "%s: %,d rows of files that were replaced are taken out of %s"
+                  .formatted(step.name(), writer.removedRows(), write.table()));
+    }
     if (writer.rewrittenRows() > 0) {
       setting
           .listener()
@@ -326,6 +335,23 @@ public final class PipelineRun {
                     Sizes.text(done.bytesWritten())));
     warnOfShrinking(step.name(), write, done.rowsOut());
     return writer;
+  }
+
+  /** The rows of earlier contents of replaced files, which go with an append. */
+  private Optional<TableWriter.Removal> removal(PipelineDocument.Step step) {
+    Optional<ReplacedFiles.Place> place = ReplacedFiles.of(check, setting.catalog(), step.name());
+    if (place.isEmpty()) {
+      return Optional.empty();
+    }
+    java.util.Set<String> paths = new java.util.HashSet<>();
+    for (String name : place.get().feeds()) {
+      FeedDefinition feed = setting.catalog().feed(name).orElseThrow();
+      files(feed);
+      paths.addAll(replacedByFeed.get(name));
+    }
+    return paths.isEmpty()
+        ? Optional.empty()
+        : Optional.of(new TableWriter.Removal(place.get().column(), paths));
   }
 
   private void warnOfShrinking(String step, Verb.Write write, long rows) {
@@ -464,7 +490,13 @@ public final class PipelineRun {
           FileDiscovery.withoutFiles(setting.lake().raw(), feed)
               .forEach(p -> warn("feed %s: no file matches [%s]".formatted(n, p)));
           IntakeChoice choice =
-              IntakeChoice.of(feed, all, setting.known().of(feed.name()), java.time.Instant.now());
+              IntakeChoice.of(
+                  feed,
+                  all,
+                  setting.known().of(feed.name()),
+                  setting.known().earlier(feed.name()),
+                  java.time.Instant.now());
+          replacedByFeed.put(n, choice.replaced());
           List<FileDiscovery.Found> taken = choice.taken();
           choice.notes().stream()
               .limit(MOST_NOTES)

@@ -182,4 +182,44 @@ class ExactValuesTest {
     lake.run(pipeline.formatted(", may-shrink: 100%"));
     assertEquals(List.of(), lake.lastRun().warnings());
   }
+
+  @Test
+  void yearsOfTwoDigitsSayOfWhichHundredYearsTheyAre() {
+    FeedDefinition.Parsed without =
+        FeedDefinition.parse(
+            "feed: y\nfiles: y/*\ntext: {}\ncolumns: {d: {type: date, format: dd.MM.yy}}\n");
+    assertTrue(
+        without.problems().get(0).message().contains("dd.MM.yy(1950)"),
+        without.problems().toString());
+    lake.declare(
+        "feed: y\nfiles: y/*\ntext: {}\ncolumns: {d: {type: date, format: dd.MM.yy(1950)}}\n");
+    lake.file("y/1.csv", "d\n01.02.50\n01.02.49\n01.02.99\n01.02.00\n");
+    lake.run(
+        "pipeline: y\nsteps:\n  rows: {read: {feed: y}}\n  out: {from: rows, write: {table: raw.y}}\n");
+
+    assertEquals(
+        "[[1950-02-01], [2049-02-01], [1999-02-01], [2000-02-01]]",
+        lake.query("select d from raw.y").toString());
+  }
+
+  @Test
+  void whatIsThereTwiceOrTooLongIsSetAside() {
+    lake.file("m/1.jsonl", "{\"m\":{\"a\":1,\"b\":2}}\n{\"m\":{\"a\":1,\"a\":2}}\n{\"m\":{}}\n");
+    lake.declare(
+        "feed: m\nfiles: m/*\njson: {records: lines}\ncolumns: {m: \"map(varchar, int)\"}\nset-aside-limit: {share: 100%}\n");
+    lake.run(
+        "pipeline: m\nsteps:\n  rows: {read: {feed: m}}\n  out: {from: rows, write: {table: raw.m}}\n");
+    assertEquals(Map.of("repeated-field", 1L), lake.lastRun().setAsideByReason());
+
+    lake.file("w/1.txt", "0001abc\n0002abcX\n0003abc  \n");
+    String feed =
+        "feed: w\nfiles: w/*\ntake: all\nfixed: {%s}\ncolumns: {n: {type: int, at: 1-4}, t: {type: varchar, at: 5-7}}\nset-aside-limit: {share: 100%%}\n";
+    String pipeline =
+        "pipeline: w\nsteps:\n  rows: {read: {feed: w}}\n  out: {from: rows, write: {table: raw.w, mode: replace}}\n";
+    lake.declare(feed.formatted(""));
+    lake.run(pipeline);
+    assertEquals(Map.of("too-many-fields", 1L), lake.lastRun().setAsideByReason());
+    lake.declare(feed.formatted("long-rows: cut"));
+    assertEquals(3, lake.run(pipeline).get("out").rowsOut());
+  }
 }

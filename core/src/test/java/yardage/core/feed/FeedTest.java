@@ -52,7 +52,7 @@ class FeedTest {
                 columns:
                   roll: {type: varchar, required: true, nulls: []}
                   metres: decimal(9, 2)
-                  day: {type: date, format: dd.MM.yy}
+                  day: {type: date, format: dd.MM.yy(2000)}
                 set-aside-limit: {rows: 10, share: 2%}
                 """)
             .feed()

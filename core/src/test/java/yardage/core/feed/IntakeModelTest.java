@@ -34,6 +34,7 @@ class IntakeModelTest {
   private SplittableRandom random;
   private final TreeMap<String, String> files = new TreeMap<>();
   private final Map<String, String> ledger = new LinkedHashMap<>();
+  private final Set<String> past = new HashSet<>();
   private final List<String> table = new ArrayList<>();
 
   private String contents() {
@@ -75,6 +76,9 @@ class IntakeModelTest {
   private Expected expected(String replaced, String repeated, int most) {
     List<String> wanted = new ArrayList<>();
     Set<String> contentsKnown = new HashSet<>(ledger.values());
+    // Rows of contents that a file had before are there still, unless they were replaced.
+    boolean stay = !replaced.equals("replace");
+    contentsKnown.addAll(stay ? past : Set.of());
     for (Map.Entry<String, String> file : files.entrySet()) {
       String before = ledger.get(file.getKey());
       String policy =
@@ -82,11 +86,15 @@ class IntakeModelTest {
               ? !file.getValue().isEmpty() && contentsKnown.contains(file.getValue())
                   ? repeated
                   : "take"
-              : before.equals(file.getValue()) ? "skip" : replaced;
+              : before.equals(file.getValue())
+                  ? "skip"
+                  : stay && past.contains(file.getValue()) && !repeated.equals("take")
+                      ? repeated
+                      : replaced;
       if (policy.equals("stop")) {
         return new Expected(List.of(), true);
       }
-      if (policy.equals("take")) {
+      if (policy.equals("take") || policy.equals("replace")) {
         wanted.add(file.getKey());
         contentsKnown.add(file.getValue());
       }
@@ -103,6 +111,9 @@ class IntakeModelTest {
     "skip, skip, 2",
     "skip, take, 3",
     "take, stop, 2",
+    "replace, skip, 99",
+    "replace, take, 99",
+    "replace, skip, 2",
   })
   void takesWhatAPlainModelTakes(String replaced, String repeated, int most) throws IOException {
     random = new SplittableRandom(SEED + replaced.hashCode() * 31L + repeated.hashCode() + most);
@@ -126,7 +137,12 @@ class IntakeModelTest {
       } else {
         take();
         for (String name : expected.taken()) {
-          ledger.put(name, files.get(name));
+          String before = ledger.put(name, files.get(name));
+          if (before != null) {
+            past.add(before);
+            boolean goes = replaced.equals("replace");
+            table.removeIf(row -> goes && row.endsWith(", in/" + name + "]"));
+          }
           files.get(name).lines().forEach(roll -> table.add("[" + roll + ", in/" + name + "]"));
         }
       }

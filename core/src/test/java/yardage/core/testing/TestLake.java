@@ -50,6 +50,7 @@ public final class TestLake implements PointerStore, Catalog {
   private final Map<TableName, String> pointers = new TreeMap<>();
   private final Map<String, FeedDefinition> feeds = new LinkedHashMap<>();
   private final Map<String, Map<String, KnownFiles.Known>> known = new HashMap<>();
+  private final Map<String, Map<String, KnownFiles.Earlier>> earlier = new HashMap<>();
   private final Map<String, PartDocument> parts = new LinkedHashMap<>();
   private final Path folder;
   private final Lake lake;
@@ -160,7 +161,7 @@ public final class TestLake implements PointerStore, Catalog {
                 STARTED_AT,
                 lake,
                 this,
-                feed -> known.getOrDefault(check.document().name() + "/" + feed, Map.of()),
+                knownTo(check.document().name()),
                 Optional.of(folder.resolve("set-aside/" + runs + ".jsonl")),
                 execution,
                 log::add));
@@ -201,8 +202,31 @@ public final class TestLake implements PointerStore, Catalog {
             log::add));
   }
 
+  private KnownFiles knownTo(String pipeline) {
+    return new KnownFiles() {
+      @Override
+      public Map<String, Known> of(String feed) {
+        return known.getOrDefault(pipeline + "/" + feed, Map.of());
+      }
+
+      @Override
+      public Map<String, Earlier> earlier(String feed) {
+        return earlier.getOrDefault(pipeline + "/" + feed, Map.of());
+      }
+    };
+  }
+
   private void publish(String pipeline, List<PointerChange> changes, List<IntakeFile> intake) {
     swap(changes);
+    for (IntakeFile f : intake) {
+      String key = pipeline + "/" + f.feed();
+      Optional.ofNullable(known.getOrDefault(key, Map.of()).get(f.path()))
+          .ifPresent(
+              k ->
+                  earlier
+                      .computeIfAbsent(key, n -> new HashMap<>())
+                      .put(k.contentHash(), new KnownFiles.Earlier(f.path(), k.sizeBytes())));
+    }
     intake.forEach(
         f ->
             known

@@ -45,6 +45,15 @@ interface FeedMapper {
       """)
   List<Freshness> freshness();
 
+  /** Lets contents come again that a file has now: they are no earlier ones of any. */
+  @Delete(
+      """
+      DELETE FROM intake_past WHERE feed = #{feed} AND pipeline = #{pipeline} AND content_hash IN
+        (SELECT content_hash FROM intake WHERE feed = #{feed} AND pipeline = #{pipeline} AND path_hash = SHA2(#{path}, 256))
+      """)
+  void forgetPast(
+      @Param("feed") String feed, @Param("pipeline") String pipeline, @Param("path") String path);
+
   @Delete(
       "DELETE FROM intake WHERE feed = #{feed} AND pipeline = #{pipeline} AND path_hash = SHA2(#{path}, 256)")
   int forget(

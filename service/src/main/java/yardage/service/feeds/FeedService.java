@@ -315,6 +315,7 @@ public class FeedService implements Catalog {
     long rows = 0;
     for (FeedMapper.Taken t : mapper.taken(name)) {
       if (t.pipeline().equals(request.pipeline()) && request.paths().contains(t.path())) {
+        mapper.forgetPast(name, t.pipeline(), t.path());
         forgotten += mapper.forget(name, t.pipeline(), t.path());
         rows += t.records() - t.setAside();
       }

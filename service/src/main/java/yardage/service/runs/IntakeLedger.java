@@ -27,6 +27,12 @@ class IntakeLedger {
       """
       INSERT INTO intake (pipeline, feed, path_hash, path, size_bytes, modified_at, content_hash, records, set_aside, run_id)
       VALUES\s""";
+  private static final String EARLIER =
+      """
+      INSERT IGNORE INTO intake_past (pipeline, feed, content_hash, path, size_bytes, run_id)
+      SELECT pipeline, feed, content_hash, path, size_bytes, run_id FROM intake
+      WHERE pipeline = ? AND (feed, path_hash) IN (%s)
+      """;
   private static final String ROW = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?)";
   private static final String TAIL =
       """
@@ -60,12 +66,28 @@ class IntakeLedger {
         (Connection connection) -> {
           for (int at = 0; at < entries.size(); at += ROWS_A_STATEMENT) {
             List<Entry> some = entries.subList(at, Math.min(entries.size(), at + ROWS_A_STATEMENT));
+            keepEarlier(connection, pipeline, some);
             insert(connection, pipeline, run, some);
           }
           return null;
         });
     mapper.sumUpIntake(
         run, pipeline, files.stream().map(IntakeFile::feed).collect(Collectors.toSet()));
+  }
+
+  /** Remembers what files held that have other contents now. */
+  private static void keepEarlier(Connection connection, String pipeline, List<Entry> entries)
+      throws SQLException {
+    String places = "(?, ?), ".repeat(entries.size() - 1) + "(?, ?)";
+    try (PreparedStatement statement = connection.prepareStatement(EARLIER.formatted(places))) {
+      int p = 0;
+      statement.setString(++p, pipeline);
+      for (Entry e : entries) {
+        statement.setString(++p, e.file().feed());
+        statement.setString(++p, e.pathHash());
+      }
+      statement.executeUpdate();
+    }
   }
 
   private static void insert(Connection connection, String pipeline, long run, List<Entry> entries)

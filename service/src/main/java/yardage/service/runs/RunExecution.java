@@ -191,7 +191,21 @@ final class RunExecution {
               .formatted(first.place().line(), first.message()),
           null);
     }
-    KnownFiles known = feed -> patiently(() -> knownFiles(row.pipeline(), feed));
+    KnownFiles known =
+        new KnownFiles() {
+          @Override
+          public Map<String, Known> of(String feed) {
+            return patiently(() -> knownFiles(row.pipeline(), feed));
+          }
+
+          @Override
+          public Map<String, Earlier> earlier(String feed) {
+            Map<String, Earlier> out = new HashMap<>();
+            patiently(() -> shared.mapper.earlier(row.pipeline(), feed))
+                .forEach(e -> out.put(e.contentHash(), new Earlier(e.path(), e.sizeBytes())));
+            return out;
+          }
+        };
     ExecutionContext context =
         new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
     PipelineRun.Setting setting =

@@ -193,6 +193,12 @@ interface RunMapper {
       "SELECT path, size_bytes, modified_at, content_hash FROM intake WHERE pipeline = #{pipeline} AND feed = #{feed}")
   List<KnownFile> knownFiles(@Param("pipeline") String pipeline, @Param("feed") String feed);
 
+  record EarlierContents(String contentHash, String path, Long sizeBytes) {}
+
+  @Select(
+      "SELECT content_hash, path, size_bytes FROM intake_past WHERE pipeline = #{pipeline} AND feed = #{feed}")
+  List<EarlierContents> earlier(@Param("pipeline") String pipeline, @Param("feed") String feed);
+
   /** Sums up what a run has just taken in, for each feed. */
   @Insert(
       """

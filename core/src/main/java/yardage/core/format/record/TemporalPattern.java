@@ -1,5 +1,7 @@
 package yardage.core.format.record;
 
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import yardage.core.column.Type;
 
 /**
@@ -19,13 +21,19 @@ public final class TemporalPattern {
     ascii("november"), ascii("december")
   };
   private static final int MOST_EPOCH_DIGITS = 14;
+  private static final Pattern TWO_DIGITS = Pattern.compile("(?<!y)yy\\(([1-9]\\d{3})\\)");
 
   private final byte[] units;
   private final int[] widths;
   private final boolean timestamp;
   private final long epochMicros;
 
-  private TemporalPattern(byte[] units, int[] widths, boolean timestamp, long epochMicros) {
+  /** The year that the two digits of its own mean, and the 99 behind it. */
+  private final int firstYear;
+
+  private TemporalPattern(
+      byte[] units, int[] widths, boolean timestamp, long epochMicros, int firstYear) {
+    this.firstYear = firstYear;
     this.units = units;
     this.widths = widths;
     this.timestamp = timestamp;
@@ -39,14 +47,17 @@ public final class TemporalPattern {
   /**
    * @throws IllegalArgumentException saying what is wrong with the pattern
    */
-  static TemporalPattern compile(String pattern, Type type) {
+  static TemporalPattern compile(String written, Type type) {
+    Matcher years = TWO_DIGITS.matcher(written);
+    int firstYear = years.find() ? Integer.parseInt(years.group(1)) : 0;
+    String pattern = firstYear == 0 ? written : years.replaceFirst("yy");
     boolean timestamp = type.kind() == Type.Kind.TIMESTAMP;
     if (!timestamp && type.kind() != Type.Kind.DATE) {
       throw new IllegalArgumentException("Only dates and timestamps have a format");
     }
     if (pattern.equals("epoch-seconds") || pattern.equals("epoch-millis")) {
       return new TemporalPattern(
-          new byte[0], new int[0], timestamp, pattern.equals("epoch-millis") ? 1000 : 1_000_000);
+          new byte[0], new int[0], timestamp, pattern.equals("epoch-millis") ? 1000 : 1_000_000, 0);
     }
     byte[] units = new byte[pattern.length()];
     int[] widths = new int[pattern.length()];
@@ -77,8 +88,19 @@ public final class TemporalPattern {
       throw new IllegalArgumentException(
           "Pattern [%s] must have year (y), month (M) and day (d)".formatted(pattern));
     }
+    for (int u = 0; u < n; u++) {
+      if (units[u] == 'y' && widths[u] > 0 && widths[u] < 4 && firstYear == 0) {
+        throw new IllegalArgumentException(
+            "Pattern [%s] has years of two digits and does not say of which hundred years: write the first of them, as in %s, which reads 50 as 1950 and 49 as 2049"
+                .formatted(written, written.replaceFirst("y+", "yy(1950)")));
+      }
+    }
     return new TemporalPattern(
-        java.util.Arrays.copyOf(units, n), java.util.Arrays.copyOf(widths, n), timestamp, 0);
+        java.util.Arrays.copyOf(units, n),
+        java.util.Arrays.copyOf(widths, n),
+        timestamp,
+        0,
+        firstYear);
   }
 
   /** Days or microseconds since 1970-01-01, or {@link #INVALID} where the text is no such date. */
@@ -149,7 +171,7 @@ public final class TemporalPattern {
       int digits = stop - at;
       at = stop;
       switch (units[u]) {
-        case 'y' -> year = digits == 2 ? 2000 + v : v;
+        case 'y' -> year = digits == 2 ? firstYear + Math.floorMod(v - firstYear, 100) : v;
         case 'M' -> month = v;
         case 'd' -> day = v;
         case 'H', 'h' -> hour = v;

@@ -2,16 +2,21 @@ package yardage.core.format.shape;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
 import yardage.core.column.ListColumn;
 import yardage.core.column.StructColumn;
 import yardage.core.column.Type;
+import yardage.core.column.Values;
 import yardage.core.format.record.FieldFailures;
 import yardage.core.format.record.FieldParser;
 import yardage.core.format.record.FieldRule;
 import yardage.core.format.record.FieldSpans;
+import yardage.core.format.record.Reason;
+import yardage.core.format.record.RejectedRecord;
 
 /**
  * A place for the values of one part of a record. {@link #open} makes room for one value, which is
@@ -259,6 +264,7 @@ public abstract sealed class Slot {
     private final Slot element;
     private int[] offsets = new int[65];
     private boolean[] there = new boolean[64];
+    private int[] rows = new int[64];
     private int row;
 
     Sequence(FieldRule rule, Slot element, String path) {
@@ -271,8 +277,10 @@ public abstract sealed class Slot {
       if (count == there.length) {
         there = Arrays.copyOf(there, count * 2);
         offsets = Arrays.copyOf(offsets, count * 2 + 1);
+        rows = Arrays.copyOf(rows, count * 2);
       }
       this.row = row;
+      rows[count] = row;
       there[count++] = false;
       offsets[count] = element.count;
     }
@@ -309,8 +317,33 @@ public abstract sealed class Slot {
           Bits.set(nulls, i);
         }
       }
-      return new ListColumn(
-          type(), Arrays.copyOf(offsets, count + 1), element.build(buffer, failures), nulls, count);
+      Column elements = element.build(buffer, failures);
+      if (type().kind() == Type.Kind.MAP) {
+        tellRepeated(((StructColumn) elements).fields().get(0), failures);
+      }
+      return new ListColumn(type(), Arrays.copyOf(offsets, count + 1), elements, nulls, count);
+    }
+
+    /** A key that is there twice has two values, and a map gives one. */
+    private void tellRepeated(Column keys, FieldFailures failures) {
+      Set<Object> seen = new HashSet<>();
+      for (int i = 0; i < count; i++) {
+        if (offsets[i + 1] - offsets[i] < 2) {
+          continue;
+        }
+        seen.clear();
+        for (int e = offsets[i]; e < offsets[i + 1]; e++) {
+          if (!seen.add(keys.value(e))) {
+            failures.add(
+                rows[i],
+                new RejectedRecord.Failure(
+                    name(),
+                    Reason.REPEATED_FIELD,
+                    "the key [%s] is there more than once".formatted(Values.text(keys.value(e)))));
+            break;
+          }
+        }
+      }
     }
   }
 }

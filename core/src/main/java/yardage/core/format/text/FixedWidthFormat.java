@@ -17,9 +17,10 @@ import yardage.core.format.record.RejectedRecord;
  *
  * @param fields for each rule its first and last character, counted from 1
  * @param fillShort whether a line that ends before its last field is taken, with nulls for the rest
+ * @param cutLong whether what a line has behind its last field is passed over; blanks always are
  */
 public record FixedWidthFormat(
-    List<FieldRule> rules, List<Range> fields, int skipLines, boolean fillShort)
+    List<FieldRule> rules, List<Range> fields, int skipLines, boolean fillShort, boolean cutLong)
     implements RecordFormat {
 
   /** Characters of a line, counted from 1, both inclusive. */
@@ -40,6 +41,7 @@ public record FixedWidthFormat(
     int n = rules.size();
     int[] places = java.util.stream.IntStream.range(0, n).toArray();
     int needed = fields.stream().mapToInt(Range::first).max().orElse(1);
+    int used = fields.stream().mapToInt(Range::last).max().orElse(0);
     return new LineRecordParser(rules, n, places) {
       @Override
       boolean split(int start, int end, boolean ascii, int at) {
@@ -54,6 +56,15 @@ public record FixedWidthFormat(
                       .formatted(length, length == 1 ? "" : "s", needed));
           return false;
         }
+        if (length > used && !cutLong && hasText(b, place(b, start, used, ascii), end)) {
+          failure =
+              new RejectedRecord.Failure(
+                  "",
+                  Reason.TOO_MANY_FIELDS,
+                  "%d characters, and the last field ends at character %d; with long-rows: cut the rest is passed over"
+                      .formatted(length, used));
+          return false;
+        }
         for (int f = 0; f < n; f++) {
           Range range = fields.get(f);
           int first = range.first() - 1;
@@ -64,6 +75,15 @@ public record FixedWidthFormat(
         return true;
       }
     };
+  }
+
+  private static boolean hasText(byte[] b, int from, int end) {
+    for (int i = from; i < end; i++) {
+      if (b[i] != ' ' && b[i] != '\t') {
+        return true;
+      }
+    }
+    return false;
   }
 
   private static int codePoints(byte[] b, int start, int end) {

@@ -249,7 +249,10 @@ class FieldValuesTest {
             return Read.not(Reason.WRONG_TYPE);
           }
           double v = Double.parseDouble(text);
-          return Double.isInfinite(v) ? Read.not(Reason.OUT_OF_RANGE) : Read.of(v);
+          boolean isZero = text.replaceFirst("[eE].*", "").matches("[^1-9]*");
+          return Double.isInfinite(v) || v == 0 && !isZero
+              ? Read.not(Reason.OUT_OF_RANGE)
+              : Read.of(v);
         });
   }
 

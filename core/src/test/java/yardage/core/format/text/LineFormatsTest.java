@@ -149,8 +149,8 @@ class LineFormatsTest {
             new FixedWidthFormat.Range(10, 12));
     String text = "L01 12.5 são\nÇ02  7   x\nL03  1.0\nL04\n";
 
-    RecordCollector strict = read(new FixedWidthFormat(rules, fields, 0, false), text);
-    RecordCollector filled = read(new FixedWidthFormat(rules, fields, 1, true), text);
+    RecordCollector strict = read(new FixedWidthFormat(rules, fields, 0, false, true), text);
+    RecordCollector filled = read(new FixedWidthFormat(rules, fields, 1, true, true), text);
 
     assertEquals("[[L01, 12.5, são], [Ç02, 7.0, x]]", strict.rows.toString());
     assertEquals(List.of("3 too-few-fields", "4 too-few-fields"), strict.reasons());
