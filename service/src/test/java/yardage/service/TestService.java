@@ -90,6 +90,11 @@ final class TestService implements AutoCloseable {
     }
   }
 
+  /** On records and a home that are there already. */
+  static TestService on(PrivateMariaDb db, Path home) {
+    return new TestService(db, home);
+  }
+
   /** Signs in as a person would, with the one-time password, and keeps the client's token. */
   TestService signedIn() {
     System.setProperty("yardage.client.file", home.resolve("client.properties").toString());
