@@ -1,11 +1,13 @@
 package yardage.client;
 
 import java.io.PrintWriter;
+import java.util.function.Function;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ScopeType;
+import picocli.CommandLine.TypeConversionException;
 
 /** The client's root command. */
 @Command(
@@ -104,6 +106,10 @@ public final class Main implements Runnable {
 
   private static int run(Main main, String... args) {
     CommandLine line = new CommandLine(main);
+    line.registerConverter(long.class, text -> number(text, Long::valueOf));
+    line.registerConverter(Long.class, text -> number(text, Long::valueOf));
+    line.registerConverter(int.class, text -> number(text, Integer::valueOf));
+    line.registerConverter(Integer.class, text -> number(text, Integer::valueOf));
     line.setExecutionExceptionHandler(
         (e, command, result) -> {
           PrintWriter err = command.getErr();
@@ -114,5 +120,15 @@ public final class Main implements Runnable {
           return e instanceof ClientException c ? c.exitCode() : ExitCode.FAILED;
         });
     return line.execute(args);
+  }
+
+  /** A number as people write it, or an error in plain words. */
+  private static <T> T number(String text, Function<String, T> reader) {
+    try {
+      return reader.apply(text);
+    } catch (NumberFormatException e) {
+      throw new TypeConversionException(
+          "'%s' is not a whole number, or is too large".formatted(text));
+    }
   }
 }

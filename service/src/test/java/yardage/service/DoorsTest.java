@@ -301,7 +301,7 @@ class DoorsTest {
             "/api/v1/feeds/preview",
             "/api/v1/parts/check",
             "/api/v1/stars/check",
-            "/api/v1/runs/{id}/set-aside/{number}/check");
+            "/api/v1/runs/{run}/set-aside/{number}/check");
     for (Map.Entry<String, JsonNode> path :
         service.get("/api/v1/openapi").body().path("paths").properties()) {
       path.getValue()

@@ -47,7 +47,7 @@ public record UnknownMembers(List<Key> keys) implements RowStep {
     }
     if (unknown > 0) {
       tally.changed(
-          "%s under %s: [%s] has no member with their key at that time"
+          "%s under %s: %s has no member with their key at that time"
               .formatted(UNKNOWN, key.name(), key.dimension()),
           unknown);
     }
