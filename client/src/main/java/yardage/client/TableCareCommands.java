@@ -397,8 +397,11 @@ final class TableCareCommands {
       Optional.ofNullable(asOf).ifPresent(a -> body.put("asOf", a));
       body.put("format", format());
       body.put("asIs", asIs);
+      String id = java.util.UUID.randomUUID().toString();
+      body.put("id", id);
       if (file == null) {
         main.api().copy("/exports", body, Terminal.data());
+        notes(main.api().get("/exports/" + id));
         return ExitCode.DONE;
       }
       // Beside the file first, so that one that broke off is not taken for a whole one.
@@ -412,9 +415,19 @@ final class TableCareCommands {
       } finally {
         java.nio.file.Files.deleteIfExists(part);
       }
+      JsonNode exported = main.api().get("/exports/" + id);
       System.err.println(
-          "Wrote %s, %s".formatted(file, Output.bytes(java.nio.file.Files.size(file))));
+          "Wrote %s: %s, %s"
+              .formatted(
+                  file,
+                  Output.number(exported.path("rows").asLong()) + " rows",
+                  Output.bytes(java.nio.file.Files.size(file))));
+      notes(exported);
       return ExitCode.DONE;
+    }
+
+    private static void notes(JsonNode exported) {
+      exported.path("notes").forEach(n -> System.err.println("Note: " + n.asString()));
     }
 
     private String format() {

@@ -14,10 +14,12 @@ import java.nio.file.Path;
 import java.nio.file.attribute.FileTime;
 import java.security.MessageDigest;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -134,6 +136,56 @@ class FeedsServiceTest {
     assertEquals(0, two.path("replayed").asLong());
     assertEquals(1, two.path("before").asLong());
     assertEquals("[[1],[2]]", rows("select n from raw.whole order by n"));
+  }
+
+  @Test
+  void whatIsWithdrawnIsAsItWas() {
+    apply(
+        "back",
+        "feed: back\nfiles: back/*.csv\ntext: {}\ncolumns: {n: int}\nset-aside-limit: {share: 90%}\n");
+    applyPipeline("back", "mode: append");
+    service.put("back/1.csv", "n\n1\ntwo\nthree\n");
+    long run = run("back");
+    String path = "/api/v1/runs/%d/set-aside".formatted(run);
+    service.put(path + "/1", Map.of("text", "22"));
+    service.put(path + "/2", Map.of("text", "33"));
+    service.client("set-aside", "replay", "" + run, "--row", "1");
+
+    TestService.Said none = service.client("set-aside", "withdraw", "" + run, "--row", "99");
+    TestService.Said both = service.client("set-aside", "withdraw", "" + run);
+    TestService.Said again = service.client("set-aside", "withdraw", "" + run);
+    run("back");
+    service.put(path + "/1", Map.of("text", "222"));
+    service.client("set-aside", "replay", "" + run, "--row", "1");
+    run("back");
+    TestService.Said late = service.client("set-aside", "withdraw", "" + run, "--row", "1");
+
+    assertEquals(List.of(1, 0, 1, 1), List.of(none.code(), both.code(), again.code(), late.code()));
+    assertEquals("[[1],[222]]", rows("select n from raw.back order by n"));
+  }
+
+  @Test
+  void aFeedAskedInPlaceTellsOfRowsThatDoNotFit() throws Exception {
+    apply("place", "feed: place\nfiles: place/*.csv\ntext: {}\ncolumns: {n: int}\n");
+    service.put("place/1.csv", "n\n1\ntwo\nthree\n4\n");
+    String sql = "SELECT n FROM feed.place ORDER BY n";
+
+    TestService.Answer asked = service.post("/api/v1/query", Map.of("sql", sql));
+    TestService.Said said = service.client("query", sql);
+    Set<String> notes = new HashSet<>();
+    for (String ending : List.of("csv", "jsonl", "parquet")) {
+      Path file = service.home.resolve("place." + ending);
+      TestService.Said exported = service.client("export", "--sql", sql, "-o", file.toString());
+      assertTrue(exported.err().contains(": 2 rows, "), exported.toString());
+      notes.addAll(exported.err().lines().filter(l -> l.startsWith("Note: ")).toList());
+    }
+
+    assertEquals("[[1],[4]]", asked.body().path("rows").toString());
+    String note = "Note: " + asked.body().path("notes").get(0).asString();
+    assertTrue(note.contains("2 rows"), note);
+    assertTrue((said.out() + said.err()).contains(note), said.toString());
+    assertEquals(Set.of(note), notes);
+    assertEquals(404, service.get("/api/v1/exports/no-such-export").status());
   }
 
   @Test

@@ -202,17 +202,23 @@ public class QueryService {
     RowsWriter open(Schema schema) throws IOException;
   }
 
+  /**
+   * What an export came to.
+   *
+   * @param notes what it leaves out, such as rows of a feed's files that do not fit
+   */
+  record Exported(long rows, List<String> notes) {}
+
   /** Writes all rows, in order and in bounded memory. */
-  void stream(String what, Supplier<Prepared> plan, Destination to) throws IOException {
+  Exported stream(String what, Supplier<Prepared> plan, Destination to) throws IOException {
     try {
-      desk.look(
+      return desk.look(
           "export",
           what,
           1,
           one -> {
             try {
-              stream(plan.get(), to, one);
-              return true;
+              return stream(plan.get(), to, one);
             } catch (IOException e) {
               throw new UncheckedIOException(e);
             }
@@ -222,8 +228,9 @@ public class QueryService {
     }
   }
 
-  private void stream(Prepared rows, Destination to, ExecutionContext one) throws IOException {
+  private Exported stream(Prepared rows, Destination to, ExecutionContext one) throws IOException {
     RowsWriter[] writer = new RowsWriter[1];
+    long[] written = new long[1];
     try (Executor executor = new Executor(one)) {
       Sink sink =
           worker ->
@@ -233,6 +240,7 @@ public class QueryService {
                     writer[0] = to.open(rows.plan().schema());
                   }
                   writer[0].write(batch);
+                  written[0] += batch.rowCount();
                 } catch (IOException e) {
                   throw new UncheckedIOException(e);
                 }
@@ -246,6 +254,7 @@ public class QueryService {
     }
     writer[0].finish();
     rows.notes().forEach(n -> LOG.info("An export left out: {}", n));
+    return new Exported(written[0], rows.notes());
   }
 
   private static ApiException wrong(SqlProblem p) {
