@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
 import { number } from '../../shared/lib/format'
 import { Failed, Loading, Value } from '../../shared/ui/parts'
-import { useCheckCorrection, useCorrect, useReplay, useSetAside } from './queries'
+import { useCheckCorrection, useCorrect, useReplay, useSetAside, useWithdraw } from './queries'
 
 type Row = Schemas['SetAsideRow']
 
@@ -23,6 +23,7 @@ export function SetAsidePanel({
   const [open, setOpen] = useState<number>()
   const rows = useSetAside(run, reason, state)
   const replay = useReplay(run)
+  const withdraw = useWithdraw(run)
   const total = Object.values(reasons).reduce((a, b) => a + b, 0)
   const picked = rows.data?.rows.find((r) => r.number === open)
   return (
@@ -79,6 +80,13 @@ export function SetAsidePanel({
         </p>
       )}
       {replay.error && <Failed error={replay.error} />}
+      {withdraw.data && (
+        <p className="mb-2" role="status">
+          Taken back: {number(withdraw.data.replays)} of the rows replayed,{' '}
+          {number(withdraw.data.corrections)} of the rows corrected.
+        </p>
+      )}
+      {withdraw.error && <Failed error={withdraw.error} />}
       {rows.isPending && <Loading what="set-aside rows" />}
       {rows.error && <Failed error={rows.error} />}
       {rows.data && (
@@ -118,6 +126,21 @@ export function SetAsidePanel({
                         {r.state === 'corrected' ? 'corrected' : 'correct'}
                       </button>
                     )}
+                    {r.state !== 'open' && (
+                      <button
+                        type="button"
+                        className="link ml-3"
+                        disabled={withdraw.isPending}
+                        title={
+                          r.state === 'replayed'
+                            ? 'Takes back the replay that this row is part of, unless a run has taken it in'
+                            : 'The row is open again, as it arrived'
+                        }
+                        onClick={() => withdraw.mutate(r.number)}
+                      >
+                        withdraw
+                      </button>
+                    )}
                   </td>
                 </tr>
               ))}
@@ -134,7 +157,12 @@ export function SetAsidePanel({
         </p>
       )}
       {picked && picked.state !== 'replayed' && (
-        <Correction key={picked.number} run={run} row={picked} published={published} />
+        <Correction
+          key={`${picked.number} ${picked.corrected ?? ''}`}
+          run={run}
+          row={picked}
+          published={published}
+        />
       )}
     </div>
   )

@@ -54,3 +54,18 @@ export function useReplay(run: number) {
     onSuccess: () => queries.invalidateQueries({ queryKey: setAsideKeys.all(run) }),
   })
 }
+
+/** Takes corrections back, and replays that no run has taken in yet. */
+export function useWithdraw(run: number) {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (number: number) =>
+      ask(
+        api.POST('/api/v1/runs/{run}/set-aside/withdraw', {
+          params: { path: { run } },
+          body: { rows: [number] },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: setAsideKeys.all(run) }),
+  })
+}

@@ -30,6 +30,10 @@ export function CarePanel({ table }: { table: Schemas['TableDetail'] }) {
           {table.sortedBy.length > 0 && (
             <p className="quiet">Blocks are sorted by {table.sortedBy.join(', ')}.</p>
           )}
+          <p className="quiet">
+            Other readers open{' '}
+            <code className="font-mono text-[0.86em] break-all">{table.summary.metadataLocation}</code>
+          </p>
           {compact.data && <p role="status">{compacted(compact.data)}</p>}
           {expire.data && <p role="status">{expired(expire.data)}</p>}
           {[health, compact, expire].map((q, i) => q.error && <Failed key={i} error={q.error} />)}

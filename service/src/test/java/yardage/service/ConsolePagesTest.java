@@ -161,6 +161,22 @@ class ConsolePagesTest {
     tab(page, "Set aside").click();
     assertThat(text("too-few-fields")).isVisible();
     assertThat(text("fields where 8 are declared")).isVisible();
+
+    // A correction is kept, then withdrawn: the row is as it arrived.
+    page.getByLabel("State").selectOption("open");
+    page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^wrong-type")))
+        .click();
+    button(page, "correct").first().click();
+    Locator record = page.getByLabel("The record");
+    String arrived = record.inputValue();
+    record.fill(arrived.replace("44,10", "44.10"));
+    button(page, "Keep the correction").click();
+    page.getByLabel("State").selectOption("corrected");
+    button(page, "withdraw").click();
+    assertThat(text("Taken back: 0 of the rows replayed, 1 of the rows corrected")).isVisible();
+    page.getByLabel("State").selectOption("open");
+    assertThat(page.getByLabel("The record")).hasValue(arrived);
   }
 
   @Test
