@@ -112,7 +112,13 @@ export function SetAsidePanel({
                     <Why row={r} />
                   </td>
                   <td className="font-mono text-[0.86em]">
-                    <Value value={r.corrected ?? r.original} />
+                    <Value value={r.original} />
+                    {r.corrected !== undefined && (
+                      <div className="flex items-baseline gap-2">
+                        <span className="quiet font-sans">now</span>
+                        <Value value={r.corrected} />
+                      </div>
+                    )}
                   </td>
                   <td className="whitespace-nowrap">
                     {r.state === 'replayed' ? (

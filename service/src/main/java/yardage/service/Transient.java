@@ -1,6 +1,5 @@
 package yardage.service;
 
-import java.io.IOException;
 import java.sql.SQLException;
 import java.sql.SQLNonTransientConnectionException;
 import java.sql.SQLRecoverableException;
@@ -21,8 +20,7 @@ public final class Transient {
       if (t instanceof SQLTransientException
           || t instanceof SQLRecoverableException
           || t instanceof SQLNonTransientConnectionException
-          || t instanceof SQLTimeoutException
-          || t instanceof IOException) {
+          || t instanceof SQLTimeoutException) {
         return true;
       }
       if (t instanceof SQLException e) {

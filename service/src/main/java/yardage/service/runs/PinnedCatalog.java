@@ -3,6 +3,8 @@ package yardage.service.runs;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Supplier;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeTable;
@@ -12,13 +14,37 @@ import yardage.core.pipeline.PartDocument;
 import yardage.service.feeds.FeedService;
 
 /**
- * Feeds and parts at the versions that a run was asked with; tables as they are.
- *
- * @param versions by the feed's name, or by {@link #keyOfPart}
+ * Feeds and parts at the versions that a run was asked with, and tables as they are in the lake.
+ * Each is read once: a version does not change, and a run must not need the database at its end for
+ * what it read at its beginning.
  */
-record PinnedCatalog(FeedService feedService, Lake lake, Map<String, Integer> versions)
-    implements Catalog {
+final class PinnedCatalog implements Catalog {
   private static final String PART = "part ";
+
+  private final FeedService feedService;
+  private final Lake lake;
+  private final Map<String, Integer> versions;
+  private final Patience patience;
+  private final Map<String, Optional<FeedDefinition>> feeds = new ConcurrentHashMap<>();
+  private final Map<String, Optional<PartDocument>> parts = new ConcurrentHashMap<>();
+
+  /** How a read of the database is done: at once, or again until it succeeds. */
+  interface Patience {
+    Patience NONE = Supplier::get;
+
+    <T> T read(Supplier<T> action);
+  }
+
+  /**
+   * @param versions by the feed's name, or by {@link #keyOfPart}
+   */
+  PinnedCatalog(
+      FeedService feedService, Lake lake, Map<String, Integer> versions, Patience patience) {
+    this.feedService = feedService;
+    this.lake = lake;
+    this.versions = Map.copyOf(versions);
+    this.patience = patience;
+  }
 
   /** What a part's version is kept under; no feed has a blank in its name. */
   static String keyOfPart(String name) {
@@ -27,7 +53,11 @@ record PinnedCatalog(FeedService feedService, Lake lake, Map<String, Integer> ve
 
   @Override
   public Optional<FeedDefinition> feed(String name) {
-    return Optional.ofNullable(versions.get(name)).flatMap(v -> feedService.feed(name, v));
+    return feeds.computeIfAbsent(
+        name,
+        n ->
+            Optional.ofNullable(versions.get(n))
+                .flatMap(v -> patience.read(() -> feedService.feed(n, v))));
   }
 
   @Override
@@ -37,7 +67,11 @@ record PinnedCatalog(FeedService feedService, Lake lake, Map<String, Integer> ve
 
   @Override
   public Optional<PartDocument> part(String name) {
-    return Optional.ofNullable(versions.get(PART + name)).flatMap(v -> feedService.part(name, v));
+    return parts.computeIfAbsent(
+        name,
+        n ->
+            Optional.ofNullable(versions.get(PART + n))
+                .flatMap(v -> patience.read(() -> feedService.part(n, v))));
   }
 
   @Override

@@ -9,11 +9,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.Supplier;
-import org.apache.ibatis.exceptions.PersistenceException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.springframework.dao.DataAccessException;
-import org.springframework.transaction.TransactionException;
 import tools.jackson.core.type.TypeReference;
 import yardage.core.document.Problem;
 import yardage.core.exec.CancelToken;
@@ -176,7 +173,8 @@ final class RunExecution {
             shared.read(row.feedVersions(), new TypeReference<Map<String, Integer>>() {}));
     patiently(() -> takeNewColumns(document, versions));
     // All tables as of one moment: what another run publishes together is seen together.
-    Catalog catalog = new PinnedCatalog(shared.feeds, patiently(shared.lake::asOfNow), versions);
+    Catalog catalog =
+        new PinnedCatalog(shared.feeds, patiently(shared.lake::asOfNow), versions, this::patiently);
     PipelineCheck check = patiently(() -> PipelineCheck.of(document, catalog, parameters));
     if (check.hasErrors()) {
       var first =
@@ -395,7 +393,7 @@ final class RunExecution {
     while (true) {
       try {
         return action.get();
-      } catch (DataAccessException | TransactionException | PersistenceException e) {
+      } catch (RuntimeException e) {
         if (!Transient.is(e) || Instant.now().isAfter(limit) || stopping) {
           throw e;
         }

@@ -194,7 +194,8 @@ public class RunService {
     // How the steps hang together is in the text; their columns are not wanted here.
     Map<String, Integer> versions = json.readValue(row.feedVersions(), new TypeReference<>() {});
     PipelineCheck.shapeOf(
-            PipelineDocument.parse(text), new PinnedCatalog(feeds, lake.lake(), versions))
+            PipelineDocument.parse(text),
+            new PinnedCatalog(feeds, lake.lake(), versions, PinnedCatalog.Patience.NONE))
         .forEach(s -> steps.put(s.name(), s));
     List<RunView.RunStep> out = new ArrayList<>();
     for (Tally t : tallies(row)) {
