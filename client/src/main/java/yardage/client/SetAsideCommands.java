@@ -252,7 +252,7 @@ final class SetAsideCommands {
                   "/runs/%d/set-aside/withdraw".formatted(run),
                   rows == null ? Map.of() : Map.of("rows", rows));
       System.out.println(
-          "%s rows are not replayed any more, and %s corrections are taken back"
+          "Taken back: %s of the rows replayed, %s of the rows corrected"
               .formatted(
                   Output.number(answer.path("replays").asLong()),
                   Output.number(answer.path("corrections").asLong())));
