@@ -109,6 +109,32 @@ class TableCareServiceTest {
   }
 
   @Test
+  void aFileThatIsLostShowsInTheTablesHealthOnceSomebodyMissesIt() throws IOException {
+    table("lost", "mode: append");
+    String before = client("table", "health");
+    Path file =
+        Path.of(detail("lost").path("location").asString())
+            .resolve(detail("lost").path("files").get(0).path("path").asString());
+    Path kept = Files.move(file, service.home.resolve("kept.parquet"));
+
+    TestService.Said asked = service.client("query", "select max(cut) from t.lost");
+    String list = client("table", "health");
+    Files.move(kept, file);
+    client("table", "health", "t.lost");
+    String mended = client("table", "health");
+
+    assertFalse(lineOf(before, "t.lost").contains("lost-files"), before);
+    assertTrue(asked.err().contains("yardage table health t.lost"), asked.err());
+    assertTrue(lineOf(list, "t.lost").contains("lost"), list);
+    assertFalse(lineOf(list, "t.lost").strip().endsWith("well"), list);
+    assertFalse(mended.contains("lost-files"), mended);
+  }
+
+  private static String lineOf(String text, String table) {
+    return text.lines().filter(l -> l.startsWith(table + " ")).findFirst().orElseThrow();
+  }
+
+  @Test
   void aDroppedTableCanComeBackOrGoForGood() {
     table("dropped", "mode: upsert, key: [cut]");
     TestService.Said used = service.client("table", "drop", "t.dropped");

@@ -394,7 +394,8 @@ public final class LakeTable {
                 ? "its file [%s] is cut: %,d of %,d bytes are there"
                     .formatted(file.location(), there, file.fileSizeInBytes())
                 : cause.getMessage();
-    return new LakeException(
+    return LakeException.damage(
+        name,
         "Table [%s]: %s; restore it from a backup, or go back to a state without it: yardage table roll-back %s SNAPSHOT"
             .formatted(name, what, name),
         cause);

@@ -21,6 +21,7 @@ import yardage.core.exec.Tally;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
 import yardage.core.lake.Lake;
+import yardage.core.lake.LakeException;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
@@ -147,6 +148,11 @@ final class RunExecution {
           && !e.code().equals("file-format")
           && !e.code().equals("value")) {
         LOG.warn("Run {} failed: {}", row.id(), e.getMessage(), e.getCause());
+      }
+      for (Throwable t = e; t != null; t = t.getCause()) {
+        if (t instanceof LakeException damage) {
+          attempt("have the table looked into", () -> shared.lake.doubt(damage));
+        }
       }
       if (Transient.is(e)) {
         end(RunState.FAILED, "database-away", e.step(), DATABASE_AWAY);

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Propagation;
 import org.springframework.transaction.annotation.Transactional;
@@ -109,6 +110,16 @@ public class LakeService implements PointerStore {
       return new Listed(
           name, p.metadataLocation(), Optional.empty(), health, Optional.of(e.getMessage()));
     }
+  }
+
+  /**
+   * Who reads a table may find a damage before its keeper does: its health is looked into again.
+   *
+   * @param failure anything; what is not about a damaged table changes nothing
+   */
+  @EventListener
+  public void doubt(LakeException failure) {
+    failure.damaged().ifPresent(t -> mapper.doubt(t.namespace(), t.name()));
   }
 
   /** Looks into a table's health and keeps what was found. */

@@ -25,6 +25,7 @@ class TableKeeper {
   private static final int CHANGES = 50;
 
   private static final Duration A_DAY = Duration.ofDays(1);
+  private static final Duration HEALTH_AGE = Duration.ofHours(1);
 
   private final TableMapper mapper;
   private final LakeService lake;
@@ -77,7 +78,7 @@ class TableKeeper {
     quietly(
         "look into tables",
         () -> {
-          for (TableMapper.Pointer p : mapper.toLookInto(clock.instant().minus(A_DAY))) {
+          for (TableMapper.Pointer p : mapper.toLookInto(clock.instant().minus(HEALTH_AGE))) {
             if (stopping) {
               return;
             }

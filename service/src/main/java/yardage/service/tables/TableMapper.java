@@ -45,6 +45,10 @@ interface TableMapper {
       @Param("health") String health,
       @Param("at") Instant at);
 
+  /** What is known of a table's health no longer counts. */
+  @Update("UPDATE lake_tables SET health = NULL WHERE namespace = #{namespace} AND name = #{name}")
+  void doubt(@Param("namespace") String namespace, @Param("name") String name);
+
   /** Tables whose health was not looked into since their pointer moved, or not for so long. */
   @Select(
       """

@@ -2,6 +2,7 @@ package yardage.service.web;
 
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
@@ -19,6 +20,12 @@ import yardage.core.lake.LakeException;
 class ProblemAdvice extends ResponseEntityExceptionHandler {
   private static final Logger LOG = LoggerFactory.getLogger(ProblemAdvice.class);
 
+  private final ApplicationEventPublisher events;
+
+  ProblemAdvice(ApplicationEventPublisher events) {
+    this.events = events;
+  }
+
   @ExceptionHandler
   ResponseEntity<ProblemDetail> api(ApiException e) {
     ProblemDetail p = problem(e.status(), e.code(), e.getMessage(), e.fix());
@@ -31,13 +38,19 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
   @ExceptionHandler
   ResponseEntity<ProblemDetail> lake(LakeException e) {
     // The request was right and the service works: it is the table that cannot be had.
+    try {
+      events.publishEvent(e);
+    } catch (RuntimeException unkept) {
+      LOG.warn("Cannot have the table looked into: {}", unkept.getMessage());
+    }
     return ResponseEntity.status(HttpStatus.UNPROCESSABLE_ENTITY)
         .body(
             problem(
                 HttpStatus.UNPROCESSABLE_ENTITY,
                 "table",
                 e.getMessage(),
-                "See how the table does with: yardage table health"));
+                "See how the table does with: yardage table health"
+                    + e.damaged().map(t -> " " + t).orElse("")));
   }
 
   @ExceptionHandler
