@@ -1,10 +1,11 @@
 package yardage.core.feed;
 
-import java.nio.file.FileSystems;
 import java.nio.file.Path;
+import java.nio.file.PathMatcher;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Predicate;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.document.DocumentReader;
@@ -49,12 +50,10 @@ public record FeedDefinition(
     entries = List.copyOf(entries);
   }
 
-  /** Whether an entry of an archive is one of the feed's. */
-  boolean wantsEntry(String name) {
-    Path path = Path.of(name);
-    return entries.isEmpty()
-        || entries.stream()
-            .anyMatch(e -> FileSystems.getDefault().getPathMatcher("glob:" + e).matches(path));
+  /** Which entries of an archive are the feed's, by their names. */
+  Predicate<String> wantedEntries() {
+    List<PathMatcher> globs = entries.stream().map(FileDiscovery::glob).toList();
+    return name -> globs.isEmpty() || globs.stream().anyMatch(g -> g.matches(Path.of(name)));
   }
 
   /** The same feed with other columns. */

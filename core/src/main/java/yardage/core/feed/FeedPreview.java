@@ -76,7 +76,7 @@ public record FeedPreview(
         file.path(),
         in,
         file::channel,
-        new Decompression.Archive(feed::wantsEntry, (name, why) -> {}),
+        new Decompression.Archive(feed.wantedEntries(), (name, why) -> {}),
         feed.inflateLimit(),
         file.sizeBytes());
   }

@@ -131,17 +131,20 @@ public final class FileDiscovery {
     return folder;
   }
 
-  /** The patterns of a feed that no file matches. */
-  public static List<String> withoutFiles(RawFolders raw, FeedDefinition feed) {
-    Path inbox = folder(raw, feed);
+  /** The patterns of a feed that none of the files found for it matches. */
+  public static List<String> withoutFiles(FeedDefinition feed, List<Found> found) {
     return feed.files().stream()
         .filter(
             pattern -> {
-              List<Found> out = new ArrayList<>();
-              walk(inbox, pattern, out);
-              return out.isEmpty();
+              PathMatcher glob = glob(pattern);
+              return found.stream()
+                  .noneMatch(f -> !Replays.isReplay(f.path()) && glob.matches(Path.of(f.path())));
             })
         .toList();
+  }
+
+  static PathMatcher glob(String pattern) {
+    return FileSystems.getDefault().getPathMatcher("glob:" + pattern);
   }
 
   /** The feed's files by path. */
@@ -223,7 +226,7 @@ public final class FileDiscovery {
     boolean anyDepth = rest.contains("**") || rest.contains("{");
     int depth = anyDepth ? Integer.MAX_VALUE : (int) rest.chars().filter(c -> c == '/').count() + 1;
     // Where all that is there is wanted, names need not be looked at, which takes longer than they.
-    PathMatcher glob = FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+    PathMatcher glob = glob(pattern);
     boolean all = rest.equals("**") || rest.equals("*");
     Predicate<Path> wanted = file -> all || glob.matches(inbox.relativize(file));
     List<Path> folders = new ArrayList<>();

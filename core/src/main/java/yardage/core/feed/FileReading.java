@@ -20,6 +20,7 @@ import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
 import org.apache.commons.compress.utils.SeekableInMemoryByteChannel;
+import org.apache.commons.io.input.BoundedInputStream;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.TextEncoding;
@@ -213,9 +214,11 @@ final class FileReading {
     } else {
       ContentHash.Reading reading =
           new ContentHash.Reading(
-              new BoundedStart(
-                  Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS),
-                  file.sizeBytes() + 1));
+              // A file that grows as fast as it is read has no end otherwise.
+              BoundedInputStream.builder()
+                  .setInputStream(Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS))
+                  .setMaxCount(file.sizeBytes() + 1)
+                  .get());
       raw = reading;
       contentHash = reading::contentHash;
       streams = decompression(() -> FileChannel.open(file.location(), UNLINKED));
@@ -233,7 +236,7 @@ final class FileReading {
         raw,
         again,
         new Decompression.Archive(
-            feed::wantsEntry,
+            feed.wantedEntries(),
             (name, why) -> told.add("%s!%s is passed over: %s".formatted(file.path(), name, why))),
         feed.inflateLimit(),
         file.sizeBytes());

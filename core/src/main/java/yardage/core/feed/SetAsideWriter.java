@@ -3,7 +3,6 @@ package yardage.core.feed;
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.BufferedOutputStream;
-import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.RandomAccessFile;
@@ -16,6 +15,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import org.apache.commons.io.output.CountingOutputStream;
 import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
 
@@ -34,8 +34,7 @@ public final class SetAsideWriter implements AutoCloseable {
   private final Path file;
   private final Map<String, Long> countByReason = new TreeMap<>();
   private final List<Place> places = new ArrayList<>();
-  private OutputStream out;
-  private CountedOut counted;
+  private CountingOutputStream out;
   private long written;
   private JsonGenerator json;
 
@@ -54,8 +53,9 @@ public final class SetAsideWriter implements AutoCloseable {
     try {
       if (json == null) {
         Files.createDirectories(file.getParent());
-        counted = new CountedOut(new BufferedOutputStream(Files.newOutputStream(file), 1 << 16));
-        out = counted;
+        out =
+            new CountingOutputStream(
+                new BufferedOutputStream(Files.newOutputStream(file), 1 << 16));
         json = new JsonFactory().createGenerator(out).setRootValueSeparator(null);
         json.disable(JsonGenerator.Feature.FLUSH_PASSED_TO_STREAM);
       }
@@ -95,9 +95,9 @@ public final class SetAsideWriter implements AutoCloseable {
                 // Rows of steps stand nowhere: they are told apart by what they hold.
                 record.file().isEmpty() ? record.original().hashCode() : 0,
                 written,
-                counted.count()));
+                out.getByteCount()));
       }
-      written = counted.count();
+      written = out.getByteCount();
       // A row counts under its first failure, so that the reasons add up to the rows.
       countByReason.merge(record.failures().get(0).reason().code(), 1L, Long::sum);
     } catch (IOException e) {
@@ -156,31 +156,6 @@ public final class SetAsideWriter implements AutoCloseable {
             .thenComparingLong(Place::byteOffset)
             .thenComparingInt(Place::tie)
             .thenComparingLong(Place::start);
-  }
-
-  /** Knows how many bytes went through. */
-  private static final class CountedOut extends FilterOutputStream {
-    private long count;
-
-    CountedOut(OutputStream to) {
-      super(to);
-    }
-
-    long count() {
-      return count;
-    }
-
-    @Override
-    public void write(int b) throws IOException {
-      out.write(b);
-      count++;
-    }
-
-    @Override
-    public void write(byte[] bytes, int from, int length) throws IOException {
-      out.write(bytes, from, length);
-      count += length;
-    }
   }
 
   /** Rows by the first reason that each was set aside for. */

@@ -115,7 +115,7 @@ final class PartitionValues {
       int[] out = new int[n];
       for (int i = 0; i < n; i++) {
         out[i] = ints.values()[i] - Math.floorMod(ints.values()[i], width);
-        if (out[i] > ints.values()[i]) {
+        if (!source.isNull(i) && out[i] > ints.values()[i]) {
           throw tooSmall(source, i, width);
         }
       }

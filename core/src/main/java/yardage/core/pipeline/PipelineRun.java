@@ -6,10 +6,13 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.BiConsumer;
 import org.apache.calcite.rel.RelNode;
 import yardage.core.column.Batch;
@@ -103,9 +106,9 @@ public final class PipelineRun {
   private final Map<String, SharedStep> shared = new HashMap<>();
   private final Map<String, FeedScan> scans = new LinkedHashMap<>();
   private final Map<String, List<FileDiscovery.Found>> filesByFeed = new HashMap<>();
-  private final Map<String, java.util.Set<String>> replacedByFeed = new HashMap<>();
+  private final Map<String, Set<String>> replacedByFeed = new HashMap<>();
 
-  private final java.util.Set<String> warnings = new java.util.LinkedHashSet<>();
+  private final Set<String> warnings = new LinkedHashSet<>();
 
   /** Whether columns that nobody needs are carried along. */
   private boolean whole;
@@ -139,7 +142,7 @@ public final class PipelineRun {
   /** The steps that some write needs, in the order of the document. */
   private List<PipelineDocument.Step> needed() {
     Map<String, PipelineDocument.Step> steps = check.document().steps();
-    java.util.Set<String> needed = new java.util.HashSet<>();
+    Set<String> needed = new HashSet<>();
     java.util.ArrayDeque<String> open = new java.util.ArrayDeque<>();
     steps.values().stream()
         .filter(s -> s.verb() instanceof Verb.Write)
@@ -282,6 +285,7 @@ public final class PipelineRun {
       PipelineDocument.Step step, Verb.Write write, Executor executor, Staging staging) {
     StepTally tally = tallies.get(step.name());
     Schema schema = check.schema(step.name());
+    Optional<TableWriter.Removal> removal = removal(step);
     TableWriter writer =
         new TableWriter(
             setting.lake(),
@@ -293,7 +297,7 @@ public final class PipelineRun {
                 write.columns() == Verb.Write.Columns.FOLLOW,
                 write.sort(),
                 write.targetBytes(),
-                removal(step)),
+                removal),
             schema,
             setting.run() + "-" + step.name(),
             staging,
@@ -303,7 +307,7 @@ public final class PipelineRun {
     PhysicalNode plan = check.session().physical().plan(root, tally, tallies::get);
     executor.run(plan, writer, tally);
     Tally done = tally.snapshot();
-    if (removal(step).isPresent()) {
+    if (removal.isPresent()) {
       setting
           .listener()
           .log(
@@ -343,7 +347,7 @@ public final class PipelineRun {
     if (place.isEmpty()) {
       return Optional.empty();
     }
-    java.util.Set<String> paths = new java.util.HashSet<>();
+    Set<String> paths = new HashSet<>();
     for (String name : place.get().feeds()) {
       FeedDefinition feed = setting.catalog().feed(name).orElseThrow();
       files(feed);
@@ -487,7 +491,7 @@ public final class PipelineRun {
         n -> {
           List<FileDiscovery.Found> all =
               StillFiles.find(setting.lake().raw(), feed, setting.execution().cancel());
-          FileDiscovery.withoutFiles(setting.lake().raw(), feed)
+          FileDiscovery.withoutFiles(feed, all)
               .forEach(p -> warn("feed %s: no file matches [%s]".formatted(n, p)));
           IntakeChoice choice =
               IntakeChoice.of(

@@ -2,6 +2,7 @@ package yardage.service.access;
 
 import jakarta.servlet.DispatcherType;
 import java.util.Arrays;
+import java.util.stream.Stream;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.http.HttpMethod;
@@ -36,9 +37,9 @@ class AccessSecurity implements WebMvcConfigurer {
   SecurityFilterChain doors(HttpSecurity http, AccessService access, YardageProperties properties)
       throws Exception {
     String[] files =
-        Arrays.copyOf(ConsoleRoutes.PAGES, ConsoleRoutes.PAGES.length + ConsoleRoutes.FILES.length);
-    System.arraycopy(
-        ConsoleRoutes.FILES, 0, files, ConsoleRoutes.PAGES.length, ConsoleRoutes.FILES.length);
+        Stream.of(ConsoleRoutes.PAGES, ConsoleRoutes.FILES)
+            .flatMap(Arrays::stream)
+            .toArray(String[]::new);
     return http.authorizeHttpRequests(
             a ->
                 a.dispatcherTypeMatchers(DispatcherType.ERROR, DispatcherType.ASYNC)

@@ -50,9 +50,7 @@ final class RunExecution {
       "The database could not be reached for %d minutes; nothing was published. Start it, then run again"
           .formatted(DATABASE_PATIENCE.toMinutes());
 
-  /** A run whose tables are written by others meanwhile is done again so often. */
-  private static final int MOST_ATTEMPTS = 6;
-
+  /** A run whose tables are written by others meanwhile is done again, so often at most. */
   private static final String[] ORDINALS = {"second", "third", "fourth", "fifth", "sixth"};
 
   private static final int MOST_MESSAGE_CHARS = 4000;
@@ -126,7 +124,7 @@ final class RunExecution {
           execute();
           break;
         } catch (RunFailedException e) {
-          if (!(e.getCause() instanceof Publication.MovedException) || attempt == MOST_ATTEMPTS) {
+          if (!(e.getCause() instanceof Publication.MovedException) || attempt > ORDINALS.length) {
             throw e;
           }
           log("%s: done again, for the %s time".formatted(e.getMessage(), ORDINALS[attempt - 1]));
@@ -149,26 +147,22 @@ final class RunExecution {
           && !e.code().equals("value")) {
         LOG.warn("Run {} failed: {}", row.id(), e.getMessage(), e.getCause());
       }
-      for (Throwable t = e; t != null; t = t.getCause()) {
-        if (t instanceof LakeException damage) {
-          attempt("have the table looked into", () -> shared.lake.doubt(damage));
-        }
-      }
-      if (Transient.is(e)) {
-        end(RunState.FAILED, "database-away", e.step(), DATABASE_AWAY);
-      } else {
-        end(RunState.FAILED, e.code(), e.step(), e.getMessage());
-      }
+      failed(e, e.code(), e.step(), e.getMessage());
     } catch (RuntimeException | Error e) {
       LOG.error("Run {} failed", row.id(), e);
-      end(
-          RunState.FAILED,
-          Transient.is(e) ? "database-away" : "unexpected",
-          "",
-          Transient.is(e)
-              ? DATABASE_AWAY
-              : "The service failed in a way that it did not expect: " + e);
+      failed(e, "unexpected", "", "The service failed in a way that it did not expect: " + e);
     }
+  }
+
+  /** Ends the run as failed: by the database when that was away, else for the reason given. */
+  private void failed(Throwable e, String code, String step, String message) {
+    for (Throwable t = e; t != null; t = t.getCause()) {
+      if (t instanceof LakeException damage) {
+        attempt("have the table looked into", () -> shared.lake.doubt(damage));
+      }
+    }
+    boolean away = Transient.is(e);
+    end(RunState.FAILED, away ? "database-away" : code, step, away ? DATABASE_AWAY : message);
   }
 
   private void execute() {
@@ -335,7 +329,7 @@ final class RunExecution {
     log(message);
     // Every run ends: however long the database is away, its end is written when it is back. If the
     // service stops before, its next start finds the run and ends it.
-    for (long wait = RETRY_NANOS; !stopped(state); wait = Math.min(MOST_RETRY_NANOS, wait * 2)) {
+    for (long wait = RETRY_NANOS; !stopped(); wait = Math.min(MOST_RETRY_NANOS, wait * 2)) {
       try {
         attempt("keep log lines", this::flushLog);
         attempt("keep what checks and joins said", this::keepFindings);
@@ -360,7 +354,7 @@ final class RunExecution {
   }
 
   /** Whether the service stops and has tried once to write how the run ended. */
-  private boolean stopped(RunState state) {
+  private boolean stopped() {
     boolean again = triedToEnd;
     triedToEnd = true;
     return stopping && again;
