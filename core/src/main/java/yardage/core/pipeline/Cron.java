@@ -1,8 +1,12 @@
 package yardage.core.pipeline;
 
+import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.ZoneOffset;
 import java.time.ZonedDateTime;
 import java.time.temporal.ChronoUnit;
+import java.time.zone.ZoneOffsetTransition;
+import java.time.zone.ZoneRules;
 import java.util.BitSet;
 import java.util.List;
 import java.util.Locale;
@@ -109,23 +113,73 @@ public record Cron(
 
   /**
    * The first minute after {@code after} that matches, by the wall clock of its zone. A time that
-   * the clock skips in spring is taken when the clock has moved on; one that comes twice in autumn
-   * is taken once.
+   * the clock skips in spring is due by as much later as the clock moves on. A time that comes
+   * twice in autumn is due the first time only, unless the pattern also has the hours before and
+   * after it: then it is due at every minute that passes, so that an interval stays even.
    */
   public Optional<ZonedDateTime> next(ZonedDateTime after) {
-    LocalDateTime t = after.toLocalDateTime().truncatedTo(ChronoUnit.MINUTES).plusMinutes(1);
-    for (int day = 0; day < MAX_DAYS_AHEAD; day++) {
+    ZoneRules rules = after.getZone().getRules();
+    Instant from = after.toInstant().truncatedTo(ChronoUnit.MINUTES).plus(1, ChronoUnit.MINUTES);
+    Instant last = from.plus(MAX_DAYS_AHEAD, ChronoUnit.DAYS);
+    // From one change of the clock to the next, between which minutes simply follow each other.
+    while (from.isBefore(last)) {
+      ZoneOffset offset = rules.getOffset(from);
+      ZoneOffsetTransition ends = rules.nextTransition(from);
+      Instant end = ends == null || ends.getInstant().isAfter(last) ? last : ends.getInstant();
+      Optional<LocalDateTime> found =
+          between(
+              LocalDateTime.ofInstant(from, offset),
+              LocalDateTime.ofInstant(end, offset),
+              Optional.ofNullable(rules.previousTransition(from.plusNanos(1))));
+      if (found.isPresent()) {
+        return Optional.of(found.get().toInstant(offset).atZone(after.getZone()));
+      }
+      from = end;
+    }
+    return Optional.empty();
+  }
+
+  /**
+   * The first match between two times of one offset.
+   *
+   * @param begun the change of the clock that the offset began with
+   */
+  private Optional<LocalDateTime> between(
+      LocalDateTime from, LocalDateTime end, Optional<ZoneOffsetTransition> begun) {
+    Optional<LocalDateTime> found = match(from, end);
+    if (begun.filter(ZoneOffsetTransition::isOverlap).isPresent()) {
+      while (found.isPresent()
+          && found.get().isBefore(begun.get().getDateTimeBefore())
+          && !runsThrough(found.get().getHour())) {
+        found = match(found.get().plusMinutes(1), end);
+      }
+    } else if (begun.isPresent()) {
+      LocalDateTime first = from.minus(begun.get().getDuration());
+      LocalDateTime skipped = begun.get().getDateTimeBefore();
+      Optional<LocalDateTime> late =
+          match(first.isAfter(skipped) ? first : skipped, begun.get().getDateTimeAfter())
+              .map(t -> t.plus(begun.get().getDuration()))
+              .filter(t -> t.isBefore(end));
+      if (late.isPresent() && (found.isEmpty() || late.get().isBefore(found.get()))) {
+        return late;
+      }
+    }
+    return found;
+  }
+
+  private boolean runsThrough(int hour) {
+    return hours.get((hour + 23) % 24) && hours.get(hour) && hours.get((hour + 1) % 24);
+  }
+
+  /** The first minute from one on, before another, that matches as numbers alone. */
+  private Optional<LocalDateTime> match(LocalDateTime from, LocalDateTime end) {
+    LocalDateTime t = from;
+    while (t.isBefore(end)) {
       if (matchesDay(t)) {
         for (int h = hours.nextSetBit(t.getHour()); h >= 0; h = hours.nextSetBit(h + 1)) {
           int m = minutes.nextSetBit(h == t.getHour() ? t.getMinute() : 0);
           if (m >= 0) {
-            ZonedDateTime found = t.toLocalDate().atTime(h, m).atZone(after.getZone());
-            if (found.isAfter(after)) {
-              return Optional.of(found);
-            }
-            // The second pass of an autumn hour: its first pass was taken already.
-            t = t.toLocalDate().atTime(h, m).plusMinutes(1);
-            return next(t.minusMinutes(1).atZone(after.getZone()).withLaterOffsetAtOverlap());
+            return Optional.of(t.toLocalDate().atTime(h, m)).filter(f -> f.isBefore(end));
           }
         }
       }
