@@ -149,8 +149,22 @@ HOME_NOW=$PLACE/link
 launcher start >"$PLACE/said.log" 2>&1
 check "a home behind a link starts" answers
 check "its tables expire without loss" sh -c "YARDAGE_HOME='$HOME_NOW' '$ROOT/yardage' table expire raw.rolls --keep 1 --older-than 0h && YARDAGE_HOME='$HOME_NOW' '$ROOT/yardage' query 'SELECT sum(roll) AS s FROM raw.rolls' | grep -qw 3"
-launcher stop >/dev/null 2>&1
+
+# Told to stop, or killed, and started again at once.
+kill "$(cat "$HOME_NOW/service.pid")" "$(cat "$HOME_NOW/db/m.pid")"
+launcher start >"$PLACE/said.log" 2>&1
+check "a start right after a stop was asked for starts" answers
+kill -9 "$(cat "$HOME_NOW/service.pid")"
+launcher start >"$PLACE/said.log" 2>&1
+check "a start right after a kill starts" answers
+launcher stop >"$PLACE/said.log" 2>&1
+check "stop ends the service by itself again" said "The service is stopped"
 HOME_NOW=$PLACE/home
+
+# Where nothing is set up, the client says so and builds nothing.
+check "without a home the client says what to do" sh -c "YARDAGE_HOME='$PLACE/none' '$ROOT/yardage' runs 2>&1 | grep -q './yardage demo'"
+check "and builds nothing" sh -c "[ ! -e '$PLACE/none/app' ] && [ ! -e '$PLACE/none/built' ]"
+check "a name of no test is refused" sh -c "YARDAGE_HOME='$PLACE/none' '$ROOT/yardage' test --only NoSuchTest 2>&1 | grep -q 'No test is named'"
 
 printf 'launcher: %d passed, %d failed\n' "$passed" "$failed"
 [ "$failed" = 0 ]
