@@ -205,7 +205,9 @@ public final class DocumentReader {
         .keySet()
         .forEach(
             key -> {
-              if (!known.contains(key.text())) {
+              if (isRestOfAValue(key.text())) {
+                restOfAValue(key);
+              } else if (!known.contains(key.text())) {
                 Optional<String> fix = Names.nearest(key.text(), names);
                 problems.add(
                     new Problem(
@@ -222,6 +224,22 @@ public final class DocumentReader {
                         fix));
               }
             });
+  }
+
+  /** What YAML makes of the end of an unquoted {@code a in (1, 2)}: a name that closes more. */
+  private static boolean isRestOfAValue(String key) {
+    return key.chars().filter(c -> c == ')').count() > key.chars().filter(c -> c == '(').count();
+  }
+
+  private void restOfAValue(TextValue key) {
+    if (problems.stream().noneMatch(p -> p.message().contains("breaks off at its comma"))) {
+      error(
+          "unknown-field",
+          key.text(),
+          key.place(),
+          "[%s] is the end of the value before it: inside { } a comma ends a value, so put the whole value in double quotes"
+              .formatted(key.text()));
+    }
   }
 
   public void error(String code, String name, Place at, String message) {

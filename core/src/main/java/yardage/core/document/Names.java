@@ -8,11 +8,15 @@ import java.util.Optional;
 public final class Names {
   private Names() {}
 
-  /** The name with the least edit distance, if that is small for its length. */
+  /** Another name with the least edit distance, if that is small for its length. */
   public static Optional<String> nearest(String wanted, Collection<String> names) {
     String best = null;
     int bestDistance = Math.max(1, wanted.length() / 3) + 1;
     for (String name : names) {
+      if (name.equals(wanted)) {
+        // The very name is no correction: something else is wrong with it.
+        continue;
+      }
       int d = distance(wanted.toLowerCase(Locale.ROOT), name.toLowerCase(Locale.ROOT));
       if (d < bestDistance) {
         bestDistance = d;

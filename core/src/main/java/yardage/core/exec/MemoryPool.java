@@ -87,7 +87,7 @@ public final class MemoryPool {
     public synchronized void resize(long bytes) {
       if (!tryResize(bytes)) {
         throw new MemoryExceededException(
-            "Step [%s] needs %s more for %s, but %s has used %s of its %s; give the run a larger memory budget, or let less data reach this step"
+            "Step [%s] needs %s more for %s, but %s has used %s of its %s; let less data reach this step, or have the administrator raise run-memory (for one run) and memory (for all) in settings.yml"
                 .formatted(
                     tally.step(),
                     Sizes.text(bytes - held),

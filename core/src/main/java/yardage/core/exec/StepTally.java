@@ -31,6 +31,7 @@ public final class StepTally {
   public final LongAdder filesRead = new LongAdder();
   public final LongAdder filesSkipped = new LongAdder();
   public final LongAdder filesWritten = new LongAdder();
+
   final LongAdder cpuNanos = new LongAdder();
   private final AtomicLong memory = new AtomicLong();
   private final AtomicLong peak = new AtomicLong();
@@ -186,6 +187,12 @@ public final class StepTally {
     started.compareAndSet(0, now - nanos);
     finished.set(now);
     cpuNanos.add(nanos);
+  }
+
+  /** What was written is taken back, because nothing would have changed. */
+  public void nothingWritten() {
+    bytesWritten.reset();
+    filesWritten.reset();
   }
 
   public Tally snapshot() {

@@ -440,9 +440,29 @@ public final class FeedScan implements ScanSource {
     long bad = setAsideCount.get();
     if (bad > 0 && bad > feed.limit().share() * records) {
       throw new FeedException(
-          "Feed [%s] set %,d of %,d records aside (%s), and its limit is a share of %s; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise the limit"
-              .formatted(feed.name(), bad, records, reasons(), feed.limit().share()));
+          "Feed [%s] set %,d of %,d records aside (%s), mostly of file [%s]. That is %s, and its set-aside-limit allows %s; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {share: …} in the feed"
+              .formatted(
+                  feed.name(),
+                  bad,
+                  records,
+                  reasons(),
+                  worstFile(),
+                  percent((double) bad / records),
+                  percent(feed.limit().share())));
     }
+  }
+
+  private String worstFile() {
+    return files.stream()
+        .max(Comparator.comparingLong(f -> f.setAside.get()))
+        .map(FileReading::path)
+        .orElse("");
+  }
+
+  private static String percent(double share) {
+    return new java.text.DecimalFormat(
+            "0.##%", java.text.DecimalFormatSymbols.getInstance(java.util.Locale.ROOT))
+        .format(share);
   }
 
   private String reasons() {
@@ -457,8 +477,8 @@ public final class FeedScan implements ScanSource {
     Optional<Long> most = feed.limit().rows();
     if (most.isPresent() && now > most.get()) {
       throw new FeedException(
-          "Feed [%s] set more than its limit of %,d rows aside (%s); nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise the limit"
-              .formatted(feed.name(), most.get(), reasons()));
+          "Feed [%s] set more rows aside than the %,d that its set-aside-limit allows (%s), mostly of file [%s]; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {rows: …} in the feed"
+              .formatted(feed.name(), most.get(), reasons(), worstFile()));
     }
   }
 

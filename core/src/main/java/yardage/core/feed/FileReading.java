@@ -67,6 +67,10 @@ final class FileReading {
     this.replay = Replays.isReplay(file.path());
   }
 
+  String path() {
+    return file.path();
+  }
+
   boolean isReplay() {
     return replay;
   }

@@ -228,8 +228,8 @@ public final class PipelineCheck {
                     "parameters." + name,
                     "unknown-parameter",
                     Place.START,
-                    "The run was given a parameter [%s] that the document does not declare; it declares %s"
-                        .formatted(name, document.parameters().keySet())));
+                    "The pipeline has no parameter [%s]%s"
+                        .formatted(name, Names.instead(name, document.parameters().keySet()))));
             return;
           }
           try {
@@ -277,7 +277,8 @@ public final class PipelineCheck {
     for (PipelineDocument.Step step : steps.values()) {
       boolean isWrite = step.verb() instanceof Verb.Write;
       writes |= isWrite;
-      if (!isWrite && !read.contains(step.name())) {
+      // A step that could not be made out may be the one that reads it.
+      if (!isWrite && !read.contains(step.name()) && document.unsound().isEmpty()) {
         warn(
             step,
             "unused-step",
@@ -307,7 +308,7 @@ public final class PipelineCheck {
                         step.from().isEmpty() ? "its input" : step.from().get(0).text())));
       }
     }
-    if (!writes && !steps.isEmpty()) {
+    if (!writes && !steps.isEmpty() && document.unsound().isEmpty()) {
       problems.add(
           new Problem(
               Problem.Severity.ERROR,
@@ -368,6 +369,10 @@ public final class PipelineCheck {
       PipelineDocument.Step from = document.steps().get(input.text());
       if (from == null) {
         sound = false;
+        if (document.unsound().contains(input.text())) {
+          // It is there, and what is wrong with it is told where it stands.
+          continue;
+        }
         List<String> others = document.stepNames().stream().filter(n -> !n.equals(name)).toList();
         Optional<String> fix = Names.nearest(input.text(), others);
         problems.add(

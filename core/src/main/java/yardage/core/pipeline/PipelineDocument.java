@@ -2,14 +2,17 @@ package yardage.core.pipeline;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import yardage.core.column.Type;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.pipeline.describe.StepCatalog;
@@ -83,6 +86,7 @@ public final class PipelineDocument {
   private final Optional<Schedule> schedule;
   private final Map<String, Parameter> parameters;
   private final Map<String, Step> steps;
+  private final Set<String> unsound;
   private final List<Problem> problems;
 
   private PipelineDocument(
@@ -91,12 +95,14 @@ public final class PipelineDocument {
       Optional<Schedule> schedule,
       Map<String, Parameter> parameters,
       Map<String, Step> steps,
+      Set<String> unsound,
       List<Problem> problems) {
     this.name = name;
     this.about = about;
     this.schedule = schedule;
     this.parameters = parameters;
     this.steps = steps;
+    this.unsound = unsound;
     this.problems = problems;
   }
 
@@ -120,6 +126,11 @@ public final class PipelineDocument {
     return steps;
   }
 
+  /** The names of steps that the text has, but that could not be made out. */
+  Set<String> unsound() {
+    return unsound;
+  }
+
   /** The parts that steps use. */
   public List<String> parts() {
     return steps.values().stream()
@@ -137,7 +148,7 @@ public final class PipelineDocument {
   PipelineDocument withSteps(Map<String, Step> others, List<Problem> more) {
     List<Problem> all = new ArrayList<>(problems);
     all.addAll(more);
-    return new PipelineDocument(name, about, schedule, parameters, others, all);
+    return new PipelineDocument(name, about, schedule, parameters, others, unsound, all);
   }
 
   /** What is wrong with the text itself. */
@@ -162,7 +173,7 @@ public final class PipelineDocument {
     } catch (DocumentValue.MalformedException e) {
       problems.add(error("", "", "not-yaml", e.place(), e.getMessage()));
     }
-    return new PipelineDocument("?", "", Optional.empty(), Map.of(), Map.of(), problems);
+    return new PipelineDocument("?", "", Optional.empty(), Map.of(), Map.of(), Set.of(), problems);
   }
 
   static Problem error(String step, String field, String code, Place place, String message) {
@@ -195,15 +206,25 @@ public final class PipelineDocument {
             doc.place(),
             "[steps] is missing: the steps by name, each with its verb");
       }
+      Set<String> unsound = new LinkedHashSet<>();
       declared.ifPresent(
           r ->
               r.entries()
                   .forEach(
-                      (key, value) -> step(key, value, r).ifPresent(s -> steps.put(s.name(), s))));
+                      (key, value) ->
+                          step(key, value, r)
+                              .ifPresentOrElse(
+                                  s -> steps.put(s.name(), s), () -> unsound.add(key.text()))));
       doc.finish();
       new StarReader(problems).expectEarlyFacts(steps);
       return new PipelineDocument(
-          name.map(TextValue::text).orElse("?"), about, schedule, parameters, steps, problems);
+          name.map(TextValue::text).orElse("?"),
+          about,
+          schedule,
+          parameters,
+          steps,
+          unsound,
+          problems);
     }
 
     void parameters(DocumentReader reader, Map<String, Parameter> out) {
@@ -263,16 +284,20 @@ public final class PipelineDocument {
       List<Located> from = StepReader.located(reader, "from");
       List<String> verbs = StepCatalog.verbs();
       List<String> present = verbs.stream().filter(reader::has).toList();
-      if (present.size() != 1) {
+      if (present.isEmpty()) {
+        problems.add(noVerb(key, map, verbs));
+        return Optional.empty();
+      }
+      if (present.size() > 1) {
         reader.finish();
-        String message =
-            present.isEmpty()
-                ? "Step [%s] has no verb; a step has one of %s"
-                    .formatted(name, String.join(", ", verbs))
-                : "Step [%s] has %d verbs (%s) where it must have one; make a step of each"
-                    .formatted(name, present.size(), String.join(", ", present));
         problems.add(
-            error(name, "", present.isEmpty() ? "no-verb" : "several-verbs", key.place(), message));
+            error(
+                name,
+                "",
+                "several-verbs",
+                key.place(),
+                "Step [%s] has %d verbs (%s) where it must have one; make a step of each"
+                    .formatted(name, present.size(), String.join(", ", present))));
         return Optional.empty();
       }
       String word = present.get(0);
@@ -314,6 +339,33 @@ public final class PipelineDocument {
                 "A stack needs two inputs or more, as in from: [a, b]"));
       }
       return verb.map(v -> new Step(name, key.place(), from, v));
+    }
+
+    /** One problem for one mistake: the name in the verb's place, if there is one. */
+    private static Problem noVerb(TextValue step, MapValue map, List<String> verbs) {
+      String all = "a step has one of " + String.join(", ", verbs);
+      Optional<TextValue> tried =
+          map.entries().keySet().stream().filter(k -> !k.text().equals("from")).findFirst();
+      if (tried.isEmpty()) {
+        return error(
+            step.text(),
+            "",
+            "no-verb",
+            step.place(),
+            "Step [%s] has no verb; %s".formatted(step.text(), all));
+      }
+      String word = tried.get().text();
+      Optional<String> fix = Names.nearest(word, verbs);
+      return new Problem(
+          Problem.Severity.ERROR,
+          "no-verb",
+          step.text(),
+          word,
+          tried.get().place(),
+          "There is no verb [%s]%s"
+              .formatted(
+                  word, fix.map(f -> "; did you mean [%s]?".formatted(f)).orElse("; " + all)),
+          fix);
     }
   }
 }

@@ -195,10 +195,11 @@ public final class PipelineRun {
           TableWriter writer = write(step, write, executor, staging);
           if (isUnchanged(step)) {
             staging.discardSince(mark);
+            tallies.get(step.name()).nothingWritten();
             setting
                 .listener()
                 .log(
-                    "%s: %s is as it was, so it is left alone"
+                    "%s: nothing changes in %s, so it is left as it is"
                         .formatted(step.name(), write.table()));
           } else {
             publication.add(writer);

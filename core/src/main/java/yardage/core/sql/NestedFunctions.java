@@ -172,4 +172,14 @@ final class NestedFunctions {
   static SqlOperatorTable operators() {
     return SqlOperatorTables.chain(SqlStdOperatorTable.instance(), SqlOperatorTables.of(ALL));
   }
+
+  /** The names of all functions that can be called. */
+  static List<String> functionNames() {
+    return operators().getOperatorList().stream()
+        .filter(o -> o instanceof SqlFunction)
+        .map(SqlOperator::getName)
+        .filter(n -> n.matches("[A-Z][A-Z0-9_]*"))
+        .distinct()
+        .toList();
+  }
 }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Properties;
 import java.util.TreeMap;
 import org.apache.calcite.avatica.util.Casing;
@@ -115,13 +116,6 @@ public final class PlanSession {
     public Scope {
       relations = new LinkedHashMap<>(relations);
     }
-
-    List<String> columns() {
-      return relations.values().stream()
-          .flatMap(r -> r.schema().names().stream())
-          .distinct()
-          .toList();
-    }
   }
 
   /** A planned query: its algebra and the columns that it gives. */
@@ -134,21 +128,57 @@ public final class PlanSession {
    * @throws SqlProblemException when it is not SQL
    */
   public SqlNode parseQuery(String sql, int line, int column) {
+    refuseNothing(sql, "query", line, column);
     SqlSize.check(sql, line, column);
     try {
-      return SqlParser.create(padded(sql, line, column), PARSER).parseQuery();
+      // One semicolon behind a query ends it, as people write it.
+      String one = sql.stripTrailing();
+      one = one.endsWith(";") ? one.substring(0, one.length() - 1) : sql;
+      SqlNode query = SqlParser.create(padded(one, line, column), PARSER).parseQuery();
+      refuseWriting(query);
+      return query;
     } catch (SqlParseException e) {
-      throw new SqlProblemException(SqlMessages.problem(e, List.of(), List.of()), e);
+      throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
     }
   }
 
   /** As {@link #parseQuery}, for one expression. */
   public SqlNode parseExpression(String sql, int line, int column) {
+    refuseNothing(sql, "expression", line, column);
     SqlSize.check(sql, line, column);
     try {
       return SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
     } catch (SqlParseException e) {
-      throw new SqlProblemException(SqlMessages.problem(e, List.of(), List.of()), e);
+      throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
+    }
+  }
+
+  private static void refuseNothing(String sql, String what, int line, int column) {
+    if (sql.isBlank()) {
+      throw new SqlProblemException(
+          new SqlProblem(
+              Math.max(1, line),
+              Math.max(1, column),
+              Math.max(1, line),
+              Math.max(1, column),
+              "The %s is empty".formatted(what),
+              Optional.empty()),
+          null);
+    }
+  }
+
+  private static void refuseWriting(SqlNode query) {
+    if (query.getKind().belongsTo(SqlKind.DML)) {
+      throw new SqlProblemException(
+          new SqlProblem(
+              line(query),
+              column(query),
+              line(query),
+              column(query),
+              "A query only reads; %s changes a table, and tables are written by pipelines"
+                  .formatted(query.getKind()),
+              Optional.empty()),
+          null);
     }
   }
 
@@ -198,6 +228,7 @@ public final class PlanSession {
                   .withExpand(false)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
       SqlNode valid = validator.validate(query);
+      UnlikeTypes.refuse(valid, validator);
       RelNode rel = converter.convertQuery(valid, false, true).project();
       rel = run(SUBQUERIES, rel);
       rel = RelDecorrelator.decorrelateQuery(rel, builder());
@@ -211,7 +242,7 @@ public final class PlanSession {
                 line(query),
                 column(query),
                 e.getMessage(),
-                java.util.Optional.empty()),
+                Optional.empty()),
             e);
       }
       if (e instanceof IllegalArgumentException
@@ -224,11 +255,13 @@ public final class PlanSession {
                 line(query),
                 column(query),
                 e.getMessage() + "; give one of them another name with AS",
-                java.util.Optional.empty()),
+                Optional.empty()),
             e);
       }
       throw new SqlProblemException(
-          SqlMessages.problem(e, scope.columns(), List.copyOf(scope.relations().keySet())), e);
+          SqlMessages.problem(
+              e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
+          e);
     }
   }
 
@@ -257,7 +290,7 @@ public final class PlanSession {
             line,
             column,
             "The condition may read only its own row, without aggregates and queries",
-            java.util.Optional.empty()),
+            Optional.empty()),
         null);
   }
 
@@ -319,7 +352,7 @@ public final class PlanSession {
             line(condition),
             column(condition),
             "This must be a condition over the columns of both sides, without aggregates and queries",
-            java.util.Optional.empty()),
+            Optional.empty()),
         null);
   }
 

@@ -1,8 +1,8 @@
 package yardage.core.sql;
 
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -33,9 +33,23 @@ final class SqlMessages {
   private static final Pattern UNEXPECTED =
       Pattern.compile("Encountered \"([^\"]*)\".*", Pattern.DOTALL);
 
+  private static final Map<String, String> FAMILIES =
+      Map.of(
+          "NUMERIC", "number",
+          "CHARACTER", "text",
+          "BOOLEAN", "boolean",
+          "DATE", "date",
+          "TIMESTAMP", "timestamp",
+          "ARRAY", "list",
+          "ANY", "anything");
+
   private SqlMessages() {}
 
-  static SqlProblem problem(Throwable error, List<String> columns, List<String> relations) {
+  /**
+   * @param visible the columns of what the query reads
+   * @param relations the names of all relations that there are
+   */
+  static SqlProblem problem(Throwable error, VisibleColumns visible, List<String> relations) {
     Throwable t = error;
     while (t != null
         && !(t instanceof CalciteContextException)
@@ -47,31 +61,26 @@ final class SqlMessages {
           e.getCause() == null || e.getCause().getMessage() == null
               ? e.getMessage()
               : e.getCause().getMessage();
-      return explain(
-          text,
+      Explained explained = explain(text, visible, relations);
+      return new SqlProblem(
           e.getPosLine(),
           e.getPosColumn(),
           e.getEndPosLine(),
           e.getEndPosColumn(),
-          columns,
-          relations);
+          explained.message(),
+          explained.fix());
     }
     if (t instanceof SqlParseException e) {
-      SqlParserPos pos = e.getPos() == null ? SqlParserPos.ZERO : e.getPos();
-      Matcher m = UNEXPECTED.matcher(e.getMessage());
-      String found = m.matches() ? m.group(1) : "";
-      String text =
-          found.equals("<EOF>")
-              ? "The expression ends too early"
-              : found.isEmpty()
-                  ? "This is not SQL: " + firstLine(e.getMessage())
-                  : "[%s] cannot stand here%s".formatted(found, reserved(found));
+      SqlParserPos pos =
+          e.getPos() == null || e.getPos().getLineNum() < 1
+              ? new SqlParserPos(1, 1, 1, 1)
+              : e.getPos();
       return new SqlProblem(
           pos.getLineNum(),
           pos.getColumnNum(),
           pos.getEndLineNum(),
           pos.getEndColumnNum(),
-          text,
+          parseError(e.getMessage() == null ? "" : e.getMessage()),
           Optional.empty());
     }
     return new SqlProblem(
@@ -83,56 +92,136 @@ final class SqlMessages {
         Optional.empty());
   }
 
-  private static String reserved(String word) {
-    return word.matches("[A-Za-z_]+") ? "; if it is a name, put it in double quotes" : "";
+  private static String parseError(String text) {
+    Matcher m = UNEXPECTED.matcher(text);
+    String found = m.matches() ? m.group(1) : "";
+    if (found.equals("<EOF>")) {
+      return "The SQL ends too early: something must follow here";
+    }
+    if (found.equals(";")) {
+      return "[;] cannot stand here; there is one query at a time";
+    }
+    if (!found.isEmpty()) {
+      return "[%s] cannot stand here%s".formatted(found, reserved(found));
+    }
+    return text.startsWith("Non-query expression")
+        ? "This is no query; a query starts with SELECT, WITH or VALUES"
+        : "This is not SQL: " + firstLine(text);
   }
 
-  private static SqlProblem explain(
-      String text,
-      int line,
-      int column,
-      int endLine,
-      int endColumn,
-      List<String> columns,
-      List<String> relations) {
-    String message = firstLine(text);
-    Optional<String> fix = Optional.empty();
+  private static String reserved(String word) {
+    return word.matches("[A-Za-z_]+")
+        ? "; if it is the name of a column or table, put it in double quotes"
+        : "";
+  }
+
+  private record Explained(String message, Optional<String> fix) {
+    static Explained of(String message) {
+      return new Explained(message, Optional.empty());
+    }
+  }
+
+  private static Explained explain(String text, VisibleColumns visible, List<String> relations) {
     Matcher m;
     if ((m = UNKNOWN_COLUMN.matcher(text)).matches()) {
-      fix = nearest(m.group(1), columns);
-      message =
-          "There is no column [%s]%s"
+      return unknownColumn(m.group(1), Optional.ofNullable(m.group(2)), visible);
+    }
+    if ((m = AMBIGUOUS.matcher(text)).matches()) {
+      List<String> in = visible.having(m.group(1));
+      return Explained.of(
+          "The column [%s] is in %s; write which one, as in %s.%s"
               .formatted(
                   m.group(1),
-                  fix.map(f -> "; did you mean [%s]?".formatted(f))
-                      .orElse(columns.isEmpty() ? "" : "; there are " + few(columns)));
-    } else if ((m = AMBIGUOUS.matcher(text)).matches()) {
-      message =
-          "The column [%s] is on more than one side; write side.%s"
-              .formatted(m.group(1), m.group(1));
-    } else if ((m = UNKNOWN_TABLE.matcher(text)).matches()) {
-      String name = m.group(2) == null ? m.group(1) : m.group(2) + "." + m.group(1);
-      fix = nearest(name, relations);
-      message =
-          "There is no table or input [%s]%s"
-              .formatted(
-                  name,
-                  fix.map(f -> "; did you mean [%s]?".formatted(f))
-                      .orElse(relations.isEmpty() ? "" : "; there are " + few(relations)));
-    } else if ((m = UNKNOWN_FUNCTION.matcher(text)).matches()) {
-      message = "There is no function %s".formatted(m.group(1));
-    } else if ((m = NOT_GROUPED.matcher(text)).matches()) {
-      message = "[%s] is neither grouped by nor inside an aggregate function".formatted(m.group(1));
-    } else if ((m = WRONG_TYPES.matcher(text)).matches()) {
-      message =
-          "[%s] does not go with %s; cast one side"
-              .formatted(m.group(1), m.group(2).replaceAll("[<>]", "").toLowerCase(Locale.ROOT));
+                  in.size() < 2 ? "more than one input" : String.join(" and in ", in),
+                  in.isEmpty() ? "input" : in.get(0),
+                  m.group(1)));
     }
-    return new SqlProblem(line, column, endLine, endColumn, message, fix);
+    if ((m = UNKNOWN_TABLE.matcher(text)).matches()) {
+      String name = m.group(2) == null ? m.group(1) : m.group(2) + "." + m.group(1);
+      return new Explained(
+          "There is no table or input [%s]%s".formatted(name, meant(name, relations)),
+          Names.nearest(name, relations));
+    }
+    if ((m = UNKNOWN_FUNCTION.matcher(text)).matches()) {
+      return unknownFunction(m.group(1));
+    }
+    if ((m = NOT_GROUPED.matcher(text)).matches()) {
+      return Explained.of(
+          "[%s] is neither in GROUP BY nor inside an aggregate such as sum or max"
+              .formatted(m.group(1)));
+    }
+    if ((m = WRONG_TYPES.matcher(text)).matches()) {
+      return Explained.of(wrongTypes(m.group(1), m.group(2)));
+    }
+    return Explained.of(firstLine(text));
+  }
+
+  private static Explained unknownColumn(
+      String column, Optional<String> table, VisibleColumns visible) {
+    List<String> elsewhere = visible.having(column);
+    if (!elsewhere.isEmpty()) {
+      // The name is right; it cannot be seen from where it stands.
+      return Explained.of(
+          table.isPresent()
+              ? "There is no column [%s] in [%s]; %s has one"
+                  .formatted(column, table.get(), String.join(" and ", elsewhere))
+              : "The column [%s] of %s cannot be seen here: the query around it does not pass it on"
+                  .formatted(column, String.join(" and ", elsewhere)));
+    }
+    List<String> columns = table.map(visible::of).orElseGet(visible::all);
+    return new Explained(
+        "There is no column [%s]%s%s"
+            .formatted(
+                column, table.map(t -> " in [%s]".formatted(t)).orElse(""), meant(column, columns)),
+        Names.nearest(column, columns));
+  }
+
+  private static Explained unknownFunction(String signature) {
+    int open = signature.indexOf('(');
+    String name = open < 0 ? signature : signature.substring(0, open);
+    List<String> functions = NestedFunctions.functionNames();
+    if (functions.stream().anyMatch(name::equalsIgnoreCase)) {
+      return Explained.of(
+          "%s does not take %s; cast what it is given, as in CAST(x AS varchar)"
+              .formatted(name, words(signature.substring(open))));
+    }
+    Optional<String> fix = Names.nearest(name, functions).map(f -> f.toLowerCase(Locale.ROOT));
+    return new Explained(
+        "There is no function [%s]%s"
+            .formatted(name, fix.map(f -> "; did you mean [%s]?".formatted(f)).orElse("")),
+        Optional.empty());
+  }
+
+  private static String wrongTypes(String what, String types) {
+    String given = words(types);
+    if (!what.matches("\\w+")) {
+      return "[%s] does not go with %s; cast one side, as in CAST(x AS int)".formatted(what, given);
+    }
+    return "%s does not take %s; cast what it is given, as in CAST(x AS decimal(12, 2))"
+        .formatted(
+            what.toLowerCase(Locale.ROOT),
+            given.startsWith(what.toLowerCase(Locale.ROOT) + "(")
+                ? given.substring(what.length())
+                : given);
+  }
+
+  /** The library's families and types of values, as people write them. */
+  private static String words(String types) {
+    String out = types;
+    for (Map.Entry<String, String> e : FAMILIES.entrySet()) {
+      out = out.replace("<" + e.getKey() + ">", e.getValue());
+    }
+    return out.replaceAll("[<>]", "").toLowerCase(Locale.ROOT);
+  }
+
+  private static String meant(String name, List<String> names) {
+    return Names.nearest(name, names)
+        .map(f -> "; did you mean [%s]?".formatted(f))
+        .orElse(names.isEmpty() ? "" : "; there are " + few(names));
   }
 
   private static String few(List<String> names) {
-    List<String> shown = names.size() > 12 ? new ArrayList<>(names.subList(0, 12)) : names;
+    List<String> shown = names.size() > 12 ? names.subList(0, 12) : names;
     return String.join(", ", shown)
         + (names.size() > 12 ? " and %d more".formatted(names.size() - 12) : "");
   }
@@ -140,9 +229,5 @@ final class SqlMessages {
   static String firstLine(String text) {
     int end = text.indexOf('\n');
     return end < 0 ? text : text.substring(0, end).strip();
-  }
-
-  private static Optional<String> nearest(String wanted, List<String> names) {
-    return Names.nearest(wanted, names);
   }
 }

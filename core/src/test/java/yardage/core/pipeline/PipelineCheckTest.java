@@ -78,7 +78,7 @@ class PipelineCheckTest {
             .toList();
 
     assertEquals(
-        14,
+        10,
         problems.size(),
         "and no other that only follows from these\n" + String.join("\n", problems));
     for (String expected :
@@ -106,8 +106,17 @@ class PipelineCheckTest {
         "a: {from: b, keep: metres > 1}~  b: {from: a, keep: metres > 1}~  w: {from: a, write: {table: t.t}} | The steps go in a circle: ",
         "j: {from: rolls, join: {with: looms, on: {day_woven: loom}}}~  w: {from: j, write: {table: t.t}} | A join cannot compare [day_woven] of [rolls], which is date, with [loom] of [looms], which is varchar",
         "j: {from: rolls, join: {with: looms, on: [loom]}}~  w: {from: j, write: {table: t.t}} | [metres] is on both sides of the join, [rolls] and [looms]; add prefix: looms_",
-        "q: {from: [rolls, looms], sql: 'select loom from rolls, looms'}~  w: {from: q, write: {table: t.t}} | The column [loom] is on more than one side; write side.loom",
-        "a: {from: rolls, aggregate: {by: [loom], set: {m: metres}}}~  w: {from: a, write: {table: t.t}} | [metres] is neither grouped by nor inside an aggregate function",
+        "q: {from: [rolls, looms], sql: 'select loom from rolls, looms'}~  w: {from: q, write: {table: t.t}} | The column [loom] is in rolls and in looms; write which one, as in rolls.loom",
+        "a: {from: rolls, aggregate: {by: [loom], set: {m: metres}}}~  w: {from: a, write: {table: t.t}} | [metres] is neither in GROUP BY nor inside an aggregate such as sum or max",
+        "k: {from: rolls, keep: metres > 'x'}~  w: {from: k, write: {table: t.t}} | [>] compares a number with text; cast one of them",
+        "k: {from: rolls, keep: loom in ('a', 1)}~  w: {from: k, write: {table: t.t}} | [1)] is the end of the value before it: inside { } a comma ends a value",
+        "k: {from: rolls, keep: \"loom in ('a', 1)\"}~  w: {from: k, write: {table: t.t}} | compares text with a number",
+        "q: {from: [rolls, looms], sql: 'select r.hall from rolls r join looms l on r.loom = l.loom'}~  w: {from: q, write: {table: t.t}} | There is no column [hall] in [r]; l has one",
+        "q: {from: rolls, sql: 'select metres from (select loom from rolls) x'}~  w: {from: q, write: {table: t.t}} | The column [metres] of rolls cannot be seen here",
+        "q: {from: rolls, sql: 'select roundd(metres) from rolls'}~  w: {from: q, write: {table: t.t}} | There is no function [roundd]; did you mean [round]?",
+        "q: {from: rolls, sql: 'select upper(metres) as u from rolls'}~  w: {from: q, write: {table: t.t}} | upper does not take (decimal(9, 2))",
+        "q: {from: rolls, sql: ' '}~  w: {from: q, write: {table: t.t}} | The query is empty",
+        "q: {from: rolls, sql: 'delete from rolls'}~  w: {from: q, write: {table: t.t}} | A query only reads",
         "k: {from: rolls, keep: metres > :least}~  w: {from: k, write: {table: t.t}} | There is no parameter [least]",
         "w: {from: rolls, write: {table: t.t, partition: [year(loom)]}} | Partition [year(loom)] needs a date or timestamp; [loom] is varchar",
         "k: {from: rolls, keep: metres + 1}~  w: {from: k, write: {table: t.t}} | WHERE clause must be a condition",
@@ -125,6 +134,26 @@ class PipelineCheckTest {
             .anyMatch(
                 p -> p.severity() == Problem.Severity.ERROR && p.message().contains(expected)),
         expected + "\nis not among\n" + problems);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "a: {from: rolls, kep: metres > 1}~  w: {from: a, write: {table: t.t}} | There is no verb [kep]; did you mean [keep]?",
+        "a: {from: rolls, keep: metres > 1}~  w: {from: a, wriet: {table: t.t}} | There is no verb [wriet]; did you mean [write]?",
+        "a: {from: rolls, cast: {x: int}}~  w: {from: a, write: {table: t.t}} | There is no verb [cast]; a step has one of read, shape",
+        "a: {from: rolls}~  b: {from: a, keep: metres > 1}~  w: {from: b, write: {table: t.t}} | Step [a] has no verb; a step has one of",
+        "a: {from: rolls, keep: metrs > 1}~  b: {from: a, keep: loom = 'L1'}~  w: {from: b, write: {table: t.t}} | There is no column [metrs]; did you mean [metres]?",
+      })
+  void oneMistakeIsOneErrorAndNothingFollowsFromIt(String steps, String expected) {
+    List<Problem> errors =
+        lake.check(pipeline("  " + steps.replace("~", "\n") + "\n")).problems().stream()
+            .filter(p -> p.severity() == Problem.Severity.ERROR)
+            .toList();
+
+    assertEquals(1, errors.size(), errors.toString());
+    assertTrue(errors.get(0).message().startsWith(expected), errors.toString());
   }
 
   @Test
@@ -256,8 +285,7 @@ class PipelineCheckTest {
     assertEquals("memory", e.code());
     assertEquals("once", e.step());
     assertTrue(
-        e.getMessage().contains("Step [once] needs")
-            && e.getMessage().contains("larger memory budget"),
+        e.getMessage().contains("Step [once] needs") && e.getMessage().contains("raise run-memory"),
         e.getMessage());
     assertTrue(lake.tables().isEmpty());
     assertTrue(lake.lake().unsettledRuns().isEmpty());
