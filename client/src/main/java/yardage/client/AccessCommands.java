@@ -6,16 +6,15 @@ import java.io.IOException;
 import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
-import yardage.client.Output.Heading;
 
 /** Signing in and out, and tokens. */
 final class AccessCommands {
@@ -139,34 +138,18 @@ final class AccessCommands {
   @Command(name = "list", description = "List your tokens; their secrets are not kept.")
   static final class TokenList implements Callable<Integer> {
     @ParentCommand Token parent;
+    @Mixin DocumentCommands.Format output;
 
     @Override
     public Integer call() {
-      List<List<String>> rows = new java.util.ArrayList<>();
-      parent
-          .main
-          .api()
-          .get("/tokens")
-          .forEach(
-              t ->
-                  rows.add(
-                      List.of(
-                          t.path("id").asString(),
-                          t.path("name").asString(),
-                          t.path("scope").asString(),
-                          Output.time(t.path("expiresAt").asString("")),
-                          Output.time(t.path("createdAt").asString("")),
-                          Output.time(t.path("usedAt").asString("")))));
-      Output.table(
-          System.out,
-          List.of(
-              Heading.right("id"),
-              Heading.left("name"),
-              Heading.left("may"),
-              Heading.left("ends (UTC)"),
-              Heading.left("made (UTC)"),
-              Heading.left("last used (UTC)")),
-          rows);
+      new Listing()
+          .id("id", "id")
+          .text("name", "name")
+          .text("may", "scope")
+          .time("ends", "expiresAt")
+          .time("made", "createdAt")
+          .time("last used", "usedAt")
+          .print(output.format, parent.main.api().get("/tokens"));
       return ExitCode.DONE;
     }
   }

@@ -211,7 +211,7 @@ final class Api {
     String step = p.path("step").asString("");
     return "  %s at line %d, column %d%s: %s"
         .formatted(
-            p.path("severity").asString("").toLowerCase(java.util.Locale.ROOT),
+            p.path("severity").asString(""),
             p.path("place").path("line").asInt(),
             p.path("place").path("column").asInt(),
             step.isEmpty() ? "" : ", step " + step,

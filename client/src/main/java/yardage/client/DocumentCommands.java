@@ -5,7 +5,6 @@ import java.nio.charset.MalformedInputException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
@@ -17,7 +16,6 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
-import yardage.client.Output.Heading;
 
 /** Feeds and pipelines: both are documents that are listed, shown, checked and applied. */
 final class DocumentCommands {
@@ -109,57 +107,27 @@ final class DocumentCommands {
     @Override
     public Integer call() {
       JsonNode all = noun.main().api().get("/" + noun.word() + "s");
-      boolean feed = noun.word().equals("feed");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode d : all) {
-        List<String> row =
-            new ArrayList<>(List.of(d.path("name").asString(), d.path("version").asString()));
-        if (feed) {
-          row.add(d.path("format").asString());
-          row.add(d.path("columns").asString());
-          row.add(Output.time(d.path("lastIntakeAt").asString("")));
-          row.add(share(d.path("setAside").asLong(), d.path("records").asLong()));
-          row.add(String.join(" ", d.path("files").valueStream().map(JsonNode::asString).toList()));
-        } else {
-          JsonNode last = d.path("lastRun");
-          row.add(d.path("steps").asString());
-          row.add(
-              last.isMissingNode()
-                  ? ""
-                  : "%s, run %s"
-                      .formatted(
-                          last.path("state").asString().toLowerCase(java.util.Locale.ROOT),
-                          last.path("id").asString()));
-          row.add(Output.time(d.path("nextRunAt").asString("")));
-        }
-        row.add(d.path("about").asString(""));
-        rows.add(row);
+      Listing list = new Listing().text(noun.word(), "name").number("version", "version");
+      if (noun.word().equals("feed")) {
+        list.text("format", "format")
+            .number("columns", "columns")
+            .time("last intake", "lastIntakeAt")
+            .share("set aside", d -> d.path("setAside").asLong(), d -> d.path("records").asLong())
+            .words("files", "files");
+      } else {
+        list.number("steps", "steps")
+            .text("last run", d -> lastRun(d.path("lastRun")))
+            .time("next run", "nextRunAt");
       }
-      List<Heading> headings =
-          feed
-              ? List.of(
-                  Heading.left("feed"),
-                  Heading.right("version"),
-                  Heading.left("format"),
-                  Heading.right("columns"),
-                  Heading.left("last intake (UTC)"),
-                  Heading.right("set aside"),
-                  Heading.left("files"),
-                  Heading.left("about"))
-              : List.of(
-                  Heading.left("pipeline"),
-                  Heading.right("version"),
-                  Heading.right("steps"),
-                  Heading.left("last run"),
-                  Heading.left("next run (UTC)"),
-                  Heading.left("about"));
-      Printing.print(output.format, all, headings, rows);
+      list.text("about", "about").print(output.format, all);
       return ExitCode.DONE;
     }
   }
 
-  private static String share(long part, long whole) {
-    return whole == 0 ? "" : "%.2f %%".formatted(100.0 * part / whole);
+  private static String lastRun(JsonNode run) {
+    return run.isMissingNode()
+        ? ""
+        : "%s, run %s".formatted(run.path("state").asString(), run.path("id").asString());
   }
 
   @Command(name = "show", description = "Show the newest text, or an older version's.")
@@ -203,9 +171,7 @@ final class DocumentCommands {
             noun.main().api().post("/" + noun.word() + "s/check", Map.of("text", read(file)));
         boolean ok = result.path("sound").asBoolean();
         sound &= ok;
-        long warnings = result.path("problems").size();
-        System.out.println(
-            file + (ok ? warnings == 0 ? ": nothing is wrong" : ": can run" : ": has errors"));
+        System.out.println(file + ": " + verdict(result));
         for (JsonNode p : result.path("problems")) {
           System.out.println(Api.problem(p));
         }
@@ -226,6 +192,25 @@ final class DocumentCommands {
         }
       }
       return sound ? ExitCode.DONE : ExitCode.FAILED;
+    }
+
+    private static String verdict(JsonNode result) {
+      long errors = severity(result, "error");
+      long warnings = severity(result, "warning");
+      if (errors > 0) {
+        return errors == 1 ? "1 error" : errors + " errors";
+      }
+      return warnings == 0
+          ? "nothing is wrong"
+          : "can run, with " + (warnings == 1 ? "1 warning" : warnings + " warnings");
+    }
+
+    private static long severity(JsonNode result, String word) {
+      return result
+          .path("problems")
+          .valueStream()
+          .filter(p -> p.path("severity").asString().equals(word))
+          .count();
     }
   }
 

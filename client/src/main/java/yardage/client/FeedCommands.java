@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -32,40 +33,34 @@ final class FeedCommands {
     @Override
     public Integer call() {
       JsonNode detail = feed.main().api().get("/feeds/" + Api.encoded(name));
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode f : detail.path("files")) {
-        List<String> by = new ArrayList<>();
-        long records = 0;
-        long setAside = 0;
-        for (JsonNode t : f.path("takenBy")) {
-          by.add(t.path("pipeline").asString() + " (run " + t.path("run").asString() + ")");
-          records = Math.max(records, t.path("records").asLong());
-          setAside = Math.max(setAside, t.path("setAside").asLong());
-        }
-        rows.add(
-            List.of(
-                f.path("path").asString(),
-                "%,d".formatted(f.path("sizeBytes").asLong()),
-                f.path("fate").asString(),
-                by.isEmpty() ? "" : "%,d".formatted(records),
-                by.isEmpty() ? "" : "%,d".formatted(setAside),
-                String.join(", ", by)));
-      }
       if (detail.has("filesProblem")) {
         System.err.println(detail.path("filesProblem").asString());
       }
-      Printing.print(
-          output.format,
-          detail.path("files"),
-          List.of(
-              Heading.left("file"),
-              Heading.right("bytes"),
-              Heading.left("fate"),
-              Heading.right("records"),
-              Heading.right("set aside"),
-              Heading.left("taken by")),
-          rows);
+      new Listing()
+          .text("file", "path")
+          .number("bytes", "sizeBytes")
+          .text("fate", "fate")
+          .number("records", f -> most(f, "records"))
+          .count("set aside", f -> most(f, "setAside"))
+          .text("taken by", FilesOf::takenBy)
+          .print(output.format, detail.path("files"));
       return ExitCode.DONE;
+    }
+
+    private static long most(JsonNode file, String field) {
+      return file.path("takenBy")
+          .valueStream()
+          .mapToLong(t -> t.path(field).asLong())
+          .max()
+          .orElse(0);
+    }
+
+    private static String takenBy(JsonNode file) {
+      return file.path("takenBy")
+          .valueStream()
+          .map(
+              t -> "%s (run %s)".formatted(t.path("pipeline").asString(), t.path("run").asString()))
+          .collect(Collectors.joining(", "));
     }
   }
 
@@ -79,23 +74,15 @@ final class FeedCommands {
     @Override
     public Integer call() {
       JsonNode all = feed.main().api().get("/connections");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode c : all) {
-        rows.add(
-            List.of(
-                c.path("name").asString(),
-                c.path("folder").asString(),
-                c.path("there").asBoolean() ? "there" : "not there"));
-      }
-      if (rows.isEmpty()) {
+      if (all.isEmpty()) {
         System.err.println(
             "There are none. Name folders in the service's settings.yml, and restart it");
       }
-      Printing.print(
-          output.format,
-          all,
-          List.of(Heading.left("name"), Heading.left("folder"), Heading.left("now")),
-          rows);
+      new Listing()
+          .text("name", "name")
+          .text("folder", "folder")
+          .text("now", c -> c.path("there").asBoolean() ? "there" : "not there")
+          .print(output.format, all);
       return ExitCode.DONE;
     }
   }
@@ -191,24 +178,12 @@ final class FeedCommands {
         System.out.println("The newest files are as the contract says.");
         return ExitCode.DONE;
       }
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode c : result.path("changes")) {
-        rows.add(
-            List.of(
-                c.path("kind").asString(),
-                c.path("field").asString(),
-                c.path("proposed").asString(""),
-                c.path("found").asString()));
-      }
-      Printing.print(
-          output.format,
-          result.path("changes"),
-          List.of(
-              Heading.left("change"),
-              Heading.left("field"),
-              Heading.left("would be"),
-              Heading.left("found")),
-          rows);
+      new Listing()
+          .text("change", "kind")
+          .text("field", "field")
+          .text("would be", "proposed")
+          .text("found", "found")
+          .print(output.format, result.path("changes"));
       if (result.path("acceptable").asBoolean()) {
         System.err.println("Accept with: yardage feed accept " + name);
       }

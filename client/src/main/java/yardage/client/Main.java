@@ -1,13 +1,18 @@
 package yardage.client;
 
 import java.io.PrintWriter;
+import java.util.List;
+import java.util.Set;
 import java.util.function.Function;
+import java.util.stream.IntStream;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.ScopeType;
 import picocli.CommandLine.TypeConversionException;
+import picocli.CommandLine.UnmatchedArgumentException;
 
 /** The client's root command. */
 @Command(
@@ -119,7 +124,54 @@ public final class Main implements Runnable {
           err.println(e.getMessage() == null ? e.toString() : e.getMessage());
           return e instanceof ClientException c ? c.exitCode() : ExitCode.FAILED;
         });
+    line.setParameterExceptionHandler(Main::wrongUsage);
     return line.execute(args);
+  }
+
+  /** Says what was not understood and where to look; the whole help is one call away. */
+  private static int wrongUsage(ParameterException e, String[] args) {
+    CommandLine at = e.getCommandLine();
+    String name = at.getCommandSpec().qualifiedName();
+    String message = e.getMessage();
+    if (e instanceof UnmatchedArgumentException unmatched
+        && !at.getSubcommands().isEmpty()
+        && unmatched.getUnmatched().stream()
+            .findFirst()
+            .filter(w -> !w.startsWith("-"))
+            .isPresent()) {
+      String word = unmatched.getUnmatched().get(0);
+      message =
+          "There is no command [%s %s]%s"
+              .formatted(name, word, instead(word, at.getSubcommands().keySet()));
+    }
+    at.getErr().println(message);
+    UnmatchedArgumentException.printSuggestions(e, at.getErr());
+    at.getErr().println("See how it is used with: %s --help".formatted(name));
+    return ExitCode.WRONG_USAGE;
+  }
+
+  /** The commands that are a slip or two away; else all that there are. */
+  private static String instead(String word, Set<String> commands) {
+    List<String> close =
+        commands.stream().filter(c -> slips(word, c) <= Math.max(1, word.length() / 3)).toList();
+    return close.isEmpty()
+        ? "; there are " + String.join(", ", commands)
+        : "; did you mean %s?".formatted(String.join(" or ", close));
+  }
+
+  /** Letters to put in, take out or replace to come from one word to the other. */
+  private static int slips(String a, String b) {
+    int[] row = IntStream.rangeClosed(0, b.length()).toArray();
+    for (int i = 1; i <= a.length(); i++) {
+      int corner = row[0];
+      row[0] = i;
+      for (int j = 1; j <= b.length(); j++) {
+        int replaced = corner + (a.charAt(i - 1) == b.charAt(j - 1) ? 0 : 1);
+        corner = row[j];
+        row[j] = Math.min(replaced, Math.min(row[j], row[j - 1]) + 1);
+      }
+    }
+    return row[b.length()];
   }
 
   /** A number as people write it, or an error in plain words. */

@@ -1,7 +1,6 @@
 package yardage.client;
 
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
@@ -10,7 +9,6 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
-import yardage.client.Output.Heading;
 
 /** Parts: steps that several pipelines use. */
 final class PartCommands {
@@ -53,28 +51,14 @@ final class PartCommands {
     @Override
     public Integer call() {
       JsonNode all = part.main().api().get("/parts");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode p : all) {
-        rows.add(
-            List.of(
-                p.path("name").asString(),
-                p.path("version").asString(),
-                Output.words(p.path("inputs")),
-                Output.words(p.path("parameters")),
-                Output.words(p.path("usedBy")),
-                p.path("about").asString()));
-      }
-      Printing.print(
-          output.format,
-          all,
-          List.of(
-              Heading.left("part"),
-              Heading.right("version"),
-              Heading.left("inputs"),
-              Heading.left("parameters"),
-              Heading.left("used by"),
-              Heading.left("about")),
-          rows);
+      new Listing()
+          .text("part", "name")
+          .number("version", "version")
+          .words("inputs", "inputs")
+          .words("parameters", "parameters")
+          .words("used by", "usedBy")
+          .text("about", "about")
+          .print(output.format, all);
       return ExitCode.DONE;
     }
   }

@@ -1,14 +1,11 @@
 package yardage.client;
 
-import java.util.ArrayList;
-import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
-import yardage.client.Output.Heading;
 
 /** The queries that run now, and ending one. */
 @Command(
@@ -36,28 +33,13 @@ final class QueriesCommand implements Callable<Integer> {
       System.out.println("No query runs now.");
       return ExitCode.DONE;
     }
-    List<List<String>> rows = new ArrayList<>();
-    running.forEach(
-        q ->
-            rows.add(
-                List.of(
-                    q.path("id").asString(),
-                    q.path("kind").asString(),
-                    q.path("askedBy").asString(),
-                    Output.time(q.path("startedAt").asString()),
-                    output.format == Output.Format.table
-                        ? shown(q.path("what").asString())
-                        : q.path("what").asString())));
-    Printing.print(
-        output.format,
-        running,
-        List.of(
-            Heading.right("id"),
-            Heading.left("kind"),
-            Heading.left("asked by"),
-            Heading.left("started (UTC)"),
-            Heading.left("what")),
-        rows);
+    new Listing()
+        .id("id", "id")
+        .text("kind", "kind")
+        .text("asked by", "askedBy")
+        .time("started", "startedAt")
+        .text("what", q -> shown(q.path("what").asString()), q -> q.path("what").asString())
+        .print(output.format, running);
     return ExitCode.DONE;
   }
 

@@ -3,7 +3,6 @@ package yardage.client;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -12,7 +11,6 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
-import yardage.client.Output.Heading;
 
 /** Runs: asking for one, watching, looking back, cancelling. */
 final class RunCommands {
@@ -34,6 +32,8 @@ final class RunCommands {
     @Option(names = "--wait", description = "Wait for the end and exit with its outcome.")
     boolean wait;
 
+    @Mixin DocumentCommands.Format output;
+
     @Override
     public Integer call() {
       Api api = main.api();
@@ -42,29 +42,63 @@ final class RunCommands {
               "/pipelines/" + Api.encoded(pipeline) + "/runs", Map.of("parameters", parameters));
       long id = run.path("id").asLong();
       if (!wait) {
-        System.out.println(
-            "Run %d of %s is queued. Watch it with: yardage watch %d".formatted(id, pipeline, id));
+        if (output.format == Output.Format.table) {
+          System.out.println(
+              "Run %d of %s is queued. Watch it with: yardage watch %d"
+                  .formatted(id, pipeline, id));
+        } else {
+          TallyPrinter.SUMMARY.print(output.format, run, Api.JSON.createArrayNode().add(run));
+        }
         return ExitCode.DONE;
       }
-      return watch(api, id);
+      System.err.println("Run %d of %s is queued".formatted(id, pipeline));
+      return watch(api, id, output.format);
     }
   }
 
   @Command(name = "watch", description = "Watch a run until it ends, then print its tally.")
   static final class Watch implements Callable<Integer> {
     @ParentCommand Main main;
+    @Mixin DocumentCommands.Format output;
 
     @Parameters(paramLabel = "RUN")
     long id;
 
     @Override
     public Integer call() {
-      return watch(main.api(), id);
+      return watch(main.api(), id, output.format);
     }
   }
 
-  static int watch(Api api, long id) {
-    boolean terminal = Output.isTerminal();
+  /** Follows a run to its end. Whoever stops looking is told that the run goes on without them. */
+  static int watch(Api api, long id, Output.Format format) {
+    Thread leaving = new Thread(() -> System.err.println("\n" + goesOn(id)));
+    Runtime.getRuntime().addShutdownHook(leaving);
+    try {
+      return follow(api, id, format);
+    } catch (ClientException e) {
+      throw e.exitCode() == ExitCode.NO_SERVICE
+          ? new ClientException(
+              e.exitCode(),
+              "%s\nRun %d is not lost: when the service is back, see what became of it with: yardage watch %d"
+                  .formatted(e.getMessage(), id, id))
+          : e;
+    } finally {
+      try {
+        Runtime.getRuntime().removeShutdownHook(leaving);
+      } catch (IllegalStateException e) {
+        // The client is ending already, and has said so.
+      }
+    }
+  }
+
+  private static String goesOn(long id) {
+    return "Run %d goes on. Watch it again with: yardage watch %d; end it with: yardage cancel %d"
+        .formatted(id, id, id);
+  }
+
+  private static int follow(Api api, long id, Output.Format format) {
+    boolean terminal = Output.isTerminal() && format == Output.Format.table;
     int[] drawn = {0};
     while (true) {
       api.events(
@@ -76,11 +110,11 @@ final class RunCommands {
           });
       JsonNode run = api.get("/runs/" + id);
       String state = run.path("summary").path("state").asString();
-      if (!state.equals("QUEUED") && !state.equals("RUNNING")) {
+      if (!state.equals("queued") && !state.equals("running")) {
         if (terminal) {
           draw(List.of(), drawn);
         }
-        return report(api, run);
+        return report(api, run, format);
       }
     }
   }
@@ -97,15 +131,29 @@ final class RunCommands {
   }
 
   /** Prints how a run ended; gives the exit code for it. */
-  static int report(Api api, JsonNode run) {
+  static int report(Api api, JsonNode run, Output.Format format) {
     JsonNode summary = run.path("summary");
     String state = summary.path("state").asString();
+    if (format == Output.Format.table) {
+      tell(api, run, summary, state);
+    } else {
+      TallyPrinter.steps(run).print(format, run, run.path("steps"));
+    }
+    failure(summary);
+    return switch (state) {
+      case "succeeded", "queued", "running" -> ExitCode.DONE;
+      case "failed" -> ExitCode.FAILED;
+      default -> ExitCode.STOPPED;
+    };
+  }
+
+  private static void tell(Api api, JsonNode run, JsonNode summary, String state) {
     System.out.println(
         "%s, run %d: %s in %s"
             .formatted(
                 summary.path("pipeline").asString(),
                 summary.path("id").asLong(),
-                state.toLowerCase(Locale.ROOT),
+                state,
                 Output.millis(summary.path("elapsedMillis").asLong())));
     if (run.path("steps").size() > 0) {
       TallyPrinter.print(System.out, run);
@@ -123,17 +171,15 @@ final class RunCommands {
     }
     long id = summary.path("id").asLong();
     DiagnoseCommand.tell(api.get("/runs/" + id + "/joins"), id);
+  }
+
+  private static void failure(JsonNode summary) {
     JsonNode failure = summary.path("failure");
     if (!failure.isMissingNode() && !failure.isNull()) {
       String step = failure.path("step").asString("");
       System.err.println(
           (step.isEmpty() ? "" : "Step " + step + ": ") + failure.path("message").asString());
     }
-    return switch (state) {
-      case "SUCCEEDED", "QUEUED", "RUNNING" -> ExitCode.DONE;
-      case "FAILED" -> ExitCode.FAILED;
-      default -> ExitCode.STOPPED;
-    };
   }
 
   @Command(name = "runs", description = "List runs, the newest first.")
@@ -160,54 +206,47 @@ final class RunCommands {
               .get(
                   "/runs?pipeline=%s&state=%s&limit=%d"
                       .formatted(Api.encoded(pipeline), Api.encoded(state), limit));
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode r : runs) {
-        rows.add(
-            List.of(
-                r.path("id").asString(),
-                r.path("pipeline").asString(),
-                r.path("state").asString().toLowerCase(Locale.ROOT),
-                r.path("cause").asString().equals("schedule")
-                    ? "schedule"
-                    : r.path("requestedBy").asString(),
-                Output.time(r.path("startedAt").asString("")),
-                r.path("elapsedMillis").isMissingNode()
-                    ? ""
-                    : Output.millis(r.path("elapsedMillis").asLong()),
-                Output.number(r.path("rowsIn").asLong()),
-                Output.count(r.path("setAside").asLong()),
-                Output.number(r.path("rowsOut").asLong()),
-                Output.count(r.path("warnings").asLong())));
-      }
-      Printing.print(
-          output.format,
-          runs,
-          List.of(
-              Heading.right("run"),
-              Heading.left("pipeline"),
-              Heading.left("state"),
-              Heading.left("asked by"),
-              Heading.left("started (UTC)"),
-              Heading.right("took"),
-              Heading.right("rows in"),
-              Heading.right("set aside"),
-              Heading.right("rows out"),
-              Heading.right("warnings")),
-          rows);
+      new Listing()
+          .id("run", "id")
+          .text("pipeline", "pipeline")
+          .text("state", "state")
+          .text("asked by", Runs::askedBy)
+          .time("started", "startedAt")
+          .millis("took", "elapsedMillis")
+          .number("rows in", "rowsIn")
+          .count("set aside", "setAside")
+          .number("rows out", "rowsOut")
+          .count("warnings", "warnings")
+          .text("why", r -> reason(r, 60), r -> reason(r, Integer.MAX_VALUE))
+          .print(output.format, runs);
       return ExitCode.DONE;
     }
+
+    private static String askedBy(JsonNode run) {
+      return run.path("cause").asString().equals("schedule")
+          ? "schedule"
+          : run.path("requestedBy").asString();
+    }
+  }
+
+  /** Why a run ended as it did, or will be tried again; empty for one that did well. */
+  private static String reason(JsonNode run, int most) {
+    String message = run.path("failure").path("message").asString("");
+    String line = message.lines().findFirst().orElse("");
+    return line.length() <= most ? line : line.substring(0, most - 1) + "\u2026";
   }
 
   @Command(name = "tally", description = "Print a run's account, step by step.")
   static final class Tally implements Callable<Integer> {
     @ParentCommand Main main;
+    @Mixin DocumentCommands.Format output;
 
     @Parameters(paramLabel = "RUN")
     long id;
 
     @Override
     public Integer call() {
-      report(main.api(), main.api().get("/runs/" + id));
+      report(main.api(), main.api().get("/runs/" + id), output.format);
       return ExitCode.DONE;
     }
   }
@@ -226,33 +265,18 @@ final class RunCommands {
     public Integer call() {
       boolean run = of.matches("[0-9]+");
       JsonNode all = main.api().get((run ? "/runs/" : "/pipelines/") + of + "/checks");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode c : all) {
-        rows.add(
-            List.of(
-                c.path("run").asString(),
-                c.path("step").asString(),
-                c.path("rule").asString(),
-                c.path("outcome").asString(),
-                "%,d".formatted(c.path("failed").asLong()),
-                "%,d".formatted(c.path("rows").asLong()),
-                c.path("words").asString()));
-      }
-      if (rows.isEmpty()) {
+      if (all.isEmpty()) {
         System.err.println("There are no results: a check step gives a pipeline rules");
       }
-      Printing.print(
-          output.format,
-          all,
-          List.of(
-              Heading.right("run"),
-              Heading.left("step"),
-              Heading.left("rule"),
-              Heading.left("outcome"),
-              Heading.right("not met"),
-              Heading.right("of rows"),
-              Heading.left("found")),
-          rows);
+      new Listing()
+          .id("run", "run")
+          .text("step", "step")
+          .text("rule", "rule")
+          .text("outcome", "outcome")
+          .number("not met", "failed")
+          .number("of rows", "rows")
+          .text("found", "words")
+          .print(output.format, all);
       return ExitCode.DONE;
     }
   }
@@ -260,18 +284,22 @@ final class RunCommands {
   @Command(name = "log", description = "Print a run's log.")
   static final class Log implements Callable<Integer> {
     @ParentCommand Main main;
+    @Mixin DocumentCommands.Format output;
 
     @Parameters(paramLabel = "RUN")
     long id;
 
     @Override
     public Integer call() {
-      main.api()
-          .get("/runs/" + id + "/log")
-          .forEach(
-              l ->
-                  System.out.println(
-                      Output.time(l.path("at").asString()) + "  " + l.path("message").asString()));
+      JsonNode lines = main.api().get("/runs/" + id + "/log");
+      if (output.format != Output.Format.table) {
+        new Listing().time("at", "at").text("message", "message").print(output.format, lines);
+        return ExitCode.DONE;
+      }
+      lines.forEach(
+          l ->
+              System.out.println(
+                  Output.time(l.path("at").asString()) + "  " + l.path("message").asString()));
       return ExitCode.DONE;
     }
   }

@@ -55,28 +55,14 @@ final class StarCommands {
     @Override
     public Integer call() {
       JsonNode all = star.main().api().get("/stars");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode s : all) {
-        rows.add(
-            List.of(
-                s.path("name").asString(),
-                s.path("version").asString(),
-                Output.words(s.path("facts")),
-                Output.words(s.path("dimensions")),
-                s.path("measures").asString(),
-                s.path("about").asString()));
-      }
-      Printing.print(
-          output.format,
-          all,
-          List.of(
-              Heading.left("star"),
-              Heading.right("version"),
-              Heading.left("facts"),
-              Heading.left("dimensions"),
-              Heading.right("measures"),
-              Heading.left("about")),
-          rows);
+      new Listing()
+          .text("star", "name")
+          .number("version", "version")
+          .words("facts", "facts")
+          .words("dimensions", "dimensions")
+          .number("measures", "measures")
+          .text("about", "about")
+          .print(output.format, all);
       return ExitCode.DONE;
     }
   }

@@ -37,28 +37,14 @@ final class TableCareCommands {
           name == null
               ? api.get("/tables/health")
               : Api.JSON.createArrayNode().add(api.get("/tables/" + Api.encoded(name) + "/health"));
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode t : all) {
-        List<String> findings =
-            t.path("findings").valueStream().map(f -> f.path("code").asString()).toList();
-        rows.add(
-            List.of(
-                t.path("table").asString(),
-                Output.number(t.path("files").asLong()),
-                Output.bytes(t.path("sizeBytes").asLong()),
-                saved(t),
-                findings.isEmpty() ? "well" : String.join(", ", findings)));
-      }
-      Printing.print(
-          output.format,
-          all,
-          List.of(
-              Heading.left("table"),
-              Heading.right("files"),
-              Heading.right("size"),
-              Heading.right("of raw files"),
-              Heading.left("health")),
-          rows);
+      new Listing()
+          .text("table", "table")
+          .number("files", "files")
+          .bytes("size", "sizeBytes")
+          .bytes("raw files", "rawBytes")
+          .share("of raw", t -> t.path("sizeBytes").asLong(), t -> t.path("rawBytes").asLong())
+          .text("health", Health::findings)
+          .print(output.format, all);
       if (output.format == Output.Format.table) {
         for (JsonNode t : all) {
           for (JsonNode f : t.path("findings")) {
@@ -75,12 +61,10 @@ final class TableCareCommands {
       return ExitCode.DONE;
     }
 
-    /** The raw files' size, and the share of it that the table takes. */
-    private static String saved(JsonNode t) {
-      long raw = t.path("rawBytes").asLong();
-      return raw == 0
-          ? ""
-          : "%.0f%% of %s".formatted(100.0 * t.path("sizeBytes").asLong() / raw, Output.bytes(raw));
+    private static String findings(JsonNode t) {
+      List<String> codes =
+          t.path("findings").valueStream().map(f -> f.path("code").asString()).toList();
+      return codes.isEmpty() ? "well" : String.join(", ", codes);
     }
   }
 
@@ -300,24 +284,12 @@ final class TableCareCommands {
     @Override
     public Integer call() {
       JsonNode bin = parent.main.api().get("/bin");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode b : bin) {
-        rows.add(
-            List.of(
-                b.path("id").asString(),
-                b.path("table").asString(),
-                Output.time(b.path("droppedAt").asString()),
-                b.path("droppedBy").asString()));
-      }
-      Printing.print(
-          output.format,
-          bin,
-          List.of(
-              Heading.right("number"),
-              Heading.left("table"),
-              Heading.left("dropped (UTC)"),
-              Heading.left("by")),
-          rows);
+      new Listing()
+          .id("number", "id")
+          .text("table", "table")
+          .time("dropped", "droppedAt")
+          .text("by", "droppedBy")
+          .print(output.format, bin);
       return ExitCode.DONE;
     }
   }
@@ -404,6 +376,7 @@ final class TableCareCommands {
         notes(main.api().get("/exports/" + id));
         return ExitCode.DONE;
       }
+      refuseNoFolder();
       // Beside the file first, so that one that broke off is not taken for a whole one.
       java.nio.file.Path part = file.resolveSibling(file.getFileName() + ".part");
       try {
@@ -424,6 +397,25 @@ final class TableCareCommands {
                   Output.bytes(java.nio.file.Files.size(file))));
       notes(exported);
       return ExitCode.DONE;
+    }
+
+    private void refuseNoFolder() {
+      java.nio.file.Path folder = file.toAbsolutePath().getParent();
+      if (folder == null || !java.nio.file.Files.isDirectory(folder)) {
+        throw new ClientException(
+            ExitCode.WRONG_USAGE,
+            "Cannot write [%s]: there is no folder [%s]; make it first".formatted(file, folder));
+      }
+      if (java.nio.file.Files.isDirectory(file)) {
+        throw new ClientException(
+            ExitCode.WRONG_USAGE,
+            "Cannot write [%s]: it is a folder; name a file in it".formatted(file));
+      }
+      if (!java.nio.file.Files.isWritable(folder)) {
+        throw new ClientException(
+            ExitCode.FAILED,
+            "Cannot write [%s]: you may not write into [%s]".formatted(file, folder));
+      }
     }
 
     private static void notes(JsonNode exported) {

@@ -51,30 +51,15 @@ final class TableCommands {
     @Override
     public Integer call() {
       JsonNode tables = parent.main.api().get("/tables");
-      List<List<String>> rows = new ArrayList<>();
-      for (JsonNode t : tables) {
-        rows.add(
-            List.of(
-                t.path("name").asString(),
-                Output.number(t.path("rows").asLong()),
-                Output.number(t.path("files").asLong()),
-                Output.bytes(t.path("sizeBytes").asLong()),
-                Output.words(t.path("partitionedBy")),
-                Output.time(t.path("updatedAt").asString()),
-                t.path("writtenBy").asString("")));
-      }
-      Printing.print(
-          output.format,
-          tables,
-          List.of(
-              Heading.left("table"),
-              Heading.right("rows"),
-              Heading.right("files"),
-              Heading.right("size"),
-              Heading.left("partitioned by"),
-              Heading.left("updated (UTC)"),
-              Heading.left("written by")),
-          rows);
+      new Listing()
+          .text("table", "name")
+          .number("rows", "rows")
+          .number("files", "files")
+          .bytes("size", "sizeBytes")
+          .words("partitioned by", "partitionedBy")
+          .time("updated", "updatedAt")
+          .text("written by", "writtenBy")
+          .print(output.format, tables);
       return ExitCode.DONE;
     }
   }

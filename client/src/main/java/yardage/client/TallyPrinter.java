@@ -35,6 +35,31 @@ final class TallyPrinter {
           "added",
           "out");
 
+  /** A run by itself, for programs. */
+  static final Listing SUMMARY =
+      new Listing()
+          .id("run", "id")
+          .text("pipeline", "pipeline")
+          .text("state", "state")
+          .time("asked", "requestedAt");
+
+  /** The account step by step, for programs. */
+  static Listing steps(JsonNode run) {
+    Listing out =
+        new Listing()
+            .id("run", s -> run.path("summary").path("id").asString())
+            .text("state", s -> run.path("summary").path("state").asString())
+            .text("step", "name")
+            .text("does", "verb")
+            .text("detail", "detail");
+    for (int i = 0; i < COUNTS.size(); i++) {
+      String count = COUNTS.get(i);
+      out.number(TITLES.get(i), s -> s.path("tally").path(count).asLong());
+    }
+    return out.number("time (ms)", s -> s.path("tally").path("cpuMillis").asLong())
+        .number("memory (bytes)", s -> s.path("tally").path("peakBytes").asLong());
+  }
+
   static void print(PrintStream out, JsonNode run) {
     List<Integer> shown = new ArrayList<>();
     for (int i = 0; i < COUNTS.size(); i++) {
@@ -94,7 +119,7 @@ final class TallyPrinter {
             .formatted(
                 summary.path("pipeline").asString(),
                 summary.path("id").asLong(),
-                summary.path("state").asString().toLowerCase(java.util.Locale.ROOT),
+                summary.path("state").asString(),
                 Output.millis(summary.path("elapsedMillis").asLong())));
     int width = 4;
     for (JsonNode step : run.path("steps")) {

@@ -95,7 +95,7 @@ class CommandsTest {
         "401 ! {\"detail\":\"Sign in first\",\"fix\":\"yardage sign-in\"} ! 3 ! Sign in first~yardage sign-in",
         "503 ! {\"detail\":\"The database is away\"} ! 3 ! The database is away",
         "404 ! {\"detail\":\"There is no feed [x]\",\"fix\":\"See them with: yardage feed list\"} ! 1 ! There is no feed [x]~See them with: yardage feed list",
-        "422 ! {\"detail\":\"2 errors\",\"problems\":[{\"severity\":\"ERROR\",\"place\":{\"line\":3,\"column\":9},\"step\":\"rows\",\"message\":\"Unknown [fom]\"}]} ! 1 ! 2 errors~  error at line 3, column 9, step rows: Unknown [fom]",
+        "422 ! {\"detail\":\"2 errors\",\"problems\":[{\"severity\":\"error\",\"place\":{\"line\":3,\"column\":9},\"step\":\"rows\",\"message\":\"Unknown [fom]\"}]} ! 1 ! 2 errors~  error at line 3, column 9, step rows: Unknown [fom]",
         "500 ! <html>oops</html> ! 1 ! The service answered 500",
         "0 ! '' ! 3 ! broke off",
         "200 ! <html>another program</html> ! 3 ! no Yardage service",
@@ -143,13 +143,13 @@ class CommandsTest {
         "setAsideByReason":{"wrong-type":3}}"""
         .formatted(
             state,
-            state.equals("FAILED")
+            state.equals("failed")
                 ? ",\"failure\":{\"step\":\"rolls\",\"message\":\"the disk is full\"}"
                 : "");
   }
 
   @ParameterizedTest
-  @CsvSource({"SUCCEEDED, 0", "FAILED, 1", "CANCELLED, 4", "INTERRUPTED, 4"})
+  @CsvSource({"succeeded, 0", "failed, 1", "cancelled, 4", "interrupted, 4"})
   void waitingForARunEndsWithItsOutcome(String state, int exitCode) {
     service
         .on("POST /pipelines/cloth-star/runs", "{\"id\":12}")
@@ -160,9 +160,9 @@ class CommandsTest {
             new Answer(
                 200,
                 "text/event-stream",
-                "event: run\ndata: " + run("RUNNING").replace("\n", "") + "\n\n",
+                "event: run\ndata: " + run("running").replace("\n", "") + "\n\n",
                 ""))
-        .on("GET /runs/12", run("RUNNING"))
+        .on("GET /runs/12", run("running"))
         .on("GET /runs/12", run(state))
         .on("GET /runs/12/joins", "[]");
 
@@ -171,14 +171,87 @@ class CommandsTest {
     assertEquals(exitCode, waited.exitCode(), waited.err());
     assertEquals("{\"parameters\":{\"day\":\"2026-03-01\"}}", service.asked.get(0).text());
     assertTrue(
-        waited
-            .out()
-            .startsWith(
-                "cloth-star, run 12: %s in ".formatted(state.toLowerCase(java.util.Locale.ROOT))),
-        waited.out());
+        waited.out().startsWith("cloth-star, run 12: %s in ".formatted(state)), waited.out());
     assertTrue(waited.out().contains("10,000"), waited.out());
     assertTrue(waited.out().contains("Set aside: 3 wrong-type"), waited.out());
-    assertEquals(state.equals("FAILED") ? "Step rolls: the disk is full\n" : "", waited.err());
+    assertEquals(
+        "Run 12 of cloth-star is queued\n"
+            + (state.equals("failed") ? "Step rolls: the disk is full\n" : ""),
+        waited.err());
+  }
+
+  @Test
+  void aServiceThatGoesAwayDoesNotLoseTheRunsNumber() {
+    service
+        .on("POST /pipelines/cloth-star/runs", "{\"id\":12}")
+        .on("GET /runs/12/events", json(0, ""))
+        .on("GET /runs/12", json(0, ""));
+
+    Outcome waited = service.run("run", "cloth-star", "--wait");
+
+    assertEquals(3, waited.exitCode());
+    assertTrue(waited.err().contains("Run 12 of cloth-star is queued"), waited.err());
+    assertTrue(waited.err().contains("Run 12 is not lost"), waited.err());
+    assertTrue(waited.err().contains("yardage watch 12"), waited.err());
+  }
+
+  /** What people read has units and separators; what programs read is exact. */
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "table list | GET /tables | [{\"name\":\"mart.cloth\",\"rows\":18582,\"files\":3,\"sizeBytes\":2301,\"partitionedBy\":[\"year\"],\"updatedAt\":\"2026-01-05T10:00:00Z\"}] | 18,582 | 2.3 kB | size (bytes) | mart.cloth,18582,3,2301,year,2026-01-05T10:00:00Z,",
+        "feed list | GET /feeds | [{\"name\":\"rolls\",\"version\":2,\"format\":\"text\",\"columns\":4,\"files\":[\"a\",\"b\"],\"records\":1000,\"setAside\":6,\"about\":\"\"}] | 0.60 % | a, b | set aside (share) | rolls,2,text,4,",
+        "runs | GET /runs?pipeline=&state=&limit=20 | [{\"id\":12345,\"pipeline\":\"p\",\"state\":\"failed\",\"cause\":\"schedule\",\"elapsedMillis\":61000,\"rowsIn\":20000,\"rowsOut\":0,\"setAside\":0,\"warnings\":0,\"failure\":{\"message\":\"the disk is full\"}}] | 1:01 min | the disk is full | took (ms) | 12345,p,failed,schedule,\"\",61000,20000,0,0,0,the disk is full",
+        "table health | GET /tables/health | [{\"table\":\"raw.a\",\"files\":1200,\"sizeBytes\":50,\"rawBytes\":200,\"findings\":[]}] | 25.00 % | 1,200 | of raw (share) | raw.a,1200,50,200,0.250000,well",
+        "token list | GET /tokens | [{\"id\":7,\"name\":\"night\",\"scope\":\"read\",\"expiresAt\":\"2026-02-01T00:00:00Z\"}] | 2026-02-01 00:00:00 | ends (UTC) | ends,made | 7,night,read,2026-02-01T00:00:00Z,",
+      })
+  void listsAreReadableForPeopleAndExactForPrograms(
+      String command,
+      String call,
+      String answer,
+      String shown,
+      String also,
+      String heading,
+      String exact) {
+    service.on(call, answer).on(call, answer).on(call, answer);
+
+    Outcome people = service.run(command.split(" "));
+    Outcome csv = service.run((command + " -o csv").split(" "));
+    Outcome jsonOut = service.run((command + " -o json").split(" "));
+
+    assertTrue(people.out().contains(shown) && people.out().contains(also), people.out());
+    assertTrue(csv.out().contains(exact), csv.out());
+    assertTrue(csv.out().lines().findFirst().orElse("").contains(heading), csv.out());
+    assertEquals(Api.JSON.readTree(answer), Api.JSON.readTree(jsonOut.out()));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "table rows 5 | There is no command [yardage table rows]; there are list, show",
+        "tabl list | There is no command [yardage tabl]; did you mean table?",
+        "feed lst | There is no command [yardage feed lst]; did you mean list?",
+        "run | Missing required parameter: 'PIPELINE'",
+        "watch twelve | 'twelve' is not a whole number",
+      })
+  void wrongUsageSaysWhatIsThereAndWhereToLook(String command, String told) {
+    Outcome wrong = StubService.runAlone(command.split(" "));
+
+    assertEquals(2, wrong.exitCode());
+    assertTrue(wrong.err().contains(told), wrong.err());
+    assertTrue(wrong.err().contains("--help"), wrong.err());
+    assertEquals("", wrong.out());
+  }
+
+  @Test
+  void anExportIntoNoFolderIsRefusedBeforeAnythingIsAsked() {
+    Outcome refused = service.run("export", "mart.cloth", "-o", folder + "/none/x.csv");
+
+    assertEquals(2, refused.exitCode());
+    assertTrue(refused.err().contains("there is no folder [" + folder + "/none]"), refused.err());
+    assertTrue(service.asked.isEmpty());
   }
 
   @Test

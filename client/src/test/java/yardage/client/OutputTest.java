@@ -77,7 +77,7 @@ class OutputTest {
 
   private static JsonNode run(String steps) {
     return Api.JSON.readTree(
-        "{\"summary\": {\"id\": 4, \"pipeline\": \"cloth\", \"state\": \"RUNNING\", \"elapsedMillis\": 1500}, \"balance\": \"The books balance: 5 read = 5 written\", \"steps\": ["
+        "{\"summary\": {\"id\": 4, \"pipeline\": \"cloth\", \"state\": \"running\", \"elapsedMillis\": 1500}, \"balance\": \"The books balance: 5 read = 5 written\", \"steps\": ["
             + steps
             + "]}");
   }
