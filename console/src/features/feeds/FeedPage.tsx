@@ -221,7 +221,7 @@ function SetAsidePart({ runs }: { runs: Schemas['FeedIntake'][] }) {
         <SetAsidePanel
           key={id}
           run={id}
-          published={run.data.summary.state === 'SUCCEEDED'}
+          published={run.data.summary.state === 'succeeded'}
           reasons={run.data.setAsideByReason}
         />
       )}

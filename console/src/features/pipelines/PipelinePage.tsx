@@ -42,7 +42,7 @@ function Problems({ problems }: { problems: Schemas['Problem'][] }) {
         <li key={i} className="py-0.5">
           <span
             className="font-semibold"
-            style={{ color: p.severity === 'ERROR' ? 'var(--set-aside)' : 'var(--merged)' }}
+            style={{ color: p.severity === 'error' ? 'var(--set-aside)' : 'var(--merged)' }}
           >
             {p.severity.toLowerCase()}
           </span>{' '}
@@ -83,7 +83,7 @@ export default function PipelinePage() {
       checked
         ? (check.data?.problems ?? []).map((p) => ({
             ...range(text ?? '', p.place),
-            severity: p.severity === 'ERROR' ? ('error' as const) : ('warning' as const),
+            severity: p.severity === 'error' ? ('error' as const) : ('warning' as const),
             message: p.message,
             fix: p.fix,
           }))

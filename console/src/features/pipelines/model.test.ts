@@ -51,18 +51,18 @@ describe('suggestions', () => {
       {
         verb: 'shape',
         about: 'Shapes.',
-        inputs: 'ONE',
-        fields: [field('trim', 'COLUMN_CHOICE'), field('if-wrong', 'WORD', ['stop', 'null'])],
+        inputs: 'one',
+        fields: [field('trim', 'column_choice'), field('if-wrong', 'WORD', ['stop', 'null'])],
         examples: [],
       },
       {
         verb: 'check',
         about: 'Checks.',
-        inputs: 'ONE',
+        inputs: 'one',
         fields: [
           field(
             '',
-            'NAMED_FIELDS',
+            'named_fields',
             [],
             [field('is', 'CONDITION'), field('rows', 'FIELDS', [], [field('at-least', 'COUNT')])],
           ),

@@ -113,7 +113,7 @@ export function suggestions(
   }
   if (/^ {4}\w*$/.test(lineBefore)) {
     return catalog.map((d) => ({
-      label: d.value || d.inputs === 'NONE' ? `${d.verb}: ` : `${d.verb}: {}`,
+      label: d.value || d.inputs === 'none' ? `${d.verb}: ` : `${d.verb}: {}`,
       detail: d.about,
       kind: 'verb',
     }))
@@ -127,7 +127,7 @@ export function suggestions(
   if (field?.words.length) {
     return field.words.map((w) => ({ label: w, detail: field.name, kind: 'word' }))
   }
-  if (field?.kind === 'TRUTH') {
+  if (field?.kind === 'truth') {
     return ['true', 'false'].map((w) => ({ label: w, detail: field.name, kind: 'word' }))
   }
   if (atName(lineBefore) && fields.length > 0) {

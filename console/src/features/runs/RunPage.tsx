@@ -221,7 +221,7 @@ export default function RunPage() {
         </>
       ) : (
         <div className="card-paper quiet mb-4 p-6 text-center">
-          {s.state === 'QUEUED' ? 'Waiting for its turn.' : 'This run ended before its first step.'}
+          {s.state === 'queued' ? 'Waiting for its turn.' : 'This run ended before its first step.'}
         </div>
       )}
       <span id="run-tabs" />
@@ -235,7 +235,7 @@ export default function RunPage() {
         {tab === 'duplicates' && <DuplicatesPanel run={run} />}
         {tab === 'checks' && <ChecksPanel pipeline={s.pipeline} run={id} ended={isEnd(s.state)} />}
         {tab === 'set-aside' && (
-          <SetAsidePanel run={id} published={s.state === 'SUCCEEDED'} reasons={run.setAsideByReason} />
+          <SetAsidePanel run={id} published={s.state === 'succeeded'} reasons={run.setAsideByReason} />
         )}
       </Card>
     </Page>

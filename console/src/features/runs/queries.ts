@@ -67,7 +67,7 @@ export function useRuns(pipeline = '', state = '') {
 }
 
 export function isEnd(state: Schemas['RunSummary']['state']): boolean {
-  return state !== 'QUEUED' && state !== 'RUNNING'
+  return state !== 'queued' && state !== 'running'
 }
 
 /** A run, kept up to date by the service's events while it is at work. */

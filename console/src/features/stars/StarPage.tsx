@@ -62,7 +62,7 @@ function Report({ report }: { report: Schemas['StarReport'] }) {
     >
       {report.problems.map((p, i) => (
         <p key={i} className="border-b border-base-300 px-3 py-1.5 last:border-0">
-          <b style={{ color: p.severity === 'ERROR' ? 'var(--set-aside)' : 'var(--merged)' }}>
+          <b style={{ color: p.severity === 'error' ? 'var(--set-aside)' : 'var(--merged)' }}>
             {p.code.replaceAll('-', ' ')}
           </b>{' '}
           <span className="quiet">

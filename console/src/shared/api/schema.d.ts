@@ -1422,7 +1422,7 @@ export interface components {
             fields: components["schemas"]["Field"][];
             help: string;
             /** @enum {string} */
-            kind: "COLUMN_CHOICE" | "COLUMN" | "COLUMNS" | "ORDER" | "KEYS" | "LISTS_OF_COLUMNS" | "RENAMES" | "TYPES" | "COLUMN_WORDS" | "NEW_COLUMN" | "EXPRESSION" | "CONDITION" | "VALUES" | "EXPRESSIONS" | "QUERY" | "TEXT" | "TEXTS" | "WORD" | "TRUTH" | "COUNT" | "SHARE" | "SIZE" | "STEP" | "FEED" | "TABLE" | "PARTITIONS" | "FIELDS" | "NAMED_FIELDS";
+            kind: "column_choice" | "column" | "columns" | "order" | "keys" | "lists_of_columns" | "renames" | "types" | "column_words" | "new_column" | "expression" | "condition" | "values" | "expressions" | "query" | "text" | "texts" | "word" | "truth" | "count" | "share" | "size" | "step" | "feed" | "table" | "partitions" | "fields" | "named_fields";
             name: string;
             otherwise: string;
             required: boolean;
@@ -1735,7 +1735,7 @@ export interface components {
             message: string;
             place: components["schemas"]["Place"];
             /** @enum {string} */
-            severity: "ERROR" | "WARNING";
+            severity: "error" | "warning";
             step: string;
         };
         ProposalEvidence: {
@@ -1853,7 +1853,7 @@ export interface components {
             /** Format: date-time */
             startedAt?: string;
             /** @enum {string} */
-            state: "QUEUED" | "RUNNING" | "SUCCEEDED" | "FAILED" | "CANCELLED" | "INTERRUPTED";
+            state: "queued" | "running" | "succeeded" | "failed" | "cancelled" | "interrupted";
             /** Format: int32 */
             warnings: number;
         };
@@ -1963,7 +1963,7 @@ export interface components {
             examples: string[];
             fields: components["schemas"]["Field"][];
             /** @enum {string} */
-            inputs: "NONE" | "ONE" | "ONE_AND_ANOTHER" | "SEVERAL";
+            inputs: "none" | "one" | "one_and_another" | "several";
             value?: components["schemas"]["Field"];
             verb: string;
         };

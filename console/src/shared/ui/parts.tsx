@@ -117,12 +117,12 @@ export function Empty({ children, command }: { children: ReactNode; command?: st
 }
 
 const STATE_COLOUR: Record<string, string> = {
-  QUEUED: 'var(--quiet)',
-  RUNNING: 'var(--running)',
-  SUCCEEDED: 'var(--side)',
-  FAILED: 'var(--set-aside)',
-  CANCELLED: 'var(--quiet)',
-  INTERRUPTED: 'var(--set-aside)',
+  queued: 'var(--quiet)',
+  running: 'var(--running)',
+  succeeded: 'var(--side)',
+  failed: 'var(--set-aside)',
+  cancelled: 'var(--quiet)',
+  interrupted: 'var(--set-aside)',
 }
 
 export function StateBadge({ state, more }: { state: Schemas['RunSummary']['state']; more?: string }) {

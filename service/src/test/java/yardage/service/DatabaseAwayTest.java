@@ -24,7 +24,7 @@ class DatabaseAwayTest {
   private static final int ROUNDS = Integer.getInteger("yardage.rounds", 12);
   private static final int ROWS = 20_000;
   private static final List<String> PIPELINES = List.of("north", "south");
-  private static final Set<String> ENDS = Set.of("SUCCEEDED", "FAILED", "CANCELLED", "INTERRUPTED");
+  private static final Set<String> ENDS = Set.of("succeeded", "failed", "cancelled", "interrupted");
 
   private final SplittableRandom random = new SplittableRandom(SEED);
   private TestService service;
@@ -123,14 +123,14 @@ class DatabaseAwayTest {
       for (long run : ask()) {
         TestService.await(
             "the last runs end", Duration.ofSeconds(60), () -> ENDS.contains(stateOf(run)));
-        assertEquals("SUCCEEDED", stateOf(run));
+        assertEquals("succeeded", stateOf(run));
       }
 
       assertSound("at the end");
       for (String pipeline : PIPELINES) {
         assertEquals((long) files * ROWS, rows("raw." + pipeline), pipeline);
       }
-      assertTrue(ends.getOrDefault("SUCCEEDED", 0) > 0, ends.toString());
+      assertTrue(ends.getOrDefault("succeeded", 0) > 0, ends.toString());
       JsonNode running = service.get("/api/v1/runs?state=running").body();
       assertEquals(0, running.size(), running.toString());
     }

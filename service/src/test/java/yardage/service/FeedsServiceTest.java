@@ -241,9 +241,9 @@ class FeedsServiceTest {
     TestService.await(
         "the landing",
         java.time.Duration.ofSeconds(60),
-        () -> !List.of("QUEUED", "RUNNING").contains(service.state(lastRun("land-pallets"))));
+        () -> !List.of("queued", "running").contains(service.state(lastRun("land-pallets"))));
     assertEquals(
-        "SUCCEEDED",
+        "succeeded",
         service.state(lastRun("land-pallets")),
         service.get("/api/v1/runs/" + lastRun("land-pallets")).body().toString());
     TestService.Answer unknown =

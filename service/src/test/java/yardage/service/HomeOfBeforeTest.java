@@ -176,7 +176,7 @@ class HomeOfBeforeTest {
               Duration.ofSeconds(90),
               () -> !service.state(id).matches("QUEUED|RUNNING"));
           assertEquals(
-              "SUCCEEDED", service.state(id), service.get("/api/v1/runs/" + id).response().body());
+              "succeeded", service.state(id), service.get("/api/v1/runs/" + id).response().body());
         }
       }
       done.set(true);

@@ -238,7 +238,7 @@ class ServiceTest {
     assertTrue(
         ran.err()
             .contains(
-                "Step cuts: Feed [failing] set more than its limit of 2 rows aside (3 wrong-type); nothing was published."),
+                "Step cuts: Feed [failing] set more rows aside than the 2 that its set-aside-limit allows (3 wrong-type), mostly of file [failing/1.csv]; nothing was published."),
         ran.err());
     assertEquals(0, mended.code(), mended.err());
     assertTrue(mended.out().contains("Set aside: 1 wrong-type"), mended.out());
@@ -318,9 +318,9 @@ class ServiceTest {
     Instant asked = Instant.now();
     service.client("cancel", String.valueOf(run));
     TestService.await(
-        "the run ends", Duration.ofSeconds(20), () -> !service.state(run).equals("RUNNING"));
+        "the run ends", Duration.ofSeconds(20), () -> !service.state(run).equals("running"));
 
-    assertEquals("CANCELLED", service.state(run));
+    assertEquals("cancelled", service.state(run));
     assertTrue(
         Duration.between(asked, Instant.now()).toMillis() < 3000,
         "stopped within " + Duration.between(asked, Instant.now()));
@@ -387,11 +387,11 @@ class ServiceTest {
         Duration.ofSeconds(60),
         () ->
             service.get("/api/v1/runs/" + run).status() == 200
-                && !service.state(run).equals("RUNNING"));
+                && !service.state(run).equals("running"));
 
     assertTrue(away == 503 || away == 500, "the service says that its database is away: " + away);
     assertEquals(
-        "SUCCEEDED",
+        "succeeded",
         service.state(run),
         service.get("/api/v1/runs/" + run).body().path("summary").path("failure").toString());
     assertEquals(
@@ -416,7 +416,7 @@ class ServiceTest {
     String last =
         events.lines().filter(l -> l.startsWith("data:")).reduce((a, b) -> b).orElseThrow();
     assertEquals(
-        "SUCCEEDED",
+        "succeeded",
         new JsonMapper().readTree(last.substring(5)).path("summary").path("state").asString());
   }
 

@@ -35,8 +35,20 @@ public class DocumentStore {
     return mapper.latest(kind.key());
   }
 
+  /** The names of all documents of a kind. */
+  public List<String> names(Kind kind) {
+    return latest(kind).stream().map(StoredDocument::name).toList();
+  }
+
   public Optional<StoredDocument> find(Kind kind, String name) {
     return mapper.find(kind.key(), name);
+  }
+
+  /**
+   * @throws ApiException naming what there is, when there is none of that name
+   */
+  public StoredDocument require(Kind kind, String name) {
+    return find(kind, name).orElseThrow(() -> ApiException.notFound(kind.key(), name, names(kind)));
   }
 
   public Optional<StoredDocument> find(Kind kind, String name, int version) {

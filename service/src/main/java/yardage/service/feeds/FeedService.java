@@ -49,9 +49,16 @@ public class FeedService implements Catalog {
   }
 
   private StoredDocument document(String name) {
-    return documents
-        .find(DocumentStore.Kind.FEED, name)
-        .orElseThrow(() -> ApiException.notFound("feed", name));
+    return documents.require(DocumentStore.Kind.FEED, name);
+  }
+
+  /**
+   * A feed by its name.
+   *
+   * @throws yardage.service.web.ApiException naming those that there are, when there is none
+   */
+  public FeedDefinition require(String name) {
+    return parsed(document(name));
   }
 
   private static FeedDefinition parsed(StoredDocument d) {

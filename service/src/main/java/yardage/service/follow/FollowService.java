@@ -114,8 +114,7 @@ class FollowService {
 
   /** Follows a line of a raw file to where it ends. */
   Story ahead(String feedName, String file, long line) {
-    FeedDefinition feed =
-        feeds.feed(feedName).orElseThrow(() -> ApiException.notFound("feed", feedName));
+    FeedDefinition feed = feeds.require(feedName);
     return desk.look(
         "following",
         "%s, line %d".formatted(file, line),

@@ -63,7 +63,7 @@ class LandingController {
   }
 
   private Landing land(String name, Optional<String> wanted, String by) {
-    FeedDefinition feed = feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name));
+    FeedDefinition feed = feeds.require(name);
     String table = wanted.orElse("raw." + name.replace('-', '_'));
     String pipeline = "land-" + name;
     boolean all = !feed.intake().onlyNew();

@@ -87,10 +87,7 @@ class PartController {
 
   @GetMapping("/{name}")
   PartDetail detail(@PathVariable String name) {
-    StoredDocument d =
-        documents
-            .find(DocumentStore.Kind.PART, name)
-            .orElseThrow(() -> ApiException.notFound("part", name));
+    StoredDocument d = documents.require(DocumentStore.Kind.PART, name);
     return new PartDetail(
         summary(d),
         d.text(),

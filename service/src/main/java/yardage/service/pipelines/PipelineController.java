@@ -130,10 +130,7 @@ class PipelineController {
 
   @GetMapping("/{name}")
   PipelineDetail detail(@PathVariable String name) {
-    return detail(
-        documents
-            .find(DocumentStore.Kind.PIPELINE, name)
-            .orElseThrow(() -> ApiException.notFound("pipeline", name)));
+    return detail(documents.require(DocumentStore.Kind.PIPELINE, name));
   }
 
   private PipelineDetail detail(StoredDocument d) {

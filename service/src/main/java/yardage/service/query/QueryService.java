@@ -176,7 +176,7 @@ public class QueryService {
     try {
       return lake.lake()
           .table(TableName.parse(name))
-          .orElseThrow(() -> ApiException.notFound("table", name));
+          .orElseThrow(() -> ApiException.notFound("table", name, lake.names()));
     } catch (IllegalArgumentException e) {
       throw new ApiException(
           HttpStatus.NOT_FOUND, "not-found", e.getMessage(), "List the tables to see their names");
@@ -365,10 +365,7 @@ public class QueryService {
     private FeedRelation feed() {
       if (found == null) {
         try {
-          found =
-              new FeedRelation(
-                  feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name)),
-                  lake.lake().raw());
+          found = new FeedRelation(feeds.require(name), lake.lake().raw());
         } catch (FeedException e) {
           throw new ApiException(
               HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Then query it again");
@@ -410,7 +407,12 @@ public class QueryService {
         loaded =
             new TableRelation(
                 lake.table(name)
-                    .orElseThrow(() -> ApiException.notFound("table", name.toString())));
+                    .orElseThrow(
+                        () ->
+                            ApiException.notFound(
+                                "table",
+                                name.toString(),
+                                lake.tables().stream().map(TableName::toString).toList())));
       }
       return loaded;
     }

@@ -19,10 +19,12 @@ final class Balance {
       return "";
     }
     if (!state.isEnd()) {
-      return "The books are open: the run is still at work";
+      return "The run is still at work; the books are not closed yet";
     }
     if (state != RunState.SUCCEEDED) {
-      return "The books were closed early: nothing was published";
+      return state == RunState.FAILED
+          ? "The run failed: nothing was published, and every table is as it was"
+          : "The run was stopped: nothing was published, and every table is as it was";
     }
     List<String> wrong =
         steps.stream().filter(s -> !s.tally().balanced()).map(RunStep::name).toList();
@@ -36,8 +38,11 @@ final class Balance {
         sum(
             steps.stream().filter(s -> s.from().isEmpty() && !s.verb().equals("calendar")).toList(),
             StepTally::rowsIn);
+    List<RunStep> writes = steps.stream().filter(s -> s.verb().equals("write")).toList();
+    long all = sum(writes, StepTally::rowsOut);
+    // A table in which nothing would change is left as it is, and no file of it is written.
     long out =
-        sum(steps.stream().filter(s -> s.verb().equals("write")).toList(), StepTally::rowsOut);
+        sum(writes.stream().filter(s -> s.tally().filesWritten() > 0).toList(), StepTally::rowsOut);
     // A step that several others read gives its rows to each of them.
     long again = 0;
     for (RunStep step : steps) {
@@ -56,6 +61,7 @@ final class Balance {
     term(left, sum(steps, StepTally::multiplied), "multiplied");
     term(left, sum(steps, StepTally::added), "added");
     List<String> right = new ArrayList<>(List.of(number(out) + " written"));
+    term(right, all - out, "in tables that stay as they are");
     term(right, sum(steps, StepTally::setAside), "set aside");
     term(right, sum(steps, StepTally::merged), "merged");
     term(right, sum(steps, StepTally::filtered), "filtered");

@@ -56,6 +56,7 @@ class CheckController {
   /** The newest runs of a pipeline, the oldest of them first. */
   @GetMapping("/api/v1/pipelines/{name}/checks")
   List<CheckOutcome> ofPipeline(@PathVariable String name) {
+    runs.requireKnown(name);
     return mapper.ofPipeline(name, MOST).stream().map(CheckOutcome::of).toList();
   }
 }

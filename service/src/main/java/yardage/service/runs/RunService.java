@@ -14,6 +14,7 @@ import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.ObjectMapper;
+import yardage.core.document.Names;
 import yardage.core.exec.Tally;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
@@ -63,10 +64,7 @@ public class RunService {
 
   /** Queues a run of the newest version, after checking it with its parameters. */
   public RunView.RunSummary request(String pipeline, Map<String, String> parameters, String by) {
-    StoredDocument document =
-        documents
-            .find(DocumentStore.Kind.PIPELINE, pipeline)
-            .orElseThrow(() -> ApiException.notFound("pipeline", pipeline));
+    StoredDocument document = documents.require(DocumentStore.Kind.PIPELINE, pipeline);
     PipelineCheck check =
         PipelineCheck.of(PipelineDocument.parse(document.text()), feeds, parameters);
     if (check.hasErrors()) {
@@ -126,9 +124,36 @@ public class RunService {
   }
 
   public List<RunView.RunSummary> list(String pipeline, String state, long before, int limit) {
-    return mapper.list(pipeline, state.toLowerCase(Locale.ROOT), before, limit).stream()
-        .map(this::summary)
-        .toList();
+    String wanted = state.toLowerCase(Locale.ROOT);
+    if (!wanted.isEmpty() && !RunState.words().contains(wanted)) {
+      throw new ApiException(
+          HttpStatus.BAD_REQUEST,
+          "wrong-value",
+          "There is no state [%s] of runs%s"
+              .formatted(state, Names.instead(wanted, RunState.words())),
+          "Ask for one of " + String.join(", ", RunState.words()));
+    }
+    List<RunView.RunSummary> found =
+        mapper.list(pipeline, wanted, before, limit).stream().map(this::summary).toList();
+    if (found.isEmpty() && !pipeline.isEmpty()) {
+      requireKnown(pipeline);
+    }
+    return found;
+  }
+
+  /**
+   * @throws ApiException when there is no such pipeline, and never was a run of one
+   */
+  void requireKnown(String pipeline) {
+    if (documents.find(DocumentStore.Kind.PIPELINE, pipeline).isEmpty()
+        && mapper.latestOf(pipeline).isEmpty()) {
+      throw unknown(pipeline);
+    }
+  }
+
+  private ApiException unknown(String pipeline) {
+    return ApiException.notFound(
+        "pipeline", pipeline, documents.names(DocumentStore.Kind.PIPELINE));
   }
 
   public Optional<RunView.RunSummary> latestOf(String pipeline) {
@@ -178,10 +203,20 @@ public class RunService {
         finished,
         started.map(s -> Duration.between(s, finished.orElse(clock.instant())).toMillis()),
         tallies.stream().filter(t -> StepCatalog.begins(t.verb())).mapToLong(Tally::rowsIn).sum(),
-        tallies.stream().filter(t -> t.verb().equals("write")).mapToLong(Tally::rowsOut).sum(),
+        publishedRows(row.runState(), tallies),
         tallies.stream().mapToLong(Tally::setAside).sum(),
         warnings(row).size(),
         failure);
+  }
+
+  /** The rows that a run wrote into tables; none when it published nothing. */
+  private static long publishedRows(RunState state, List<Tally> tallies) {
+    return state.isEnd() && state != RunState.SUCCEEDED
+        ? 0
+        : tallies.stream()
+            .filter(t -> t.verb().equals("write") && t.filesWritten() > 0)
+            .mapToLong(Tally::rowsOut)
+            .sum();
   }
 
   private RunView.RunDetail detail(RunRow row) {

@@ -12,6 +12,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Predicate;
+import java.util.stream.Collectors;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
@@ -269,6 +270,21 @@ class SetAsideService {
           }
           return true;
         });
+    if (byFeed.isEmpty() && before[0] == 0) {
+      throw new ApiException(
+          HttpStatus.NOT_FOUND,
+          "not-found",
+          "Run %d has set aside no %s"
+              .formatted(
+                  run,
+                  !numbers.isEmpty()
+                      ? "row "
+                          + numbers.stream().map(String::valueOf).collect(Collectors.joining(", "))
+                      : reason.isEmpty()
+                          ? "row that can be replayed"
+                          : "row with the reason [%s]".formatted(reason)),
+          "List the rows to see their numbers and reasons: yardage set-aside %d".formatted(run));
+    }
     List<String> files = new ArrayList<>();
     long[] replayed = {0};
     byFeed.forEach(

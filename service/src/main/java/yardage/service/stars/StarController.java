@@ -92,10 +92,7 @@ class StarController {
 
   @GetMapping("/{name}")
   StarDetail detail(@PathVariable String name) {
-    StoredDocument d =
-        documents
-            .find(DocumentStore.Kind.STAR, name)
-            .orElseThrow(() -> ApiException.notFound("star", name));
+    StoredDocument d = documents.require(DocumentStore.Kind.STAR, name);
     StarModel.Parsed parsed = StarModel.parse(d.text());
     return new StarDetail(
         summary(d),

@@ -157,6 +157,11 @@ public class LakeService implements PointerStore {
     return mapper.location(table.namespace(), table.name());
   }
 
+  /** The names of all tables, as people write them. */
+  public List<String> names() {
+    return tables().stream().map(TableName::toString).toList();
+  }
+
   @Override
   public List<TableName> tables() {
     return mapper.names().stream().map(n -> new TableName(n.namespace(), n.name())).toList();

@@ -1,7 +1,9 @@
 package yardage.service.web;
 
+import java.util.Collection;
 import java.util.List;
 import org.springframework.http.HttpStatus;
+import yardage.core.document.Names;
 import yardage.core.document.Problem;
 
 /**
@@ -9,6 +11,8 @@ import yardage.core.document.Problem;
  * it.
  */
 public final class ApiException extends RuntimeException {
+  private static final int MOST_NAMES = 12;
+
   private final HttpStatus status;
   private final String code;
   private final String fix;
@@ -35,13 +39,35 @@ public final class ApiException extends RuntimeException {
         "List them to see the names that there are");
   }
 
+  /**
+   * As {@link #notFound(String, String)}, with the name that was probably meant, or those there
+   * are.
+   */
+  public static ApiException notFound(String what, String name, Collection<String> names) {
+    List<String> few = names.stream().sorted().limit(MOST_NAMES).toList();
+    String instead =
+        Names.nearest(name, names).isPresent() || names.size() <= MOST_NAMES
+            ? Names.instead(name, names)
+            : "; there are %s and %,d more"
+                .formatted(String.join(", ", few), names.size() - few.size());
+    return new ApiException(
+        HttpStatus.NOT_FOUND,
+        "not-found",
+        "There is no %s [%s]%s".formatted(what, name, instead),
+        "Use a name that is there");
+  }
+
   public static ApiException invalidDocument(String name, List<Problem> problems) {
     long errors = problems.stream().filter(p -> p.severity() == Problem.Severity.ERROR).count();
     return new ApiException(
         HttpStatus.UNPROCESSABLE_ENTITY,
         "document-has-errors",
-        "[%s] has %d error%s".formatted(name, errors, errors == 1 ? "" : "s"),
-        "Mend the places listed, then try again",
+        "%s has %d error%s"
+            .formatted(
+                name.equals("query") ? "The query" : "[" + name + "]",
+                errors,
+                errors == 1 ? "" : "s"),
+        "Correct the places listed, then try again",
         problems);
   }
 

@@ -7,6 +7,7 @@ import java.time.Clock;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -53,6 +54,7 @@ class WebConfiguration implements WebMvcConfigurer {
           .getSchemas()
           .forEach(
               (name, schema) -> {
+                lowerCase(schema);
                 if (schema.getProperties() != null) {
                   Set<String> optional = optionalByRecord.getOrDefault(name, Set.of());
                   Set<String> properties = schema.getProperties().keySet();
@@ -61,6 +63,23 @@ class WebConfiguration implements WebMvcConfigurer {
                 }
               });
     };
+  }
+
+  /** Words are in lower case on the wire; the documentation library has them as Java does. */
+  @SuppressWarnings({"unchecked", "rawtypes"})
+  private static void lowerCase(io.swagger.v3.oas.models.media.Schema schema) {
+    if (schema.getEnum() != null) {
+      schema.setEnum(
+          schema.getEnum().stream().map(w -> w.toString().toLowerCase(Locale.ROOT)).toList());
+    }
+    if (schema.getProperties() != null) {
+      ((Map<String, io.swagger.v3.oas.models.media.Schema>) schema.getProperties())
+          .values()
+          .forEach(WebConfiguration::lowerCase);
+    }
+    if (schema.getItems() != null) {
+      lowerCase(schema.getItems());
+    }
   }
 
   private static Map<String, Set<String>> optionalComponents() {
