@@ -45,7 +45,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["restore"];
+        post: operations["restore_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -254,6 +254,38 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["land"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/quarantine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["quarantine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/feeds/{name}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["release"];
         delete?: never;
         options?: never;
         head?: never;
@@ -574,6 +606,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["query"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["removed"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1108,6 +1156,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/{kind}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/{kind}/{name}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["pause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/{kind}/{name}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["rename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/{kind}/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/{kind}/{name}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["resume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1311,6 +1439,7 @@ export interface components {
         };
         Failure: {
             code: string;
+            file?: components["schemas"]["FileOfFeed"];
             message: string;
             step?: string;
         };
@@ -1339,6 +1468,7 @@ export interface components {
             format: string;
             history: components["schemas"]["FeedIntake"][];
             name: string;
+            paused?: string;
             text: string;
             /** Format: int32 */
             version: number;
@@ -1346,6 +1476,7 @@ export interface components {
         };
         FeedFile: {
             fate: string;
+            held?: components["schemas"]["HeldFile"];
             /** Format: date-time */
             modifiedAt: string;
             path: string;
@@ -1396,6 +1527,7 @@ export interface components {
             /** Format: date-time */
             lastIntakeAt?: string;
             name: string;
+            paused?: string;
             /** Format: int64 */
             records: number;
             /** Format: date-time */
@@ -1452,6 +1584,10 @@ export interface components {
             /** Format: int64 */
             setAside: number;
         };
+        FileOfFeed: {
+            feed: string;
+            path: string;
+        };
         Finding: {
             code: string;
             fix: string;
@@ -1498,6 +1634,12 @@ export interface components {
             /** Format: int32 */
             smallFiles: number;
             table: string;
+        };
+        HeldFile: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            why: string;
         };
         JoinDiagnosis: {
             left: components["schemas"]["Side"];
@@ -1659,6 +1801,9 @@ export interface components {
             current: string;
             next: string;
         };
+        PauseRequest: {
+            why?: string;
+        };
         PipelineDetail: {
             lastWholeRun?: components["schemas"]["RunDetail"];
             problems: components["schemas"]["Problem"][];
@@ -1673,6 +1818,7 @@ export interface components {
             name: string;
             /** Format: date-time */
             nextRunAt?: string;
+            paused?: string;
             /** Format: date-time */
             savedAt: string;
             savedBy: string;
@@ -1686,6 +1832,10 @@ export interface components {
             /** Format: int32 */
             basedOn?: number;
             text: string;
+        };
+        PipelineToCheck: {
+            text: string;
+            together?: string[];
         };
         PipelineVersion: {
             /** Format: date-time */
@@ -1747,10 +1897,17 @@ export interface components {
             connection?: string;
             files: string[];
         };
+        QuarantineRequest: {
+            paths: string[];
+            why?: string;
+        };
         Query: {
             /** Format: int32 */
             limit?: number;
             sql: string;
+        };
+        ReleaseRequest: {
+            paths: string[];
         };
         Remedy: {
             code: string;
@@ -1764,6 +1921,16 @@ export interface components {
             words: string;
             /** Format: int64 */
             wouldMatch: number;
+        };
+        RemovedDocument: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            kind: string;
+            name: string;
+        };
+        RenameRequest: {
+            name: string;
         };
         ReplayAnswer: {
             /** Format: int64 */
@@ -1953,6 +2120,9 @@ export interface components {
             /** Format: int32 */
             basedOn?: number;
             text: string;
+        };
+        StateAnswer: {
+            message: string;
         };
         StepColumn: {
             name: string;
@@ -2158,7 +2328,7 @@ export interface operations {
             };
         };
     };
-    restore: {
+    restore_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -2506,6 +2676,58 @@ export interface operations {
             };
         };
     };
+    quarantine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuarantineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedDetail"];
+                };
+            };
+        };
+    };
+    release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedDetail"];
+                };
+            };
+        };
+    };
     version_1: {
         parameters: {
             query?: never;
@@ -2739,7 +2961,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PipelineText"];
+                "application/json": components["schemas"]["PipelineToCheck"];
             };
         };
         responses: {
@@ -3005,6 +3227,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultRows"];
+                };
+            };
+        };
+    };
+    removed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedDocument"][];
                 };
             };
         };
@@ -3953,6 +4195,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+        };
+    };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateAnswer"];
+                };
+            };
+        };
+    };
+    pause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PauseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateAnswer"];
+                };
+            };
+        };
+    };
+    rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateAnswer"];
+                };
+            };
+        };
+    };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateAnswer"];
+                };
+            };
+        };
+    };
+    resume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateAnswer"];
                 };
             };
         };

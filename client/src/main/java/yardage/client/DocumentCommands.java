@@ -5,8 +5,11 @@ import java.nio.charset.MalformedInputException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.Callable;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -37,6 +40,13 @@ final class DocumentCommands {
         Show.class,
         Check.class,
         Apply.class,
+        StateCommands.Pause.class,
+        StateCommands.Resume.class,
+        StateCommands.Rename.class,
+        StateCommands.Remove.class,
+        StateCommands.Restore.class,
+        FeedCommands.Quarantine.class,
+        FeedCommands.Release.class,
         FeedCommands.Propose.class,
         FeedCommands.Preview.class,
         FeedCommands.FilesOf.class,
@@ -69,7 +79,17 @@ final class DocumentCommands {
   @Command(
       name = "pipeline",
       description = "Steps from feeds to tables.",
-      subcommands = {ListThem.class, Show.class, Check.class, Apply.class},
+      subcommands = {
+        ListThem.class,
+        Show.class,
+        Check.class,
+        Apply.class,
+        StateCommands.Pause.class,
+        StateCommands.Resume.class,
+        StateCommands.Rename.class,
+        StateCommands.Remove.class,
+        StateCommands.Restore.class
+      },
       synopsisSubcommandLabel = "COMMAND")
   static final class Pipeline implements Noun, Runnable {
     @ParentCommand Main main;
@@ -104,8 +124,15 @@ final class DocumentCommands {
     @ParentCommand Noun noun;
     @Mixin Format output;
 
+    @Option(names = "--removed", description = "Those that were removed and can be restored.")
+    boolean removed;
+
     @Override
     public Integer call() {
+      if (removed) {
+        StateCommands.listRemoved(noun, output.format);
+        return ExitCode.DONE;
+      }
       JsonNode all = noun.main().api().get("/" + noun.word() + "s");
       Listing list = new Listing().text(noun.word(), "name").number("version", "version");
       if (noun.word().equals("feed")) {
@@ -113,11 +140,15 @@ final class DocumentCommands {
             .number("columns", "columns")
             .time("last intake", "lastIntakeAt")
             .share("set aside", d -> d.path("setAside").asLong(), d -> d.path("records").asLong())
-            .words("files", "files");
+            .words("files", "files")
+            .text("paused", "paused");
       } else {
         list.number("steps", "steps")
             .text("last run", d -> lastRun(d.path("lastRun")))
-            .time("next run", "nextRunAt");
+            .text(
+                "next run (UTC)",
+                d -> d.has("paused") ? "paused" : Output.time(d.path("nextRunAt").asString("")),
+                d -> d.has("paused") ? "" : d.path("nextRunAt").asString(""));
       }
       list.text("about", "about").print(output.format, all);
       return ExitCode.DONE;
@@ -166,9 +197,20 @@ final class DocumentCommands {
     @Override
     public Integer call() {
       boolean sound = true;
-      for (Path file : files) {
+      List<String> texts = files.stream().map(DocumentCommands::read).toList();
+      for (int i = 0; i < files.size(); i++) {
+        Path file = files.get(i);
+        List<String> others = new ArrayList<>(texts);
+        others.remove(i);
+        // Pipelines are checked together: one may read what another will write.
         JsonNode result =
-            noun.main().api().post("/" + noun.word() + "s/check", Map.of("text", read(file)));
+            noun.main()
+                .api()
+                .post(
+                    "/" + noun.word() + "s/check",
+                    noun.word().equals("pipeline")
+                        ? Map.of("text", texts.get(i), "together", others)
+                        : Map.of("text", texts.get(i)));
         boolean ok = result.path("sound").asBoolean();
         sound &= ok;
         System.out.println(file + ": " + verdict(result));
@@ -223,34 +265,43 @@ final class DocumentCommands {
 
     @Override
     public Integer call() {
-      int failed = 0;
-      for (Path file : files) {
-        String text = read(file);
-        Matcher m = Pattern.compile("(?m)^" + noun.word() + ":\\s*(\\S+)").matcher(text);
-        if (!m.find()) {
-          throw new ClientException(
-              ExitCode.FAILED,
-              "%s is no %s: it has no line that starts with %s:"
-                  .formatted(file, noun.word(), noun.word()));
-        }
-        try {
-          JsonNode saved =
-              noun.main()
-                  .api()
-                  .put("/" + noun.word() + "s/" + Api.encoded(m.group(1)), Map.of("text", text));
-          JsonNode summary = saved.has("summary") ? saved.path("summary") : saved;
-          System.out.println(
-              "%s %s is at version %s"
-                  .formatted(noun.word(), m.group(1), summary.path("version").asString()));
-        } catch (ClientException e) {
-          if (e.exitCode() != ExitCode.FAILED) {
-            throw e;
-          }
-          failed++;
-          System.err.println(file + ": " + e.getMessage());
-        }
+      // A pipeline may read what another one here will write: it waits until that is kept.
+      Map<Path, String> refused = new LinkedHashMap<>();
+      List<Path> open = files;
+      do {
+        refused.clear();
+        open.forEach(file -> keep(file).ifPresent(why -> refused.put(file, why)));
+        boolean more = noun.word().equals("pipeline") && refused.size() < open.size();
+        open = more ? List.copyOf(refused.keySet()) : List.of();
+      } while (!open.isEmpty());
+      refused.forEach((file, why) -> System.err.println(file + ": " + why));
+      return refused.isEmpty() ? ExitCode.DONE : ExitCode.FAILED;
+    }
+
+    /** Keeps a file's document; why not, where it is refused. */
+    private Optional<String> keep(Path file) {
+      String text = read(file);
+      Matcher m = Pattern.compile("(?m)^" + noun.word() + ":\\s*(\\S+)").matcher(text);
+      if (!m.find()) {
+        return Optional.of(
+            "it is no %s: it has no line that starts with %s:".formatted(noun.word(), noun.word()));
       }
-      return failed == 0 ? ExitCode.DONE : ExitCode.FAILED;
+      try {
+        JsonNode saved =
+            noun.main()
+                .api()
+                .put("/" + noun.word() + "s/" + Api.encoded(m.group(1)), Map.of("text", text));
+        JsonNode summary = saved.has("summary") ? saved.path("summary") : saved;
+        System.out.println(
+            "%s %s is at version %s"
+                .formatted(noun.word(), m.group(1), summary.path("version").asString()));
+        return Optional.empty();
+      } catch (ClientException e) {
+        if (e.exitCode() != ExitCode.FAILED) {
+          throw e;
+        }
+        return Optional.of(e.getMessage());
+      }
     }
   }
 

@@ -43,6 +43,7 @@ final class FeedCommands {
           .number("records", f -> most(f, "records"))
           .count("set aside", f -> most(f, "setAside"))
           .text("taken by", FilesOf::takenBy)
+          .text("why held", f -> f.path("held").path("why").asString(""))
           .print(output.format, detail.path("files"));
       return ExitCode.DONE;
     }
@@ -226,6 +227,56 @@ final class FeedCommands {
       }
       System.out.println(
           landed(feed.main().api().post("/feeds/" + Api.encoded(name) + "/land", body)));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "quarantine",
+      description = {
+        "Put files into quarantine: no run and no query reads them.",
+        "A file that gets other contents is read again by itself."
+      })
+  static final class Quarantine implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(paramLabel = "NAME", index = "0")
+    String name;
+
+    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
+    List<String> paths;
+
+    @Option(names = "--why", defaultValue = "", description = "Shown to all who meet it.")
+    String why;
+
+    @Override
+    public Integer call() {
+      feed.main()
+          .api()
+          .post("/feeds/" + Api.encoded(name) + "/quarantine", Map.of("paths", paths, "why", why));
+      System.out.println(
+          "In quarantine: %s. Give back with: yardage feed release %s FILE"
+              .formatted(String.join(", ", paths), name));
+      return ExitCode.DONE;
+    }
+  }
+
+  @Command(
+      name = "release",
+      description = "Give files in quarantine back; the next run reads them.")
+  static final class Release implements Callable<Integer> {
+    @ParentCommand Feed feed;
+
+    @Parameters(paramLabel = "NAME", index = "0")
+    String name;
+
+    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
+    List<String> paths;
+
+    @Override
+    public Integer call() {
+      feed.main().api().post("/feeds/" + Api.encoded(name) + "/release", Map.of("paths", paths));
+      System.out.println("Given back: %s".formatted(String.join(", ", paths)));
       return ExitCode.DONE;
     }
   }

@@ -179,6 +179,12 @@ final class RunCommands {
       String step = failure.path("step").asString("");
       System.err.println(
           (step.isEmpty() ? "" : "Step " + step + ": ") + failure.path("message").asString());
+      JsonNode file = failure.path("file");
+      if (!file.isMissingNode()) {
+        System.err.println(
+            "yardage feed quarantine %s \"%s\""
+                .formatted(file.path("feed").asString(), file.path("path").asString()));
+      }
     }
   }
 

@@ -26,7 +26,7 @@ import yardage.core.format.record.FieldRule;
  * @param entries patterns of the entries of an archive that are taken; none takes all
  * @param takesNoRows whether a file in which the place of the rows is nowhere counts as one without
  *     rows, rather than as one that has changed
- * @param keepReadable whether what can be read of a damaged file is taken, rather than nothing
+ * @param damaged what happens to a file that cannot be read to its end
  */
 public record FeedDefinition(
     String name,
@@ -39,7 +39,7 @@ public record FeedDefinition(
     IntakePolicy intake,
     SetAsideLimit limit,
     ChangePolicy change,
-    boolean keepReadable,
+    DamagedFiles damaged,
     Decompression.Limit inflateLimit,
     List<String> entries,
     boolean takesNoRows) {
@@ -69,7 +69,7 @@ public record FeedDefinition(
         intake,
         limit,
         change,
-        keepReadable,
+        damaged,
         inflateLimit,
         entries,
         takesNoRows);
@@ -86,6 +86,10 @@ public record FeedDefinition(
 
   public boolean keepsStrays() {
     return change == ChangePolicy.STRAYS;
+  }
+
+  boolean keepReadable() {
+    return damaged == DamagedFiles.KEEP_READABLE;
   }
 
   /** The columns that are read out of records, in their order. */

@@ -46,8 +46,8 @@ final class FeedDocument {
           doc.value("change").map(DocumentValue::place).orElse(doc.place()),
           "A column [strays] is declared, and change: strays adds one of that name; rename the column");
     }
-    boolean keepReadable =
-        doc.word("damaged-files", "stop", "stop", "keep-readable").equals("keep-readable");
+    DamagedFiles damaged =
+        DamagedFiles.of(doc.word("damaged-files", DamagedFiles.STOP.word(), DamagedFiles.words()));
     FeedDefinition feed =
         new FeedDefinition(
             name,
@@ -60,7 +60,7 @@ final class FeedDocument {
             intake,
             setAsideLimit(),
             change,
-            keepReadable,
+            damaged,
             inflateLimit(),
             entries(),
             doc.word("no-rows", "stop", "stop", "take").equals("take"));

@@ -21,15 +21,22 @@ public final class FeedRelation implements Relation {
   private final FeedDefinition feed;
   private final RawFolders raw;
   private final List<FileDiscovery.Found> files;
+  private final List<String> held;
   private final List<FeedScan> scans = new CopyOnWriteArrayList<>();
 
   /** Asked for several times for each plan. */
   private final double rowCount;
 
   public FeedRelation(FeedDefinition feed, RawFolders raw) {
+    this(feed, raw, Quarantine.NONE);
+  }
+
+  public FeedRelation(FeedDefinition feed, RawFolders raw, Quarantine quarantine) {
     this.feed = feed;
     this.raw = raw;
-    this.files = FileDiscovery.find(raw, feed);
+    List<FileDiscovery.Found> found = FileDiscovery.find(raw, feed);
+    this.files = quarantine.without(found);
+    this.held = quarantine.told(found);
     this.rowCount =
         files.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum() / BYTES_A_ROW + 1;
   }
@@ -66,6 +73,7 @@ public final class FeedRelation implements Relation {
    */
   public List<String> leftOut() {
     List<String> out = new ArrayList<>();
+    held.forEach(h -> out.add("feed %s: %s".formatted(feed.name(), h)));
     for (FeedScan scan : scans) {
       long rows = scan.setAsideByReason().values().stream().mapToLong(Long::longValue).sum();
       if (rows > 0) {

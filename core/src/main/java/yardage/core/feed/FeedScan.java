@@ -439,24 +439,34 @@ public final class FeedScan implements ScanSource {
     long records = tally.snapshot().rowsIn();
     long bad = setAsideCount.get();
     if (bad > 0 && bad > feed.limit().share() * records) {
-      throw new FeedException(
+      throw tooMany(
           "Feed [%s] set %,d of %,d records aside (%s), mostly of file [%s]. That is %s, and its set-aside-limit allows %s; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {share: …} in the feed"
               .formatted(
                   feed.name(),
                   bad,
                   records,
                   reasons(),
-                  worstFile(),
+                  worstFile().file().path(),
                   percent((double) bad / records),
                   percent(feed.limit().share())));
     }
   }
 
-  private String worstFile() {
-    return files.stream()
-        .max(Comparator.comparingLong(f -> f.setAside.get()))
-        .map(FileReading::path)
-        .orElse("");
+  private FileReading worstFile() {
+    return files.stream().max(Comparator.comparingLong(f -> f.setAside.get())).orElseThrow();
+  }
+
+  private FeedException tooMany(String message) {
+    FileReading worst = worstFile();
+    if (worst.isReplay()) {
+      return new FeedException(message);
+    }
+    return new TooManySetAsideException(
+        message,
+        feed.name(),
+        worst.file(),
+        "%,d of its %,d records were set aside (%s)"
+            .formatted(worst.setAside.get(), worst.records.get(), reasons()));
   }
 
   private static String percent(double share) {
@@ -476,9 +486,9 @@ public final class FeedScan implements ScanSource {
     long now = setAsideCount.incrementAndGet();
     Optional<Long> most = feed.limit().rows();
     if (most.isPresent() && now > most.get()) {
-      throw new FeedException(
+      throw tooMany(
           "Feed [%s] set more rows aside than the %,d that its set-aside-limit allows (%s), mostly of file [%s]; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {rows: …} in the feed"
-              .formatted(feed.name(), most.get(), reasons(), worstFile()));
+              .formatted(feed.name(), most.get(), reasons(), worstFile().file().path()));
     }
   }
 

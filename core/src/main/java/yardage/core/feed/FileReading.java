@@ -67,10 +67,6 @@ final class FileReading {
     this.replay = Replays.isReplay(file.path());
   }
 
-  String path() {
-    return file.path();
-  }
-
   boolean isReplay() {
     return replay;
   }
@@ -136,7 +132,7 @@ final class FileReading {
       }
       if (!feed.keepReadable()) {
         close();
-        throw e;
+        throw replay ? e : new DamagedFileException(feed, file, e);
       }
       damage = Optional.of(e);
       try {
@@ -152,6 +148,9 @@ final class FileReading {
     } catch (IOException e) {
       close();
       throw new UncheckedIOException(cannotBeRead(e), e);
+    } catch (FeedChangedException e) {
+      close();
+      throw replay ? e : new ChangedFileException(feed.name(), file, e);
     } catch (RuntimeException e) {
       close();
       throw e;

@@ -14,6 +14,11 @@ public interface KnownFiles {
     return Map.of();
   }
 
+  /** The feed's files that nobody reads for now. */
+  default Quarantine inQuarantine(String feed) {
+    return Quarantine.NONE;
+  }
+
   /** What a file held, whose name and size were these. */
   record Earlier(String path, long sizeBytes) {}
 

@@ -67,6 +67,48 @@ public final class Replays {
     return path.startsWith(FOLDER + "/");
   }
 
+  /** Where the replayed files of a feed are below the inbox, with a slash at its end. */
+  public static String folderOf(String feed) {
+    return FOLDER + "/" + feed + "/";
+  }
+
+  /** Gives replayed files a second place under another feed's name. */
+  public static void copyFolder(Path inbox, String feed, String other) {
+    Path from = inbox.resolve(FOLDER).resolve(feed);
+    if (!Files.isDirectory(from)) {
+      return;
+    }
+    Path to = inbox.resolve(FOLDER).resolve(other);
+    try (Stream<Path> files = Files.list(from)) {
+      Files.createDirectories(to);
+      for (Path file : files.toList()) {
+        Files.copy(
+            file,
+            to.resolve(file.getFileName()),
+            StandardCopyOption.REPLACE_EXISTING,
+            StandardCopyOption.COPY_ATTRIBUTES);
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot copy [%s] to [%s]".formatted(from, to), e);
+    }
+  }
+
+  /** Removes the replayed files of a feed that has another name now. */
+  public static void removeFolder(Path inbox, String feed) {
+    Path folder = inbox.resolve(FOLDER).resolve(feed);
+    if (!Files.isDirectory(folder)) {
+      return;
+    }
+    try (Stream<Path> files = Files.list(folder)) {
+      for (Path file : files.toList()) {
+        Files.delete(file);
+      }
+      Files.delete(folder);
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot remove [%s]".formatted(folder), e);
+    }
+  }
+
   /** The replayed files of a feed. */
   static List<FileDiscovery.Found> find(Path inbox, String feed) {
     Path folder = inbox.resolve(FOLDER).resolve(feed);

@@ -2,6 +2,7 @@ package yardage.core.pipeline;
 
 import java.util.List;
 import java.util.Optional;
+import yardage.core.column.Schema;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
@@ -16,6 +17,16 @@ public interface Catalog {
   Optional<LakeTable> table(TableName name);
 
   List<TableName> tables();
+
+  /** A table that is not there yet, as a pipeline will write it. */
+  record Planned(String pipeline, Schema schema) {}
+
+  /**
+   * What a table will be that is not there yet; empty where no document that is known writes it.
+   */
+  default Optional<Planned> planned(TableName table) {
+    return Optional.empty();
+  }
 
   /** A write of another pipeline. */
   record OtherWrite(String pipeline, WriteMode mode) {}

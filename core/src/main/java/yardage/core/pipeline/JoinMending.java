@@ -1,13 +1,12 @@
 package yardage.core.pipeline;
 
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.stream.Collectors;
-import yardage.core.document.Place;
+import yardage.core.document.TextEdit;
 import yardage.core.insight.JoinDiagnosis;
 
 /**
@@ -105,27 +104,15 @@ public final class JoinMending {
           "Step [%s] does not begin a line of its own; put the offered step in by hand"
               .formatted(insight.step()));
     }
-    record Edit(Place place, String text) {}
-    List<Edit> edits = new ArrayList<>();
+    TextEdit edit = new TextEdit();
     List<String> added = new ArrayList<>();
     for (Offer offer : offers) {
       String name = name(offer.input(), steps.keySet());
       added.addAll(List.of(offer.text(name, before).split("\n")));
       Located read = offer.side().equals("left") ? step.from().get(0) : join.with();
-      edits.add(new Edit(read.place(), name));
+      edit.put(read.place(), name);
     }
-    edits.sort(
-        Comparator.comparing((Edit e) -> e.place().line())
-            .thenComparing(e -> e.place().column())
-            .reversed());
-    for (Edit e : edits) {
-      String line = lines.get(e.place().line() - 1);
-      lines.set(
-          e.place().line() - 1,
-          line.substring(0, e.place().column() - 1)
-              + e.text()
-              + line.substring(e.place().endColumn()));
-    }
+    lines = new ArrayList<>(List.of(edit.of(text).split("\n", -1)));
     lines.addAll(withoutComments(lines, step.place().line() - 1), added);
     return Optional.of(String.join("\n", lines));
   }

@@ -36,6 +36,7 @@ public final class PipelineCheck {
   private final Map<String, Schema> schemas = new LinkedHashMap<>();
   private final PlanSession session = new PlanSession();
   private final Set<String> failed = new LinkedHashSet<>();
+  private final Map<TableName, String> awaited = new LinkedHashMap<>();
 
   private PipelineCheck(PipelineDocument document, Catalog catalog) {
     this.document = document;
@@ -157,6 +158,23 @@ public final class PipelineCheck {
       }
     }
     return List.copyOf(out.values());
+  }
+
+  /** The tables that are read and not there yet, and the pipelines that will write them. */
+  public Map<TableName, String> awaited() {
+    return Map.copyOf(awaited);
+  }
+
+  static boolean writes(PipelineDocument document, TableName table) {
+    return tablesOf(document).stream().anyMatch(u -> u.writes() && u.table().equals(table));
+  }
+
+  /** The columns of a table that the document writes, where they are known. */
+  Optional<Schema> written(TableName table) {
+    return tablesOf(document).stream()
+        .filter(u -> u.writes() && u.table().equals(table))
+        .findFirst()
+        .flatMap(u -> Optional.ofNullable(schemas.get(u.step())));
   }
 
   /** The feeds that a document reads. */
@@ -434,7 +452,18 @@ public final class PipelineCheck {
                 step.name(), "read.table", "broken-table", r.name().place(), e.getMessage()));
         return false;
       }
-      if (read.isEmpty()) {
+      Optional<Catalog.Planned> planned =
+          read.isEmpty() && r.asOf().isEmpty() ? catalog.planned(r.table()) : Optional.empty();
+      if (planned.isPresent()) {
+        read = planned.map(Catalog.Planned::schema);
+        awaited.putIfAbsent(r.table(), planned.get().pipeline());
+        warn(
+            step,
+            "not-there-yet",
+            r.name().place(),
+            "Table [%s] is not there yet; its columns are taken from pipeline [%s], which must run first"
+                .formatted(r.table(), planned.get().pipeline()));
+      } else if (read.isEmpty()) {
         unknown(
             step,
             r.name(),

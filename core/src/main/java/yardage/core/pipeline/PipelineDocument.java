@@ -122,6 +122,11 @@ public final class PipelineDocument {
     return parameters;
   }
 
+  /** Whether the document says a name that a pipeline can have. */
+  public boolean isNamedWell() {
+    return NAME.matcher(name).matches();
+  }
+
   Map<String, Step> steps() {
     return steps;
   }

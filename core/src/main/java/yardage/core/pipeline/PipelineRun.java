@@ -36,6 +36,7 @@ import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.IntakeChoice;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
+import yardage.core.feed.Quarantine;
 import yardage.core.feed.SetAsideWriter;
 import yardage.core.feed.StillFiles;
 import yardage.core.format.FileFormatException;
@@ -490,9 +491,12 @@ public final class PipelineRun {
     return filesByFeed.computeIfAbsent(
         feed.name(),
         n -> {
-          List<FileDiscovery.Found> all =
+          List<FileDiscovery.Found> found =
               StillFiles.find(setting.lake().raw(), feed, setting.execution().cancel());
-          FileDiscovery.withoutFiles(feed, all)
+          Quarantine quarantine = setting.known().inQuarantine(n);
+          quarantine.told(found).forEach(h -> warn("feed %s: %s".formatted(n, h)));
+          List<FileDiscovery.Found> all = quarantine.without(found);
+          FileDiscovery.withoutFiles(feed, found)
               .forEach(p -> warn("feed %s: no file matches [%s]".formatted(n, p)));
           IntakeChoice choice =
               IntakeChoice.of(

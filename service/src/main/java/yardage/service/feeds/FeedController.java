@@ -25,9 +25,12 @@ class FeedController {
   private final FeedService feeds;
   private final DocumentStore documents;
 
-  FeedController(FeedService feeds, DocumentStore documents) {
+  private final QuarantineService quarantine;
+
+  FeedController(FeedService feeds, DocumentStore documents, QuarantineService quarantine) {
     this.feeds = feeds;
     this.documents = documents;
+    this.quarantine = quarantine;
   }
 
   @GetMapping
@@ -94,6 +97,28 @@ class FeedController {
       @PathVariable String name,
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
     feeds.accept(name, person.name());
+    return feeds.detail(name);
+  }
+
+  /** Puts files into quarantine: no run and no query reads them until they are given back. */
+  @PostMapping("/{name}/quarantine")
+  FeedView.FeedDetail quarantine(
+      @PathVariable String name,
+      @RequestBody FeedView.QuarantineRequest body,
+      @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
+    quarantine.put(
+        feeds.require(name),
+        body.paths() == null ? List.of() : body.paths(),
+        body.why() == null ? "" : body.why().orElse(""),
+        person.name());
+    return feeds.detail(name);
+  }
+
+  /** Gives files in quarantine back: the next run reads them. */
+  @PostMapping("/{name}/release")
+  FeedView.FeedDetail release(
+      @PathVariable String name, @RequestBody FeedView.ReleaseRequest body) {
+    quarantine.release(feeds.require(name).name(), body.paths() == null ? List.of() : body.paths());
     return feeds.detail(name);
   }
 

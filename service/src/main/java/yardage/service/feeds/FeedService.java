@@ -19,7 +19,9 @@ import yardage.core.feed.FeedColumn;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.FeedPreview;
+import yardage.core.feed.FileAtFault;
 import yardage.core.feed.FileDiscovery;
+import yardage.core.feed.Quarantine;
 import yardage.core.feed.propose.FeedChanges;
 import yardage.core.feed.propose.Proposals;
 import yardage.core.format.FileFormatException;
@@ -41,11 +43,24 @@ public class FeedService implements Catalog {
   private final DocumentStore documents;
   private final LakeService lake;
   private final FeedMapper mapper;
+  private final QuarantineService quarantine;
 
-  FeedService(DocumentStore documents, LakeService lake, FeedMapper mapper) {
+  FeedService(
+      DocumentStore documents, LakeService lake, FeedMapper mapper, QuarantineService quarantine) {
     this.documents = documents;
     this.lake = lake;
     this.mapper = mapper;
+    this.quarantine = quarantine;
+  }
+
+  /** The files of a feed that nobody reads for now. */
+  public Quarantine quarantine(String feed) {
+    return quarantine.of(feed);
+  }
+
+  /** Takes a file out of the way of all who read the feed. */
+  public void putIntoQuarantine(FileAtFault fault, String by) {
+    quarantine.put(fault.feed(), fault.file(), fault.why(), by);
   }
 
   private StoredDocument document(String name) {
@@ -59,6 +74,11 @@ public class FeedService implements Catalog {
    */
   public FeedDefinition require(String name) {
     return parsed(document(name));
+  }
+
+  /** As {@link #require}, by any name that the feed had. */
+  public FeedDefinition requireNow(String name) {
+    return require(documents.nameNow(DocumentStore.Kind.FEED, name));
   }
 
   private static FeedDefinition parsed(StoredDocument d) {
@@ -82,6 +102,7 @@ public class FeedService implements Catalog {
         d.version(),
         d.savedAt(),
         d.savedBy(),
+        documents.paused(DocumentStore.Kind.FEED, d.name()),
         f.files(),
         f.columns().size(),
         freshness.map(FeedMapper.Freshness::lastAt),
@@ -126,6 +147,7 @@ public class FeedService implements Catalog {
         f.about(),
         f.format().word(),
         d.version(),
+        documents.paused(DocumentStore.Kind.FEED, d.name()),
         d.text(),
         columns,
         files,
@@ -152,18 +174,29 @@ public class FeedService implements Catalog {
           .computeIfAbsent(t.path(), p -> new ArrayList<>())
           .add(new FeedView.FileIntake(t.pipeline(), t.runId(), t.records(), t.setAside()));
     }
+    Map<String, QuarantineMapper.Kept> held = new HashMap<>();
+    quarantine.kept(feed.name()).forEach(k -> held.put(k.path(), k));
+    Quarantine now = quarantine.of(feed.name());
     Instant still = Instant.now().minus(feed.intake().stillFor());
     return FileDiscovery.find(lake.lake().raw(), feed).stream()
         .map(
             x -> {
               List<FeedView.FileIntake> by = taken.getOrDefault(x.path(), List.of());
+              boolean isHeld = now.why(x).isPresent();
               String fate =
-                  !by.isEmpty()
-                      ? "taken"
-                      : x.modified().isAfter(still) && !feed.intake().stillFor().isZero()
-                          ? "waiting"
-                          : "new";
-              return new FeedView.FeedFile(x.path(), x.sizeBytes(), x.modified(), fate, by);
+                  isHeld
+                      ? "quarantine"
+                      : !by.isEmpty()
+                          ? "taken"
+                          : x.modified().isAfter(still) && !feed.intake().stillFor().isZero()
+                              ? "waiting"
+                              : "new";
+              Optional<FeedView.HeldFile> why =
+                  isHeld
+                      ? Optional.of(held.get(x.path()))
+                          .map(k -> new FeedView.HeldFile(k.why(), k.putBy(), k.putAt()))
+                      : Optional.empty();
+              return new FeedView.FeedFile(x.path(), x.sizeBytes(), x.modified(), fate, by, why);
             })
         .toList();
   }
@@ -258,7 +291,10 @@ public class FeedService implements Catalog {
   private FeedChanges changesOf(StoredDocument d) {
     FeedDefinition feed = parsed(d);
     try {
-      return FeedChanges.of(feed, d.text(), FileDiscovery.find(lake.lake().raw(), feed));
+      return FeedChanges.of(
+          feed,
+          d.text(),
+          quarantine(feed.name()).without(FileDiscovery.find(lake.lake().raw(), feed)));
     } catch (FeedException | FileFormatException e) {
       throw wrongFiles(e.getMessage());
     }
@@ -411,7 +447,7 @@ public class FeedService implements Catalog {
   /** The feed as of a version. */
   public Optional<FeedDefinition> feed(String name, int version) {
     return documents
-        .find(DocumentStore.Kind.FEED, name, version)
+        .find(DocumentStore.Kind.FEED, documents.nameNow(DocumentStore.Kind.FEED, name), version)
         .flatMap(d -> FeedDefinition.parse(d.text()).feed());
   }
 

@@ -21,6 +21,7 @@ final class FeedView {
       int version,
       Instant savedAt,
       String savedBy,
+      Optional<String> paused,
       List<String> files,
       int columns,
       Optional<Instant> lastIntakeAt,
@@ -33,11 +34,23 @@ final class FeedView {
   record FeedColumn(String name, String type, boolean required, String source) {}
 
   /**
-   * @param fate new, taken or waiting
+   * @param fate new, taken, waiting or quarantine
    * @param takenBy the pipelines that took it, with their runs
    */
   record FeedFile(
-      String path, long sizeBytes, Instant modifiedAt, String fate, List<FileIntake> takenBy) {}
+      String path,
+      long sizeBytes,
+      Instant modifiedAt,
+      String fate,
+      List<FileIntake> takenBy,
+      Optional<HeldFile> held) {}
+
+  /** Why a file is in quarantine, and who put it there. */
+  record HeldFile(String why, String by, Instant at) {}
+
+  record QuarantineRequest(List<String> paths, Optional<String> why) {}
+
+  record ReleaseRequest(List<String> paths) {}
 
   record FileIntake(String pipeline, long run, long records, long setAside) {}
 
@@ -46,6 +59,7 @@ final class FeedView {
       String about,
       String format,
       int version,
+      Optional<String> paused,
       String text,
       List<FeedColumn> columns,
       List<FeedFile> files,

@@ -58,6 +58,7 @@ class PipelineController {
       String savedBy,
       int steps,
       Optional<String> schedule,
+      Optional<String> paused,
       Optional<Instant> nextRunAt,
       Optional<RunView.RunSummary> lastRun) {}
 
@@ -81,6 +82,11 @@ class PipelineController {
       List<Problem> problems,
       List<PipelineVersion> versions,
       Optional<RunView.RunDetail> lastWholeRun) {}
+
+  /**
+   * @param together the texts of other pipelines, which need not be kept
+   */
+  record PipelineToCheck(String text, Optional<List<String>> together) {}
 
   record PipelineText(String text, Optional<Integer> basedOn) {}
 
@@ -124,6 +130,7 @@ class PipelineController {
         d.savedBy(),
         p.stepNames().size(),
         schedule.map(s -> s.cron().text() + " " + s.zone()),
+        runs.paused(d.name(), p),
         schedules.nextAt(d.name()),
         runs.latestOf(d.name()));
   }
@@ -159,10 +166,17 @@ class PipelineController {
     return new PipelineText(d.text(), Optional.of(d.version()));
   }
 
+  /** Says all that is wrong with a text; it may read tables that only others here will write. */
   @OnlyReads
   @PostMapping("/check")
-  CheckResult check(@RequestBody PipelineText body) {
-    PipelineCheck check = pipelines.check(body.text() == null ? "" : body.text());
+  CheckResult check(@RequestBody PipelineToCheck body) {
+    return result(
+        pipelines.check(
+            body.text() == null ? "" : body.text(),
+            body.together() == null ? List.of() : body.together().orElse(List.of())));
+  }
+
+  private static CheckResult result(PipelineCheck check) {
     return new CheckResult(
         !check.hasErrors(),
         check.document().name(),

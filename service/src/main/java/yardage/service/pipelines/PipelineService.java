@@ -1,11 +1,14 @@
 package yardage.service.pipelines;
 
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
+import yardage.core.pipeline.PlannedTables;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
@@ -26,7 +29,21 @@ public class PipelineService {
   }
 
   public PipelineCheck check(String text) {
-    return PipelineCheck.of(PipelineDocument.parse(text), feeds, Map.of());
+    return check(text, List.of());
+  }
+
+  /**
+   * @param together the texts of other pipelines that may not be kept yet
+   */
+  public PipelineCheck check(String text, List<String> together) {
+    PipelineDocument document = PipelineDocument.parse(text);
+    List<PipelineDocument> others = new ArrayList<>();
+    together.forEach(t -> others.add(PipelineDocument.parse(t)));
+    documents
+        .latest(DocumentStore.Kind.PIPELINE)
+        .forEach(d -> others.add(PipelineDocument.parse(d.text())));
+    others.removeIf(d -> d.name().equals(document.name()));
+    return PipelineCheck.of(document, new PlannedTables(feeds, others), Map.of());
   }
 
   /**

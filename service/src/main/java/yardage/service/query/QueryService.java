@@ -365,7 +365,7 @@ public class QueryService {
     private FeedRelation feed() {
       if (found == null) {
         try {
-          found = new FeedRelation(feeds.require(name), lake.lake().raw());
+          found = new FeedRelation(feeds.require(name), lake.lake().raw(), feeds.quarantine(name));
         } catch (FeedException e) {
           throw new ApiException(
               HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Then query it again");

@@ -18,8 +18,12 @@ import yardage.core.exec.CancelledException;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Tally;
+import yardage.core.feed.ChangedFileException;
+import yardage.core.feed.DamagedFiles;
+import yardage.core.feed.FileAtFault;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
+import yardage.core.feed.Quarantine;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.PointerChange;
@@ -53,6 +57,9 @@ final class RunExecution {
   /** A run whose tables are written by others meanwhile is done again, so often at most. */
   private static final String[] ORDINALS = {"second", "third", "fourth", "fifth", "sixth"};
 
+  /** A run that finds more damaged files than this has something else wrong with it. */
+  private static final int MOST_QUARANTINED = 50;
+
   private static final int MOST_MESSAGE_CHARS = 4000;
   private static final long RETRY_NANOS = 500_000_000L;
   private static final long MOST_RETRY_NANOS = 5_000_000_000L;
@@ -68,6 +75,8 @@ final class RunExecution {
   private volatile boolean stopping;
   private volatile List<JoinInsight> joins = List.of();
   private boolean looked;
+  private int quarantined;
+  private Optional<FileAtFault> atFault = Optional.empty();
   private int loggedLines;
   private boolean triedToEnd;
 
@@ -124,10 +133,14 @@ final class RunExecution {
           execute();
           break;
         } catch (RunFailedException e) {
-          if (!(e.getCause() instanceof Publication.MovedException) || attempt > ORDINALS.length) {
+          if (fileAtFault(e).filter(this::putIntoQuarantine).isPresent()) {
+            attempt--;
+          } else if (e.getCause() instanceof Publication.MovedException
+              && attempt <= ORDINALS.length) {
+            log("%s: done again, for the %s time".formatted(e.getMessage(), ORDINALS[attempt - 1]));
+          } else {
             throw e;
           }
-          log("%s: done again, for the %s time".formatted(e.getMessage(), ORDINALS[attempt - 1]));
           looked = false;
         }
       }
@@ -154,8 +167,37 @@ final class RunExecution {
     }
   }
 
+  private static Optional<FileAtFault> fileAtFault(Throwable e) {
+    for (Throwable t = e; t != null; t = t.getCause()) {
+      if (t instanceof FileAtFault d) {
+        return Optional.of(d);
+      }
+    }
+    return Optional.empty();
+  }
+
+  /** Where the feed wants it, takes the file at fault out of the way, so that the run goes on. */
+  private boolean putIntoQuarantine(FileAtFault d) {
+    boolean wanted =
+        // One of another kind is for a person to look at: the feed may have to follow it.
+        !(d instanceof ChangedFileException)
+            && quarantined < MOST_QUARANTINED
+            && patiently(() -> shared.feeds.feed(d.feed()))
+                .filter(f -> f.damaged() == DamagedFiles.QUARANTINE)
+                .isPresent();
+    if (wanted) {
+      quarantined++;
+      patiently(() -> shared.feeds.putIntoQuarantine(d, "run " + row.id()));
+      log(
+          "feed %s: [%s] goes into quarantine, and the run is done again without it: %s"
+              .formatted(d.feed(), d.file().path(), d.why()));
+    }
+    return wanted;
+  }
+
   /** Ends the run as failed: by the database when that was away, else for the reason given. */
   private void failed(Throwable e, String code, String step, String message) {
+    atFault = fileAtFault(e);
     for (Throwable t = e; t != null; t = t.getCause()) {
       if (t instanceof LakeException damage) {
         attempt("have the table looked into", () -> shared.lake.doubt(damage));
@@ -194,6 +236,11 @@ final class RunExecution {
           @Override
           public Map<String, Known> of(String feed) {
             return patiently(() -> knownFiles(row.pipeline(), feed));
+          }
+
+          @Override
+          public Quarantine inQuarantine(String feed) {
+            return patiently(() -> shared.feeds.quarantine(feed));
           }
 
           @Override
@@ -306,9 +353,7 @@ final class RunExecution {
                         shared.write(setAsideByReason()),
                         memory.peakBytes(),
                         shared.write(warnings()),
-                        null,
-                        null,
-                        null);
+                        RunMapper.Failed.NOT);
                 if (ended != 1) {
                   throw new RunFailedException(
                       "lease-lost",
@@ -342,9 +387,12 @@ final class RunExecution {
             shared.write(setAsideByReason()),
             memory.peakBytes(),
             shared.write(warnings()),
-            code,
-            step.isEmpty() ? null : step,
-            message);
+            new RunMapper.Failed(
+                code,
+                step.isEmpty() ? null : step,
+                message,
+                atFault.map(FileAtFault::feed).orElse(null),
+                atFault.map(d -> d.file().path()).orElse(null)));
         return;
       } catch (RuntimeException e) {
         LOG.warn("The end of run {} cannot be written yet: {}", row.id(), e.getMessage());

@@ -16,7 +16,7 @@ interface RunMapper {
   String COLUMNS =
       """
       id, pipeline, document_version, feed_versions, parameters, settings, state, cause, requested_by, requested_at, due_at,
-      started_at, finished_at, owner, lease_until, cancel_asked_by, failure_code, failure_step, failure_message, tallies,
+      started_at, finished_at, owner, lease_until, cancel_asked_by, failure_code, failure_step, failure_message, failure_feed, failure_file, tallies,
       set_aside, peak_bytes, warnings
       """;
 
@@ -105,11 +105,16 @@ interface RunMapper {
       @Param("tallies") String tallies,
       @Param("peak") long peak);
 
+  /** Why a run ended without publishing; nulls where there is nothing to say. */
+  record Failed(String code, String step, String message, String feed, String file) {
+    static final Failed NOT = new Failed(null, null, null, null, null);
+  }
+
   /** Ends a run that its owner still holds. */
   @Update(
       """
       UPDATE runs SET state = #{state}, finished_at = #{now}, tallies = #{tallies}, set_aside = #{setAside}, peak_bytes = #{peak}, warnings = #{warnings},
-        failure_code = #{code}, failure_step = #{step}, failure_message = #{message}
+        failure_code = #{f.code}, failure_step = #{f.step}, failure_message = #{f.message}, failure_feed = #{f.feed}, failure_file = #{f.file}
       WHERE id = #{id} AND owner = #{owner} AND state = 'running'
       """)
   int finish(
@@ -121,9 +126,7 @@ interface RunMapper {
       @Param("setAside") String setAside,
       @Param("peak") long peak,
       @Param("warnings") String warnings,
-      @Param("code") String code,
-      @Param("step") String step,
-      @Param("message") String message);
+      @Param("f") Failed failed);
 
   @Update(
       "UPDATE runs SET cancel_asked_by = #{by} WHERE id = #{id} AND state = 'running' AND cancel_asked_by IS NULL")

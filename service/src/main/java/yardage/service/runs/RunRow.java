@@ -23,6 +23,8 @@ record RunRow(
     String failureCode,
     String failureStep,
     String failureMessage,
+    String failureFeed,
+    String failureFile,
     String tallies,
     String setAside,
     Long peakBytes,

@@ -18,6 +18,7 @@ import yardage.core.document.Names;
 import yardage.core.exec.Tally;
 import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
+import yardage.core.pipeline.PlannedTables;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
@@ -66,19 +67,64 @@ public class RunService {
   public RunView.RunSummary request(String pipeline, Map<String, String> parameters, String by) {
     StoredDocument document = documents.require(DocumentStore.Kind.PIPELINE, pipeline);
     PipelineCheck check =
-        PipelineCheck.of(PipelineDocument.parse(document.text()), feeds, parameters);
+        PipelineCheck.of(
+            PipelineDocument.parse(document.text()),
+            new PlannedTables(
+                feeds,
+                documents.latest(DocumentStore.Kind.PIPELINE).stream()
+                    .filter(d -> !d.name().equals(pipeline))
+                    .map(d -> PipelineDocument.parse(d.text()))
+                    .toList()),
+            parameters);
     if (check.hasErrors()) {
       throw ApiException.invalidDocument(pipeline, check.problems());
     }
+    check.awaited().entrySet().stream()
+        .findFirst()
+        .ifPresent(
+            a -> {
+              throw new ApiException(
+                  HttpStatus.CONFLICT,
+                  "not-there-yet",
+                  "Pipeline [%s] reads table [%s], which is not there yet"
+                      .formatted(pipeline, a.getKey()),
+                  "Run [%s] first, which writes it".formatted(a.getValue()));
+            });
+    pausedFeed(check.document())
+        .ifPresent(
+            why -> {
+              throw new ApiException(
+                  HttpStatus.CONFLICT,
+                  "paused",
+                  "Pipeline [%s] does not run: %s".formatted(pipeline, why),
+                  "Resume the feed first: yardage feed resume NAME");
+            });
     RunMapper.NewRun run = newRun(document, parameters, "request", by, null);
     mapper.insert(run);
     return find(run.id).summary();
   }
 
-  /** Queues the run of a due time; does nothing when that has one. */
+  /** Why the schedule of a pipeline rests, in words: it is paused, or a feed that it reads is. */
+  public Optional<String> paused(String pipeline, PipelineDocument document) {
+    return documents.paused(DocumentStore.Kind.PIPELINE, pipeline).or(() -> pausedFeed(document));
+  }
+
+  private Optional<String> pausedFeed(PipelineDocument document) {
+    return PipelineCheck.feedsOf(document).stream()
+        .flatMap(
+            f ->
+                documents
+                    .paused(DocumentStore.Kind.FEED, f)
+                    .map(why -> "feed %s is %s".formatted(f, why))
+                    .stream())
+        .findFirst();
+  }
+
+  /** Queues the run of a due time; does nothing when that has one, or the pipeline is paused. */
   public boolean requestDue(String pipeline, Instant due) {
     Optional<StoredDocument> document = documents.find(DocumentStore.Kind.PIPELINE, pipeline);
     return document.isPresent()
+        && paused(pipeline, PipelineDocument.parse(document.get().text())).isEmpty()
         && mapper.insert(newRun(document.get(), Map.of(), "schedule", "schedule", due)) == 1;
   }
 
@@ -189,7 +235,11 @@ public class RunService {
             .map(
                 c ->
                     new RunView.Failure(
-                        c, Optional.ofNullable(row.failureStep()), row.failureMessage()));
+                        c,
+                        Optional.ofNullable(row.failureStep()),
+                        row.failureMessage(),
+                        Optional.ofNullable(row.failureFile())
+                            .map(f -> new RunView.FileOfFeed(row.failureFeed(), f))));
     return new RunView.RunSummary(
         row.id(),
         row.pipeline(),

@@ -28,7 +28,15 @@ public final class RunView {
       int warnings,
       Optional<Failure> failure) {}
 
-  public record Failure(String code, Optional<String> step, String message) {}
+  /**
+   * Why a run failed.
+   *
+   * @param file the file that could not be read, where one stopped the run
+   */
+  public record Failure(
+      String code, Optional<String> step, String message, Optional<FileOfFeed> file) {}
+
+  public record FileOfFeed(String feed, String path) {}
 
   /** A step with its counts, and how it hangs together with others, for drawing. */
   public record RunStep(

@@ -22,6 +22,9 @@ interface ScheduleMapper {
   @Delete("DELETE FROM schedules WHERE pipeline = #{pipeline}")
   void remove(String pipeline);
 
+  @Update("UPDATE schedules SET pipeline = #{next} WHERE pipeline = #{name}")
+  void rename(@Param("name") String name, @Param("next") String next);
+
   @Select("SELECT next_at FROM schedules WHERE pipeline = #{pipeline}")
   Optional<Instant> nextAt(String pipeline);
 

@@ -58,6 +58,11 @@ public class ScheduleService {
     }
   }
 
+  /** A pipeline has another name now. */
+  public void renamed(String pipeline, String next) {
+    mapper.rename(pipeline, next);
+  }
+
   @Scheduled(fixedDelay = 250, timeUnit = TimeUnit.MILLISECONDS)
   void fire() {
     try {

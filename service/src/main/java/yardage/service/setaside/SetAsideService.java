@@ -119,7 +119,7 @@ class SetAsideService {
           "This row was set aside by a step further on, so it is no record of a file that could be taken in again",
           "Mend the step or what it reads, then run the pipeline again");
     }
-    return feeds.feed(name).orElseThrow(() -> ApiException.notFound("feed", name));
+    return feeds.requireNow(name);
   }
 
   /** What a record comes to under the feed's newest contract. */
