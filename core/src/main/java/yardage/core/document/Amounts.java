@@ -1,6 +1,7 @@
 package yardage.core.document;
 
 import java.time.Duration;
+import java.time.ZoneId;
 import java.util.Locale;
 import java.util.function.Function;
 import java.util.regex.Matcher;
@@ -55,5 +56,19 @@ public final class Amounts {
       }
     }
     throw new IllegalArgumentException(complaint.formatted(text));
+  }
+
+  /**
+   * A zone by its name.
+   *
+   * @throws IllegalArgumentException when there is none of that name
+   */
+  public static ZoneId zone(String text) {
+    try {
+      return ZoneId.of(text);
+    } catch (java.time.DateTimeException e) {
+      throw new IllegalArgumentException(
+          "Unknown zone [%s]: write one like Europe/Lisbon or UTC".formatted(text));
+    }
   }
 }

@@ -1,12 +1,15 @@
 package yardage.core.feed;
 
+import java.time.ZoneId;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import yardage.core.column.Type;
+import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
@@ -15,6 +18,7 @@ import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.format.record.FieldParser;
 import yardage.core.format.record.FieldRule;
+import yardage.core.format.record.LocalZone;
 import yardage.core.format.record.NumberStyle;
 
 /** Reads the columns of a feed's document; what the feed says for all of them goes for each. */
@@ -28,6 +32,7 @@ final class ColumnSection {
   private final boolean nullIfWrong;
   private final Optional<NumberStyle> numbers;
   private final Optional<FieldRule.TruthWords> truths;
+  private final Optional<LocalZone> zone;
 
   ColumnSection(DocumentReader doc, FeedFormat format, List<Problem> problems) {
     this.format = format;
@@ -39,6 +44,7 @@ final class ColumnSection {
     this.nullIfWrong = nullIfWrong(doc, false);
     this.numbers = numbers(doc);
     this.truths = truths(doc);
+    this.zone = zone(doc);
   }
 
   private static List<String> texts(DocumentReader reader, String name) {
@@ -61,6 +67,8 @@ final class ColumnSection {
     Optional<TextValue> group = s.text("group");
     boolean percent = s.truth("percent", false);
     List<String> currency = texts(s, "currency");
+    boolean minusBehind = s.word("minus", "before", "before", "behind").equals("behind");
+    boolean notFinite = s.truth("not-finite", false);
     s.finish();
     try {
       return Optional.of(
@@ -68,7 +76,9 @@ final class ColumnSection {
               decimal.map(v -> one("decimal", v)).orElse('.'),
               group.map(v -> one("group", v)).orElse((char) 0),
               percent,
-              currency));
+              currency,
+              minusBehind,
+              notFinite));
     } catch (IllegalArgumentException e) {
       s.error(
           "wrong-value",
@@ -149,16 +159,46 @@ final class ColumnSection {
 
   private FieldRule rule(String name, Type type) {
     return new FieldRule(
-        name,
-        type,
-        false,
-        nulls,
-        List.of(),
-        type.isNumeric() || type.isNested() ? numbers : Optional.empty(),
-        trim,
-        type.kind() == Type.Kind.BOOLEAN || type.isNested() ? truths : Optional.empty(),
-        Optional.empty(),
-        nullIfWrong);
+            name,
+            type,
+            false,
+            nulls,
+            List.of(),
+            type.isNumeric() || type.isNested() ? numbers : Optional.empty(),
+            trim,
+            type.kind() == Type.Kind.BOOLEAN || type.isNested() ? truths : Optional.empty(),
+            Optional.empty(),
+            nullIfWrong)
+        .withZone(hasTimes(type) ? zone : Optional.empty());
+  }
+
+  private static boolean hasTimes(Type type) {
+    return type.kind() == Type.Kind.TIMESTAMP || type.isNested();
+  }
+
+  /** A zone by its name alone, or with what becomes of times that are skipped or come twice. */
+  private static Optional<LocalZone> zone(DocumentReader reader) {
+    if (reader.value("zone").orElse(null) instanceof MapValue) {
+      DocumentReader s = reader.reader("zone").orElseThrow();
+      s.required("name", "the zone, as in name: Europe/Lisbon");
+      Optional<ZoneId> id = s.parsed("name", Amounts::zone);
+      String skipped = s.word("skipped", "set-aside", "set-aside", "later");
+      String repeated = s.word("repeated", "first", "first", "second", "set-aside");
+      s.finish();
+      return id.map(
+          z ->
+              new LocalZone(
+                  z,
+                  LocalZone.Skipped.valueOf(constant(skipped)),
+                  LocalZone.Repeated.valueOf(constant(repeated))));
+    }
+    return reader
+        .parsed("zone", Amounts::zone)
+        .map(z -> new LocalZone(z, LocalZone.Skipped.SET_ASIDE, LocalZone.Repeated.FIRST));
+  }
+
+  private static String constant(String word) {
+    return word.toUpperCase(Locale.ROOT).replace('-', '_');
   }
 
   private Optional<FeedColumn> added(String name, DocumentReader reader) {
@@ -184,6 +224,7 @@ final class ColumnSection {
     boolean trims = reader.truth("trim", trim);
     Optional<FieldRule.TruthWords> words = truths(reader);
     Optional<TextValue> otherwise = reader.text("default");
+    Optional<LocalZone> ownZone = reader.has("zone") ? zone(reader) : zone;
     boolean wrongIsNull = nullIfWrong(reader, nullIfWrong);
     boolean mayBeAbsent = reader.truth("may-be-absent", false);
     Optional<FeedColumn.Source> source = source(reader);
@@ -201,16 +242,20 @@ final class ColumnSection {
     FieldRule base = rule(name, type.get());
     FieldRule rule =
         new FieldRule(
-            name,
-            type.get(),
-            required,
-            own,
-            formats.stream().map(TextValue::text).toList(),
-            style.or(base::numbers),
-            trims,
-            words.or(base::truths),
-            otherwise.map(TextValue::text),
-            wrongIsNull);
+                name,
+                type.get(),
+                required,
+                own,
+                formats.stream().map(TextValue::text).toList(),
+                style.or(base::numbers),
+                trims,
+                words.or(base::truths),
+                otherwise.map(TextValue::text),
+                wrongIsNull)
+            .withZone(hasTimes(type.get()) ? ownZone : Optional.empty());
+    if (reader.has("zone") && !hasTimes(type.get())) {
+      misplaced(reader, "zone", "timestamps");
+    }
     checkAlone(rule, formats, otherwise, reader);
     return Optional.of(new FeedColumn(rule, source.get(), check, mayBeAbsent));
   }

@@ -16,6 +16,7 @@ import yardage.core.document.Problem;
 import yardage.core.format.Decompression;
 import yardage.core.format.TextEncoding;
 import yardage.core.format.record.FieldRule;
+import yardage.core.format.text.LineEdits;
 
 /**
  * A feed: where its files are, how they are written, which columns they have, and what happens to
@@ -24,6 +25,8 @@ import yardage.core.format.record.FieldRule;
  * @param connection the folder that the files are in, by its name; the inbox when there is none
  * @param files patterns below that folder, with {@code * ** ? {a,b}}
  * @param entries patterns of the entries of an archive that are taken; none takes all
+ * @param edits what is done to lines before records are read
+ * @param trailer what a file's last line says of it
  * @param takesNoRows whether a file in which the place of the rows is nowhere counts as one without
  *     rows, rather than as one that has changed
  * @param damaged what happens to a file that cannot be read to its end
@@ -42,7 +45,9 @@ public record FeedDefinition(
     DamagedFiles damaged,
     Decompression.Limit inflateLimit,
     List<String> entries,
-    boolean takesNoRows) {
+    boolean takesNoRows,
+    LineEdits edits,
+    Optional<Trailer> trailer) {
 
   public FeedDefinition {
     files = List.copyOf(files);
@@ -72,7 +77,9 @@ public record FeedDefinition(
         damaged,
         inflateLimit,
         entries,
-        takesNoRows);
+        takesNoRows,
+        edits,
+        trailer);
   }
 
   /** The columns that a reader of this feed sees. */

@@ -1,18 +1,22 @@
 package yardage.core.feed;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
+import yardage.core.column.Type;
 import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Names;
 import yardage.core.document.Problem;
 import yardage.core.format.Decompression;
 import yardage.core.format.TextEncoding;
+import yardage.core.format.text.LineEdits;
 
 /** Reads a feed's document into a definition, noting what is wrong. */
 final class FeedDocument {
@@ -31,7 +35,8 @@ final class FeedDocument {
     String about = doc.text("about").map(TextValue::text).orElse("");
     Optional<String> connection = doc.text("connection").map(TextValue::text);
     List<String> files = files();
-    FeedFormat format = new FormatSection(doc).read();
+    FormatSection formats = new FormatSection(doc);
+    FeedFormat format = formats.read();
     TextEncoding encoding = doc.parsed("encoding", TextEncoding::parse).orElse(TextEncoding.AUTO);
     List<FeedColumn> columns = columns(format);
     boolean onlyNew = doc.word("take", "new", "new", "all").equals("new");
@@ -63,7 +68,9 @@ final class FeedDocument {
             damaged,
             inflateLimit(),
             entries(),
-            doc.word("no-rows", "stop", "stop", "take").equals("take"));
+            doc.word("no-rows", "stop", "stop", "take").equals("take"),
+            formats.edits(),
+            trailer(formats.edits(), columns));
     doc.finish();
     return feed;
   }
@@ -96,6 +103,71 @@ final class FeedDocument {
             FileDiscovery.complaint(f.text())
                 .ifPresent(c -> doc.error("wrong-value", "files", f.place(), c)));
     return files.stream().map(TextValue::text).toList();
+  }
+
+  private Optional<Trailer> trailer(LineEdits edits, List<FeedColumn> columns) {
+    Optional<DocumentReader> section = doc.reader("trailer");
+    if (section.isEmpty()) {
+      return Optional.empty();
+    }
+    DocumentReader s = section.get();
+    s.required("pattern", "a pattern of the last line, with named groups");
+    Optional<com.google.re2j.Pattern> pattern = s.parsed("pattern", Trailer::compile);
+    Optional<TextValue> rows = s.text("rows");
+    Map<TextValue, TextValue> sums = s.pairs("sums");
+    s.finish();
+    if (edits.skipLast() == 0) {
+      doc.error(
+          "missing-field",
+          "trailer",
+          s.place(),
+          "A trailer is a last line that is no row: say skip-last-lines: 1 in the format");
+    }
+    if (rows.isEmpty() && sums.isEmpty()) {
+      doc.error(
+          "missing-field",
+          "trailer",
+          s.place(),
+          "A trailer says the number of [rows], or [sums] of columns, or both, by the pattern's groups");
+    }
+    sums.forEach((column, group) -> summed(column, columns, s));
+    return pattern.map(
+        p -> {
+          Map<String, String> byColumn = new LinkedHashMap<>();
+          sums.forEach((column, group) -> byColumn.put(column.text(), group.text()));
+          Trailer trailer = new Trailer(p, rows.map(TextValue::text), byColumn);
+          rows.ifPresent(g -> grouped(g, trailer, s));
+          sums.values().forEach(g -> grouped(g, trailer, s));
+          return trailer;
+        });
+  }
+
+  private static void summed(TextValue column, List<FeedColumn> columns, DocumentReader s) {
+    boolean exact =
+        columns.stream()
+            .anyMatch(
+                c ->
+                    c.name().equals(column.text())
+                        && c.rule().type().isNumeric()
+                        && c.rule().type().kind() != Type.Kind.DOUBLE);
+    if (!exact) {
+      s.error(
+          "unknown-name",
+          "sums",
+          column.place(),
+          "[%s] is no column of whole numbers or decimals".formatted(column.text()));
+    }
+  }
+
+  private static void grouped(TextValue group, Trailer trailer, DocumentReader s) {
+    if (!trailer.groups().contains(group.text())) {
+      s.error(
+          "unknown-name",
+          "",
+          group.place(),
+          "The pattern has no group [%s]%s"
+              .formatted(group.text(), Names.instead(group.text(), trailer.groups())));
+    }
   }
 
   private List<String> entries() {
@@ -148,7 +220,8 @@ final class FeedDocument {
           d.mostBytes(),
           d.stillFor(),
           d.replaced(),
-          d.repeated());
+          d.repeated(),
+          d.doneFile());
     }
     DocumentReader s = section.get();
     IntakePolicy policy =
@@ -160,7 +233,8 @@ final class FeedDocument {
             s.parsed("most-bytes", Amounts::bytes).orElse(d.mostBytes()),
             s.parsed("still-for", Amounts::duration).orElse(d.stillFor()),
             again(s, "replaced", d.replaced()),
-            again(s, "repeated", d.repeated()));
+            again(s, "repeated", d.repeated()),
+            s.parsed("done-file", DoneFile::parse));
     s.finish();
     return policy;
   }

@@ -5,6 +5,7 @@ import java.util.Optional;
 import yardage.core.format.json.JsonLayout;
 import yardage.core.format.text.DelimitedLayout;
 import yardage.core.format.text.LinePattern;
+import yardage.core.format.text.RecordStart;
 
 /** How a feed's files are written; closed, since a feed names one of them. */
 public sealed interface FeedFormat {
@@ -45,8 +46,13 @@ public sealed interface FeedFormat {
     }
   }
 
-  /** Lines that a pattern takes apart. */
-  record Lines(LinePattern pattern, int skipLines) implements FeedFormat {
+  /**
+   * Lines that a pattern takes apart.
+   *
+   * @param begins how the first line of a record begins, where records have several lines
+   */
+  record Lines(LinePattern pattern, int skipLines, Optional<RecordStart> begins)
+      implements FeedFormat {
     @Override
     public String word() {
       return "lines";

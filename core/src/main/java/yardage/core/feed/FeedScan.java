@@ -159,8 +159,11 @@ public final class FeedScan implements ScanSource {
     return path.startsWith(folder) && path.indexOf('/', folder.length()) < 0;
   }
 
-  private static boolean isSmall(FileReading file) {
-    return file.file().sizeBytes() <= SMALL_BYTES && file.format().joins() && !file.isReplay();
+  private boolean isSmall(FileReading file) {
+    return feed.trailer().isEmpty()
+        && file.file().sizeBytes() <= SMALL_BYTES
+        && file.format().joins()
+        && !file.isReplay();
   }
 
   private Split split(int first, int behind) {
@@ -204,6 +207,7 @@ public final class FeedScan implements ScanSource {
       if (file.claimEnd()) {
         tally.filesRead.increment();
         file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
+        file.holdAgainstTrailer();
       }
     }
   }
@@ -311,6 +315,10 @@ public final class FeedScan implements ScanSource {
 
     @Override
     public void rows(Batch batch) {
+      if (feed.trailer().isPresent() && !sources.parts().get(0).file().isReplay()) {
+        // Files with a trailer are read alone: all rows are of one.
+        sources.parts().get(0).file().sum(batch);
+      }
       out.accept(project(batch));
     }
 
@@ -359,7 +367,14 @@ public final class FeedScan implements ScanSource {
 
   /** What was noticed in files and does not matter, in words. */
   public List<String> notes() {
-    return List.copyOf(notes);
+    List<String> out = new ArrayList<>(notes);
+    long others = files.stream().mapToLong(FileReading::otherLines).sum();
+    if (others > 0) {
+      out.add(
+          "%,d lines do not begin with [%s] and are no rows"
+              .formatted(others, feed.edits().rowsBegin()));
+    }
+    return out;
   }
 
   /**

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
+import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.file.Files;
@@ -14,19 +15,26 @@ import java.nio.file.OpenOption;
 import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
 import org.apache.commons.compress.utils.SeekableInMemoryByteChannel;
 import org.apache.commons.io.input.BoundedInputStream;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.Values;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.TextEncoding;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.RecordFormat;
+import yardage.core.format.text.EditedLines;
 
 /**
  * One file while it is read. Several workers may take chunks from it in turn: one reads, inflates
@@ -57,6 +65,10 @@ final class FileReading {
   private boolean withoutEnd;
   private final List<String> told = new ArrayList<>();
   private Optional<FileFormatException> damage = Optional.empty();
+  private final List<EditedLines> edited = new ArrayList<>();
+  private final Map<String, BigDecimal> sums = new ConcurrentHashMap<>();
+  private final Map<String, BigDecimal> saidSums = new HashMap<>();
+  private BigDecimal saidRows = BigDecimal.ZERO;
   final AtomicLong records = new AtomicLong();
   final AtomicLong setAside = new AtomicLong();
 
@@ -121,9 +133,9 @@ final class FileReading {
         label = entry.get().name().isEmpty() ? file.path() : file.path() + "!" + entry.get().name();
         InputStream in = readable(entry.get().in());
         streamCount++;
-        last = format.joins() ? new LastByte(encoding().utf8(in)) : null;
-        chunker =
-            format.open(label, last != null ? last : format.decodes() ? in : encoding().utf8(in));
+        InputStream text = format.decodes() ? in : edited(encoding().utf8(in));
+        last = format.joins() ? new LastByte(text) : null;
+        chunker = format.open(label, last != null ? last : text);
       }
     } catch (FileFormatException e) {
       if (raw instanceof ContentHash.Reading reading && reading.bytes() > file.sizeBytes()) {
@@ -172,6 +184,85 @@ final class FileReading {
           feed.name(),
           "Feed [%s]: in file [%s] %s, where the feed says that its rows are (a feed with no-rows: take takes such a file as one without rows)"
               .formatted(feed.name(), label, what));
+    }
+  }
+
+  /** The text with what the feed does to its lines; replayed rows are rows already. */
+  private InputStream edited(InputStream text) {
+    if (feed.edits().isNone() || replay) {
+      return text;
+    }
+    EditedLines lines = new EditedLines(label, text, feed.edits());
+    edited.add(lines);
+    return lines;
+  }
+
+  /** How many lines are no rows, by how they begin. */
+  synchronized long otherLines() {
+    return edited.stream().mapToLong(EditedLines::others).sum();
+  }
+
+  /** Adds up what rows hold that the file's trailer says the sums of. */
+  void sum(Batch batch) {
+    Trailer trailer = feed.trailer().orElseThrow();
+    for (String name : trailer.sums().keySet()) {
+      int c = feed.schema().indexOf(name);
+      Column column = batch.column(c);
+      BigDecimal sum = BigDecimal.ZERO;
+      for (int r = 0; r < batch.rowCount(); r++) {
+        if (!column.isNull(r)) {
+          sum = sum.add(new BigDecimal(Values.text(column.value(r))));
+        }
+      }
+      BigDecimal more = sum;
+      sums.merge(name, more, BigDecimal::add);
+    }
+  }
+
+  /**
+   * Holds a file against what its trailer says, once all of it was read.
+   *
+   * @throws DamagedFileException when they differ
+   */
+  void holdAgainstTrailer() {
+    if (feed.trailer().isEmpty() || replay || damage().isPresent()) {
+      return;
+    }
+    Trailer trailer = feed.trailer().get();
+    try {
+      for (EditedLines lines : edited) {
+        Trailer.Said said = trailer.said(lines.last());
+        said.rows().ifPresent(n -> saidRows = saidRows.add(n));
+        said.sums().forEach((column, n) -> saidSums.merge(column, n, BigDecimal::add));
+      }
+      if (trailer.rows().isPresent()
+          && saidRows.compareTo(BigDecimal.valueOf(records.get())) != 0) {
+        throw new IllegalArgumentException(
+            "its trailer says %s rows, and it has %,d"
+                .formatted(saidRows.toPlainString(), records.get()));
+      }
+      if (setAside.get() > 0 && !trailer.sums().isEmpty()) {
+        told.add(
+            "%s: the sums of its trailer are not held against its rows, since %,d of these are set aside"
+                .formatted(file.path(), setAside.get()));
+        return;
+      }
+      saidSums.forEach(
+          (column, n) -> {
+            BigDecimal found = sums.getOrDefault(column, BigDecimal.ZERO);
+            if (found.compareTo(n) != 0) {
+              throw new IllegalArgumentException(
+                  "its trailer says a sum of %s for [%s], and its rows have %s"
+                      .formatted(n.toPlainString(), column, found.toPlainString()));
+            }
+          });
+    } catch (IllegalArgumentException e) {
+      throw new DamagedFileException(
+          feed,
+          file,
+          new FileFormatException(
+              "File [%s] is not whole: %s; get the file again"
+                  .formatted(file.path(), e.getMessage())));
     }
   }
 

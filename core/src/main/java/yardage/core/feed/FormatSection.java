@@ -11,7 +11,9 @@ import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Place;
 import yardage.core.format.json.JsonLayout;
 import yardage.core.format.text.DelimitedLayout;
+import yardage.core.format.text.LineEdits;
 import yardage.core.format.text.LinePattern;
+import yardage.core.format.text.RecordStart;
 
 /** Reads the part of a feed's document that says how its files are written. */
 final class FormatSection {
@@ -21,9 +23,27 @@ final class FormatSection {
       new FeedFormat.Delimited(new DelimitedLayout(",", '"', true));
 
   private final DocumentReader doc;
+  private LineEdits edits = LineEdits.NONE;
 
   FormatSection(DocumentReader doc) {
     this.doc = doc;
+  }
+
+  /** What is done to lines before records are read; once the format is. */
+  LineEdits edits() {
+    return edits;
+  }
+
+  private LineEdits edits(DocumentReader s) {
+    boolean carriageReturns = s.word("line-ends", "auto", "auto", "cr").equals("cr");
+    int skipLast = s.parsed("skip-last-lines", FeedDocument::count).orElse(0L).intValue();
+    String rowsBegin = s.text("rows-begin").map(TextValue::text).orElse("");
+    try {
+      return new LineEdits(carriageReturns, skipLast, rowsBegin);
+    } catch (IllegalArgumentException e) {
+      s.error("wrong-value", "skip-last-lines", s.place(), e.getMessage());
+      return LineEdits.NONE;
+    }
   }
 
   FeedFormat read() {
@@ -47,6 +67,9 @@ final class FormatSection {
     Optional<DocumentReader> section = doc.reader(named.get(0));
     if (section.isEmpty()) {
       return DEFAULT;
+    }
+    if (List.of("text", "fixed", "lines").contains(named.get(0))) {
+      edits = edits(section.get());
     }
     FeedFormat format =
         switch (named.get(0)) {
@@ -93,9 +116,13 @@ final class FormatSection {
 
   private static FeedFormat lines(DocumentReader s) {
     s.required("pattern", "a pattern with named groups that takes a line apart");
+    Optional<RecordStart> begins = s.parsed("begins", RecordStart::compile);
+    // A record of several lines has line ends in it, which the pattern's points take too.
+    String whole = begins.isPresent() ? "(?s)" : "";
     LinePattern pattern =
-        s.parsed("pattern", LinePattern::compile).orElse(LinePattern.compile("(?<line>.*)"));
-    return new FeedFormat.Lines(pattern, skipLines(s));
+        s.parsed("pattern", text -> LinePattern.compile(whole + text))
+            .orElse(LinePattern.compile("(?<line>.*)"));
+    return new FeedFormat.Lines(pattern, skipLines(s), begins);
   }
 
   private static int skipLines(DocumentReader s) {

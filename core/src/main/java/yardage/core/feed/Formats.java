@@ -48,6 +48,7 @@ final class Formats {
       return new PatternFormat(
           lines.pattern(),
           lines.skipLines(),
+          lines.begins(),
           feed.rules(),
           feed.fields().stream().map(FeedColumn::fileName).toList());
     }

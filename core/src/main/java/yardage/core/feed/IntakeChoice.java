@@ -45,6 +45,17 @@ public record IntakeChoice(
     Set<String> replaced = new HashSet<>();
     List<FileDiscovery.Found> still = new ArrayList<>();
     for (FileDiscovery.Found file : found) {
+      if (policy.doneFile().isPresent() && !Replays.isReplay(file.path())) {
+        if (policy.doneFile().get().isMark(file)) {
+          continue;
+        }
+        if (!policy.doneFile().get().isThereFor(file)) {
+          notes.add(
+              "%s waits: its done file [%s] is not there"
+                  .formatted(file.path(), policy.doneFile().get().of(file)));
+          continue;
+        }
+      }
       if (policy.stillFor().isZero()
           || Replays.isReplay(file.path())
           || !file.modified().plus(policy.stillFor()).isAfter(now)) {

@@ -3,6 +3,12 @@ package yardage.core.format;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.PushbackInputStream;
+import java.nio.ByteBuffer;
+import java.nio.CharBuffer;
+import java.nio.charset.Charset;
+import java.nio.charset.CharsetDecoder;
+import java.nio.charset.CoderResult;
+import java.nio.charset.CodingErrorAction;
 import java.util.Arrays;
 import java.util.Locale;
 import java.util.stream.Collectors;
@@ -20,7 +26,17 @@ public enum TextEncoding {
   UTF_16LE,
   UTF_16BE,
   ISO_8859_1,
-  WINDOWS_1252;
+  WINDOWS_1252,
+  ISO_8859_2,
+  ISO_8859_15,
+  WINDOWS_1250,
+  WINDOWS_1251,
+  SHIFT_JIS,
+  EUC_JP,
+  GBK,
+  GB18030,
+  BIG5,
+  EUC_KR;
 
   /** Unicode's mapping of 0x80 to 0x9f in Windows-1252; 0 where there is none. */
   private static final char[] WINDOWS_C1 = {
@@ -47,6 +63,8 @@ public enum TextEncoding {
           case "utf-16" -> "auto";
           case "latin1", "latin-1" -> "iso-8859-1";
           case "cp1252" -> "windows-1252";
+          case "latin9", "latin-9" -> "iso-8859-15";
+          case "sjis" -> "shift-jis";
           default -> wanted;
         };
     return Arrays.stream(values())
@@ -79,11 +97,101 @@ public enum TextEncoding {
       encoding = mark > 0 ? UTF_16BE : encoding;
     }
     pushed.unread(start, mark, start.length - mark);
-    return encoding == UTF_8 ? pushed : new Rewriting(pushed, encoding);
+    return encoding == UTF_8
+        ? pushed
+        : encoding.charset() == null
+            ? new Rewriting(pushed, encoding)
+            : new Decoding(pushed, encoding.charset());
+  }
+
+  /** The library's, for encodings that are not read by our own code. */
+  private Charset charset() {
+    return switch (this) {
+      case AUTO, UTF_8, UTF_16LE, UTF_16BE, ISO_8859_1, WINDOWS_1252 -> null;
+      // As the standards of the web read it: with the characters that Windows added.
+      case SHIFT_JIS -> Charset.forName("windows-31j");
+      default -> Charset.forName(name().replace('_', '-'));
+    };
   }
 
   private static boolean is(byte[] b, int at, int value) {
     return (b[at] & 0xff) == value;
+  }
+
+  /** Decodes block by block with the library's decoder. */
+  private static final class Decoding extends InputStream {
+    private static final int BLOCK_BYTES = 1 << 15;
+
+    private final InputStream in;
+    private final CharsetDecoder decoder;
+    private final ByteBuffer block = ByteBuffer.allocate(BLOCK_BYTES).flip();
+    private final CharBuffer chars = CharBuffer.allocate(BLOCK_BYTES);
+    private final byte[] out = new byte[BLOCK_BYTES * 4 + 8];
+    private int at;
+    private int limit;
+    private boolean ended;
+
+    Decoding(InputStream in, Charset charset) {
+      this.in = in;
+      this.decoder =
+          charset
+              .newDecoder()
+              .onMalformedInput(CodingErrorAction.REPORT)
+              .onUnmappableCharacter(CodingErrorAction.REPORT);
+    }
+
+    @Override
+    public int read() throws IOException {
+      byte[] one = new byte[1];
+      return read(one, 0, 1) < 0 ? -1 : one[0] & 0xff;
+    }
+
+    @Override
+    public int read(byte[] b, int from, int length) throws IOException {
+      while (at == limit) {
+        if (ended && !block.hasRemaining()) {
+          return -1;
+        }
+        fill();
+      }
+      int n = Math.min(length, limit - at);
+      System.arraycopy(out, at, b, from, n);
+      at += n;
+      return n;
+    }
+
+    private void fill() throws IOException {
+      at = 0;
+      limit = 0;
+      if (!ended) {
+        block.compact();
+        int n = in.read(block.array(), block.position(), block.remaining());
+        ended = n < 0;
+        block.position(block.position() + Math.max(0, n));
+        block.flip();
+      }
+      chars.clear();
+      CoderResult result = decoder.decode(block, chars, ended);
+      chars.flip();
+      while (chars.hasRemaining()) {
+        char c = chars.get();
+        int point =
+            Character.isHighSurrogate(c) && chars.hasRemaining()
+                ? Character.toCodePoint(c, chars.get())
+                : c;
+        limit = Utf8.put(point, out, limit);
+      }
+      if (result.isError()) {
+        block.position(block.position() + result.length());
+        out[limit++] = (byte) NO_UTF8;
+      } else if (ended && result.isUnderflow()) {
+        // Half a character at the end.
+        if (block.hasRemaining()) {
+          block.position(block.limit());
+          out[limit++] = (byte) NO_UTF8;
+        }
+      }
+    }
   }
 
   /** Rewrites block by block. */

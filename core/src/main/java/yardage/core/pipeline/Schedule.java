@@ -5,6 +5,7 @@ import java.time.LocalDate;
 import java.time.ZoneId;
 import java.time.ZonedDateTime;
 import java.util.Optional;
+import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 
 /**
@@ -19,20 +20,11 @@ public record Schedule(
   static Optional<Schedule> read(DocumentReader r) {
     r.required("cron", "five fields: minute, hour, day of month, month, day of week");
     Optional<Cron> cron = r.parsed("cron", Cron::parse);
-    ZoneId zone = r.parsed("zone", Schedule::zone).orElse(ZoneId.of("UTC"));
+    ZoneId zone = r.parsed("zone", Amounts::zone).orElse(ZoneId.of("UTC"));
     Optional<LocalDate> starts = r.parsed("starts", LocalDate::parse);
     Optional<LocalDate> ends = r.parsed("ends", LocalDate::parse);
     r.finish();
     return cron.map(c -> new Schedule(c, zone, starts, ends));
-  }
-
-  private static ZoneId zone(String text) {
-    try {
-      return ZoneId.of(text);
-    } catch (java.time.DateTimeException e) {
-      throw new IllegalArgumentException(
-          "Unknown zone [%s]: write one like Europe/Lisbon or UTC".formatted(text));
-    }
   }
 
   /**

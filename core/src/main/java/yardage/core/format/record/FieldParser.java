@@ -31,6 +31,7 @@ public final class FieldParser {
   private final TemporalPattern[] patterns;
   private final byte[][] yes;
   private final byte[][] no;
+  private final LocalZone.Converter zone;
   private FieldSpans spans;
   private FieldFailures failures;
 
@@ -44,7 +45,10 @@ public final class FieldParser {
     this.field = field;
     this.ordinal = ordinal;
     this.text = new FieldText(rule, quoting);
-    this.numbers = new NumberReader(rule.type());
+    this.numbers =
+        new NumberReader(
+            rule.type(), rule.numbers().filter(NumberStyle::takesNotFinite).isPresent());
+    this.zone = rule.zone().map(LocalZone.Converter::new).orElse(null);
     this.patterns =
         rule.formats().stream()
             .map(p -> TemporalPattern.compile(p, temporal(rule.type())))
@@ -308,6 +312,7 @@ public final class FieldParser {
 
   private Column times(int n) {
     final boolean iso = patterns.length == 0;
+    final boolean epoch = rule.formats().contains("epoch-seconds");
     long[] out = new long[n];
     final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
@@ -325,12 +330,33 @@ public final class FieldParser {
       out[r] = iso ? IsoTime.parseTime(from, start, end) : byPattern(from, start, end);
       if (out[r] == IsoTime.INVALID) {
         wrong(r, Reason.WRONG_TYPE, from, start, end);
-      } else if (end - start > IsoTime.LENGTH_WITH_MICROS
+      } else if ((end - start > IsoTime.LENGTH_WITH_MICROS || epoch)
           && IsoTime.hasDigitsBeyondMicros(from, start, end)) {
         failures.cut(ordinal);
       }
+      if (zone != null && out[r] != IsoTime.INVALID && !IsoTime.saysOffset(from, start, end)) {
+        out[r] = utc(r, out[r], from, start, end);
+      }
     }
     return new LongColumn(rule.type(), out, text.nulls(), n);
+  }
+
+  /** A time of the column's zone as UTC; one that does not exist there fails. */
+  private long utc(int row, long local, byte[] b, int start, int end) {
+    long v = zone.utc(local);
+    if (v == LocalZone.NONE) {
+      if (rule.nullIfWrong() && !rule.required()) {
+        text.setNull(row);
+        failures.nulled(ordinal);
+      } else {
+        String value = new String(b, start, end - start, StandardCharsets.UTF_8);
+        failures.add(
+            row,
+            new RejectedRecord.Failure(
+                rule.name(), Reason.WRONG_TYPE, "[%s] %s".formatted(value, zone.why(local))));
+      }
+    }
+    return v;
   }
 
   private void wrong(int row, Reason reason, byte[] b, int start, int end) {

@@ -15,6 +15,7 @@ import yardage.core.column.Type;
  * @param truths the words for true and false; {@code true} and {@code false} when absent
  * @param otherwise the text that is read in the place of a null; none when absent
  * @param nullIfWrong whether a value that does not fit becomes null, rather than fail its record
+ * @param zone whose wall clock times without an offset show; they are UTC when absent
  */
 public record FieldRule(
     String name,
@@ -26,7 +27,8 @@ public record FieldRule(
     boolean trim,
     Optional<TruthWords> truths,
     Optional<String> otherwise,
-    boolean nullIfWrong) {
+    boolean nullIfWrong,
+    Optional<LocalZone> zone) {
 
   /** Words for true and false, whatever their case. */
   public record TruthWords(List<String> yes, List<String> no) {
@@ -39,6 +41,31 @@ public record FieldRule(
   public FieldRule {
     nullTokens = List.copyOf(nullTokens);
     formats = List.copyOf(formats);
+  }
+
+  public FieldRule(
+      String name,
+      Type type,
+      boolean required,
+      List<String> nullTokens,
+      List<String> formats,
+      Optional<NumberStyle> numbers,
+      boolean trim,
+      Optional<TruthWords> truths,
+      Optional<String> otherwise,
+      boolean nullIfWrong) {
+    this(
+        name,
+        type,
+        required,
+        nullTokens,
+        formats,
+        numbers,
+        trim,
+        truths,
+        otherwise,
+        nullIfWrong,
+        Optional.empty());
   }
 
   public FieldRule(
@@ -71,7 +98,23 @@ public record FieldRule(
         trim,
         truths,
         otherwise,
-        nullIfWrong);
+        nullIfWrong,
+        zone);
+  }
+
+  public FieldRule withZone(Optional<LocalZone> other) {
+    return new FieldRule(
+        name,
+        type,
+        required,
+        nullTokens,
+        formats,
+        numbers,
+        trim,
+        truths,
+        otherwise,
+        nullIfWrong,
+        other);
   }
 
   /** The same way of reading for another name and type: how a nested value's parts are read. */
@@ -90,6 +133,7 @@ public record FieldRule(
         trim,
         truths,
         Optional.empty(),
-        nullIfWrong);
+        nullIfWrong,
+        temporal ? zone : Optional.empty());
   }
 }

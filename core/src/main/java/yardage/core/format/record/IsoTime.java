@@ -154,6 +154,16 @@ public final class IsoTime {
   /** {@code 2026-03-01T08:30:00.123456}: shorter texts have no finer digits. */
   static final int LENGTH_WITH_MICROS = 26;
 
+  /** Whether a time's text ends with an offset, such as {@code Z} or {@code +01:00}. */
+  static boolean saysOffset(byte[] b, int start, int end) {
+    for (int i = Math.max(start + 8, end - 6); i < end; i++) {
+      if (b[i] == 'Z' || b[i] == '+' || b[i] == '-') {
+        return i > start && offsetLength(b, i, end) == end - i;
+      }
+    }
+    return false;
+  }
+
   /** Whether a time that was read says more than microseconds keep. */
   static boolean hasDigitsBeyondMicros(byte[] b, int start, int end) {
     for (int i = start; i < end; i++) {

@@ -1,6 +1,8 @@
 package yardage.core.format.record;
 
+import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
+import java.util.Locale;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
 
@@ -20,6 +22,7 @@ final class NumberReader {
     }
   }
 
+  private static final int LONGEST_WITH_EXPONENT = 100;
   private static final long ZEROS = Swar.pattern('0');
   private static final long SIXES = Swar.pattern(6);
   private static final long HIGH_NIBBLES = Swar.pattern(0xF0);
@@ -28,6 +31,7 @@ final class NumberReader {
   private final int scale;
   private final int precision;
   private final long bound;
+  private final boolean notFinite;
 
   // Set by the readers and taken right after: a result object per value would be garbage per value.
   private Reason failure;
@@ -36,6 +40,14 @@ final class NumberReader {
    * @param type of the numbers, which gives decimals their scale and precision
    */
   NumberReader(Type type) {
+    this(type, false);
+  }
+
+  /**
+   * @param notFinite whether doubles may be not a number, or infinite
+   */
+  NumberReader(Type type, boolean notFinite) {
+    this.notFinite = notFinite;
     boolean decimal = type.kind() == Type.Kind.DECIMAL;
     this.scale = decimal ? type.scale() : 0;
     this.precision = decimal ? type.precision() : 0;
@@ -165,6 +177,10 @@ final class NumberReader {
       }
       int digit = b[i] - '0';
       if (digit < 0 || digit > 9) {
+        if ((b[i] | 0x20) == 'e' && digits > 0) {
+          failure = null;
+          return parseDecimalWithExponent(b, start, end);
+        }
         failure = Reason.WRONG_TYPE;
         return 0;
       }
@@ -198,6 +214,37 @@ final class NumberReader {
     }
     v *= Values.powerOfTen(missing);
     return negative ? -v : v;
+  }
+
+  /** A number such as {@code 1.5E+3}, exactly; for the rare file that has them. */
+  private long parseDecimalWithExponent(byte[] b, int start, int end) {
+    if (end - start > LONGEST_WITH_EXPONENT) {
+      failure = Reason.WRONG_TYPE;
+      return 0;
+    }
+    try {
+      BigDecimal v = new BigDecimal(new String(b, start, end - start, StandardCharsets.US_ASCII));
+      if (v.signum() == 0) {
+        return 0;
+      }
+      // Before anything is written out: an exponent may stand for billions of digits.
+      if ((long) v.precision() - v.scale() > precision - scale || -(long) v.scale() > precision) {
+        failure = Reason.OUT_OF_RANGE;
+        return 0;
+      }
+      BigDecimal plain = v.stripTrailingZeros();
+      if (plain.scale() > scale) {
+        failure = Reason.OUT_OF_RANGE;
+        return 0;
+      }
+      return plain.setScale(scale).unscaledValue().longValueExact();
+    } catch (NumberFormatException e) {
+      failure = Reason.WRONG_TYPE;
+      return 0;
+    } catch (ArithmeticException e) {
+      failure = Reason.OUT_OF_RANGE;
+      return 0;
+    }
   }
 
   double parseDouble(byte[] b, int start, int end) {
@@ -244,6 +291,21 @@ final class NumberReader {
   }
 
   private double parseDoubleSlowly(byte[] b, int start, int end) {
+    if (notFinite) {
+      String word =
+          new String(b, start, Math.min(end - start, 10), StandardCharsets.US_ASCII)
+              .toLowerCase(Locale.ROOT);
+      switch (word) {
+        case "nan":
+          return Double.NaN;
+        case "inf", "infinity", "+inf", "+infinity":
+          return Double.POSITIVE_INFINITY;
+        case "-inf", "-infinity":
+          return Double.NEGATIVE_INFINITY;
+        default:
+          break;
+      }
+    }
     // Only digits, sign, point and exponent: the library would also take "1f", "0x1p3" and "NaN".
     for (int i = start; i < end; i++) {
       if ((b[i] < '0' || b[i] > '9')

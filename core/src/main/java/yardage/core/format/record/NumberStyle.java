@@ -12,8 +12,16 @@ import java.util.List;
  * @param group the character between thousands, or 0 for none
  * @param percent whether numbers may end in a percent sign
  * @param currency texts such as {@code EUR} or {@code $} that may stand before or after
+ * @param minusBehind whether a minus may stand behind the digits, as in {@code 12.50-}
+ * @param takesNotFinite whether doubles may be {@code NaN} or {@code Infinity}, in any case
  */
-public record NumberStyle(char decimal, char group, boolean percent, List<String> currency) {
+public record NumberStyle(
+    char decimal,
+    char group,
+    boolean percent,
+    List<String> currency,
+    boolean minusBehind,
+    boolean takesNotFinite) {
   private static final char NO_BREAK_SPACE = '\u00a0';
   private static final char NARROW_NO_BREAK_SPACE = '\u202f';
 
@@ -32,6 +40,10 @@ public record NumberStyle(char decimal, char group, boolean percent, List<String
     }
   }
 
+  public NumberStyle(char decimal, char group, boolean percent, List<String> currency) {
+    this(decimal, group, percent, currency, false, false);
+  }
+
   /**
    * Rewrites a number as digits, a point and a sign; null when it is not written in this style.
    * Meant for the rare file that needs it: it makes objects.
@@ -48,6 +60,10 @@ public record NumberStyle(char decimal, char group, boolean percent, List<String
       text = text.substring(1, text.length() - 1).strip();
     }
     text = withoutCurrency(text);
+    if (minusBehind && sign.isEmpty() && text.endsWith("-")) {
+      sign = "-";
+      text = withoutCurrency(text.substring(0, text.length() - 1).strip());
+    }
     if (sign.isEmpty() && text.startsWith("-")) {
       sign = "-";
       text = text.substring(1).strip();
@@ -56,6 +72,9 @@ public record NumberStyle(char decimal, char group, boolean percent, List<String
     if (hundredth) {
       text = text.substring(0, text.length() - 1).strip();
     }
+    int exponentAt = exponent(text);
+    String exponent = exponentAt < 0 ? "" : text.substring(exponentAt);
+    text = exponentAt < 0 ? text : text.substring(0, exponentAt);
     int point = text.indexOf(decimal);
     String whole = point < 0 ? text : text.substring(0, point);
     String fraction = point < 0 ? "" : text.substring(point + 1);
@@ -65,12 +84,24 @@ public record NumberStyle(char decimal, char group, boolean percent, List<String
     if (whole == null || (whole + fraction).isEmpty() || !isDigits(whole) || !isDigits(fraction)) {
       return null;
     }
+    if (hundredth && !exponent.isEmpty()) {
+      return null;
+    }
     if (hundredth) {
       String padded = "00" + whole;
       fraction = padded.substring(padded.length() - 2) + fraction;
       whole = padded.substring(0, padded.length() - 2);
     }
-    return sign + (whole.isEmpty() ? "0" : whole) + (fraction.isEmpty() ? "" : "." + fraction);
+    return sign
+        + (whole.isEmpty() ? "0" : whole)
+        + (fraction.isEmpty() ? "" : "." + fraction)
+        + exponent;
+  }
+
+  /** Where an exponent such as {@code E+3} begins, or -1. */
+  private static int exponent(String text) {
+    int at = Math.max(text.indexOf('e'), text.indexOf('E'));
+    return at > 0 && text.substring(at).matches("[eE][+-]?\\d{1,4}") ? at : -1;
   }
 
   private String withoutCurrency(String text) {

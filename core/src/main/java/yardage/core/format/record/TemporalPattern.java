@@ -9,8 +9,8 @@ import yardage.core.column.Type;
  * is a fraction), {@code MMM} and {@code MMMM} an English month's name, {@code a} is AM or PM,
  * {@code X} an offset such as {@code Z} or {@code +01:00}, which is taken off so that the time is
  * UTC; anything else stands for itself, and quotes may enclose letters. The words {@code
- * epoch-seconds} and {@code epoch-millis} are numbers since 1970. Reads bytes without making
- * objects.
+ * epoch-seconds} and {@code epoch-millis} are numbers since 1970, which may have a fraction. Reads
+ * bytes without making objects.
  */
 public final class TemporalPattern {
   public static final long INVALID = IsoTime.INVALID;
@@ -20,7 +20,8 @@ public final class TemporalPattern {
     ascii("june"), ascii("july"), ascii("august"), ascii("september"), ascii("october"),
     ascii("november"), ascii("december")
   };
-  private static final int MOST_EPOCH_DIGITS = 14;
+  private static final int MOST_EPOCH_DIGITS = 24;
+  private static final int MOST_EPOCH_WHOLE = 14;
   private static final Pattern TWO_DIGITS = Pattern.compile("(?<!y)yy\\(([1-9]\\d{3})\\)");
 
   private final byte[] units;
@@ -215,16 +216,31 @@ public final class TemporalPattern {
       return INVALID;
     }
     long v = 0;
-    for (int i = at; i < end; i++) {
+    int point = at;
+    for (; point < end && b[point] != '.'; point++) {
+      if (b[point] < '0' || b[point] > '9') {
+        return INVALID;
+      }
+      v = v * 10 + b[point] - '0';
+    }
+    // A fraction of the unit, down to microseconds; finer digits are cut.
+    if (point - at > MOST_EPOCH_WHOLE) {
+      return INVALID;
+    }
+    long fraction = 0;
+    long unit = epochMicros;
+    for (int i = point + 1; i < end; i++) {
       if (b[i] < '0' || b[i] > '9') {
         return INVALID;
       }
-      v = v * 10 + b[i] - '0';
+      unit /= 10;
+      fraction += (b[i] - '0') * unit;
     }
-    if (v > Long.MAX_VALUE / epochMicros) {
+    if (point == at || point + 1 == end || v > Long.MAX_VALUE / epochMicros - 1) {
       return INVALID;
     }
-    long micros = (negative ? -v : v) * epochMicros;
+    long micros = v * epochMicros + fraction;
+    micros = negative ? -micros : micros;
     return timestamp ? micros : Math.floorDiv(micros, IsoTime.MICROS_OF_DAY);
   }
 

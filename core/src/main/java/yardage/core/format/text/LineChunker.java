@@ -205,6 +205,16 @@ public class LineChunker implements Chunker {
     }
   }
 
+  /** Whether all of the text has been read, so that nothing can follow what is there. */
+  protected final boolean hasEnded() {
+    return ended;
+  }
+
+  /** The end of the line that begins at {@code from}, without its line end. */
+  static int lineEnd(byte[] b, int from, int to) {
+    return Swar.indexOf(b, from, to, (byte) '\n');
+  }
+
   /** The first {@code what} in {@code b[from, to)}, or -1. */
   static int indexOf(byte[] b, byte what, int from, int to) {
     int at = Swar.indexOf(b, from, to, what);

@@ -48,6 +48,11 @@ abstract class LineRecordParser implements RecordParser, ParsedRecords.Places {
    */
   abstract boolean split(int start, int end, boolean ascii, int at);
 
+  /** Whether the line at {@code next} belongs to the record before it. */
+  boolean goesOn(byte[] b, int next, int limit) {
+    return false;
+  }
+
   @Override
   public final void parse(Chunk chunk, RecordOutput output) {
     this.chunk = chunk;
@@ -65,9 +70,17 @@ abstract class LineRecordParser implements RecordParser, ParsedRecords.Places {
       int end = at;
       int mixed = 0;
       boolean nul = false;
-      for (; b[end] != '\n'; end++) {
-        mixed |= b[end];
-        nul |= b[end] == 0;
+      int lines = 1;
+      while (true) {
+        for (; b[end] != '\n'; end++) {
+          mixed |= b[end];
+          nul |= b[end] == 0;
+        }
+        if (!goesOn(b, end + 1, chunk.end)) {
+          break;
+        }
+        lines++;
+        end++;
       }
       int stop = end > at && b[end - 1] == '\r' ? end - 1 : end;
       if (stop > at) {
@@ -80,7 +93,7 @@ abstract class LineRecordParser implements RecordParser, ParsedRecords.Places {
           reject(output, at, stop, line, failure);
         }
       }
-      line++;
+      line += lines;
       at = end + 1;
       if (rows == Batch.TARGET_ROWS) {
         give(output, rows);

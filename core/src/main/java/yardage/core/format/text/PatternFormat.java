@@ -3,6 +3,7 @@ package yardage.core.format.text;
 import java.io.IOException;
 import java.io.InputStream;
 import java.util.List;
+import java.util.Optional;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.FieldRule;
@@ -17,12 +18,16 @@ import yardage.core.format.record.RejectedRecord;
  * @param groups for each rule the named group that it reads
  */
 public record PatternFormat(
-    LinePattern pattern, int skipLines, List<FieldRule> rules, List<String> groups)
+    LinePattern pattern,
+    int skipLines,
+    Optional<RecordStart> begins,
+    List<FieldRule> rules,
+    List<String> groups)
     implements RecordFormat {
 
   @Override
   public Chunker open(String file, InputStream in) throws IOException {
-    return new SkippingChunker(in, skipLines, rules.size());
+    return new SkippingChunker(in, skipLines, rules.size(), begins);
   }
 
   @Override
@@ -35,6 +40,13 @@ public record PatternFormat(
     int[] places = groups.stream().mapToInt(pattern.names()::indexOf).toArray();
     LinePattern.Lines lines = pattern.lines();
     return new LineRecordParser(rules, pattern.names().size(), places) {
+      @Override
+      boolean goesOn(byte[] b, int next, int limit) {
+        return begins.isPresent()
+            && next < limit
+            && !begins.get().at(b, next, Math.max(next, LineChunker.lineEnd(b, next, limit)));
+      }
+
       @Override
       boolean split(int start, int end, boolean ascii, int at) {
         if (lines.match(chunk.buffer, start, end, ascii, spans.starts, spans.ends, at)) {

@@ -46,6 +46,7 @@ class LineFormatsTest {
     return new PatternFormat(
         LinePattern.compile(pattern),
         0,
+        Optional.empty(),
         List.of(rules),
         Arrays.stream(rules).map(FieldRule::name).toList());
   }
