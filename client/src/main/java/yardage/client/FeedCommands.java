@@ -203,9 +203,14 @@ final class FeedCommands {
     public Integer call() {
       JsonNode saved = feed.main().api().post("/feeds/" + Api.encoded(name) + "/accept", Map.of());
       System.out.println(
-          "feed %s is at version %s; run its pipelines again"
-              .formatted(name, saved.path("version").asString()));
-      return ExitCode.DONE;
+          "feed %s is at version %s (%s); run its pipelines again"
+              .formatted(
+                  name, saved.path("version").asString(), saved.path("accepted").asString()));
+      saved
+          .path("left")
+          .forEach(
+              l -> System.err.println("Not accepted, change the feed by hand: " + l.asString()));
+      return saved.path("left").isEmpty() ? ExitCode.DONE : ExitCode.FAILED;
     }
   }
 

@@ -3,6 +3,7 @@ package yardage.core.feed;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.function.Predicate;
 
 /** Notices fields that stand in another order in a file than in the contract. */
 public final class FieldOrder {
@@ -22,8 +23,10 @@ public final class FieldOrder {
   public static Optional<Moved> of(FeedDefinition feed, String file, List<String> names) {
     List<String> seen = lower(names);
     List<String> declared = lower(feed.fields().stream().map(FeedColumn::fileName).toList());
-    List<String> inFile = seen.stream().filter(declared::contains).toList();
-    List<String> inContract = declared.stream().filter(seen::contains).toList();
+    // A name that is there twice says of neither place what it is.
+    Predicate<String> once = n -> seen.indexOf(n) == seen.lastIndexOf(n);
+    List<String> inFile = seen.stream().filter(declared::contains).filter(once).toList();
+    List<String> inContract = declared.stream().filter(seen::contains).filter(once).toList();
     for (int i = 0; i < Math.min(inFile.size(), inContract.size()); i++) {
       String field = inFile.get(i);
       if (!field.equals(inContract.get(i))) {

@@ -93,11 +93,10 @@ class FeedController {
 
   /** Saves the contract that the newest files fit, as the next version. */
   @PostMapping("/{name}/accept")
-  FeedView.FeedDetail accept(
+  FeedView.AcceptAnswer accept(
       @PathVariable String name,
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
-    feeds.accept(name, person.name());
-    return feeds.detail(name);
+    return feeds.accept(name, person.name());
   }
 
   /** Puts files into quarantine: no run and no query reads them until they are given back. */

@@ -319,7 +319,7 @@ public class FeedService implements Catalog {
         changes.text());
   }
 
-  StoredDocument accept(String name, String by) {
+  FeedView.AcceptAnswer accept(String name, String by) {
     StoredDocument d = document(name);
     FeedChanges changes = changesOf(d);
     if (changes.text().equals(d.text())) {
@@ -333,15 +333,24 @@ public class FeedService implements Catalog {
           "There is nothing to accept for feed [%s]: %s".formatted(name, found),
           "Change the feed by hand, or mend the files");
     }
-    return save(name, changes.text(), by, Optional.of(d.version()));
+    StoredDocument saved = save(name, changes.text(), by, Optional.of(d.version()));
+    return new FeedView.AcceptAnswer(
+        saved.version(),
+        changes.told(),
+        changes.left().stream()
+            .map(c -> c.found() + "; no wider type takes these values")
+            .toList());
   }
+
+  /** What a feed took over from its files: the version to read with, and what is new in it. */
+  public record Followed(int version, String told) {}
 
   /**
    * For a feed that takes new columns at once: saves the contract that its new files fit.
    *
-   * @return the version to read with
+   * @return the version to read with, and what it has that the other had not
    */
-  public Optional<StoredDocument> followed(String name, int version, String by) {
+  public Optional<Followed> followed(String name, int version, String by) {
     StoredDocument d = document(name);
     if (d.version() != version || parsed(d).change() != ChangePolicy.ADD) {
       return Optional.empty();
@@ -349,7 +358,9 @@ public class FeedService implements Catalog {
     FeedChanges changes = changesOf(d);
     return changes.text().equals(d.text())
         ? Optional.empty()
-        : Optional.of(save(name, changes.text(), by, Optional.of(version)));
+        : Optional.of(
+            new Followed(
+                save(name, changes.text(), by, Optional.of(version)).version(), changes.told()));
   }
 
   FeedView.AgainAnswer again(String name, FeedView.AgainRequest request) {

@@ -102,6 +102,12 @@ final class FeedView {
   record FeedChangesView(
       int version, boolean acceptable, List<FieldChangeView> changes, String text) {}
 
+  /**
+   * @param accepted what the new version takes in, in words
+   * @param left what it does not, because a person must decide
+   */
+  record AcceptAnswer(int version, String accepted, List<String> left) {}
+
   record PreviewRequest(String text, Optional<String> file, int rows) {}
 
   record FeedPreviewView(

@@ -322,8 +322,8 @@ final class RunExecution {
                 versions.put(feed, saved.version());
                 shared.mapper.feedVersions(row.id(), shared.write(versions));
                 log(
-                    "feed %s: new columns were found and added as version %d"
-                        .formatted(feed, saved.version()));
+                    "feed %s: its files have changed, and version %d follows them (%s)"
+                        .formatted(feed, saved.version(), saved.told()));
               });
     }
   }

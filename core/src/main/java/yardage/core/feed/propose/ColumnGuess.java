@@ -3,6 +3,7 @@ package yardage.core.feed.propose;
 import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -10,8 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import java.util.stream.Collectors;
+import yardage.core.column.Column;
 import yardage.core.column.Type;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.FieldFailures;
@@ -38,8 +41,8 @@ final class ColumnGuess {
           "dd/MM/yyyy",
           "MM/dd/yyyy",
           "dd-MM-yyyy",
+          "MM-dd-yyyy",
           "yyyy/MM/dd",
-          "yyyyMMdd",
           "d MMM yyyy",
           "dd-MMM-yyyy");
   private static final List<String> TIMES =
@@ -62,11 +65,45 @@ final class ColumnGuess {
           new FieldRule.TruthWords(List.of("yes"), List.of("no")),
           new FieldRule.TruthWords(List.of("y"), List.of("n")),
           new FieldRule.TruthWords(List.of("ja"), List.of("nein")),
+          new FieldRule.TruthWords(List.of("j"), List.of("n")),
+          new FieldRule.TruthWords(List.of("s"), List.of("n")),
+          new FieldRule.TruthWords(List.of("o"), List.of("n")),
+          new FieldRule.TruthWords(List.of("t"), List.of("f")),
           new FieldRule.TruthWords(List.of("sim"), List.of("não")),
           new FieldRule.TruthWords(List.of("oui"), List.of("non")));
 
+  private static final List<String> CURRENCIES = List.of("€", "$", "£", "EUR", "USD", "GBP", "CHF");
+
+  /** Ways of writing numbers, by the setting that reads them. */
+  private static final Map<String, NumberStyle> STYLES = new LinkedHashMap<>();
+
+  static {
+    String currency = "currency: [\"€\", \"$\", \"£\", EUR, USD, GBP, CHF]";
+    STYLES.put("{decimal: \",\"}", new NumberStyle(',', (char) 0, false, List.of()));
+    STYLES.put("{decimal: \",\", group: \".\"}", new NumberStyle(',', '.', false, List.of()));
+    STYLES.put("{group: \",\"}", new NumberStyle('.', ',', false, List.of()));
+    STYLES.put("{percent: true}", new NumberStyle('.', (char) 0, true, List.of()));
+    STYLES.put(
+        "{group: \",\", minus: behind}", new NumberStyle('.', ',', false, List.of(), true, false));
+    STYLES.put(
+        "{decimal: \",\", group: \".\", minus: behind}",
+        new NumberStyle(',', '.', false, List.of(), true, false));
+    STYLES.put("{group: \",\", " + currency + "}", new NumberStyle('.', ',', false, CURRENCIES));
+    STYLES.put(
+        "{decimal: \",\", group: \".\", " + currency + "}",
+        new NumberStyle(',', '.', false, CURRENCIES));
+  }
+
   private static final Pattern NUMBER =
       Pattern.compile("[+-]?(\\d{1,400}\\.?\\d{0,400}|\\.\\d{1,400})([eE][+-]?\\d{1,4})?");
+
+  private static final Pattern LEADING_ZERO = Pattern.compile("0\\d+");
+  private static final Pattern DIGITS = Pattern.compile("\\d+");
+  private static final Pattern EPOCH = Pattern.compile("\\d{10,13}(\\.\\d{1,9})?");
+  private static final Pattern COMPACT_DATE =
+      Pattern.compile("(19|20)\\d\\d(0[1-9]|1[0-2])(0[1-9]|[12]\\d|3[01])");
+  private static final Pattern TIME_NAME =
+      Pattern.compile("(^|_)(at|ts|time|timestamp|epoch|date|day|when|created|updated|on)(_|$)");
 
   /** One value, and where it stands. */
   record Value(long line, Optional<String> text) {}
@@ -77,6 +114,7 @@ final class ColumnGuess {
   private final List<Value> all;
   private final List<Value> values = new ArrayList<>();
   private final Set<String> nullWords = new TreeSet<>();
+  private final Map<Character, Optional<Type>> decimals = new HashMap<>();
   private int empty;
   private int absent;
 
@@ -119,8 +157,10 @@ final class ColumnGuess {
           name, Type.VARCHAR, settings, "no value in the sample, so it stays text", all);
     }
     boolean zeros =
-        values.stream().anyMatch(v -> v.text().orElseThrow().strip().matches("0\\d+"))
-            && values.stream().allMatch(v -> v.text().orElseThrow().strip().matches("\\d+"));
+        values.stream()
+                .anyMatch(v -> LEADING_ZERO.matcher(v.text().orElseThrow().strip()).matches())
+            && values.stream()
+                .allMatch(v -> DIGITS.matcher(v.text().orElseThrow().strip()).matches());
     String because = null;
     Type type = Type.VARCHAR;
     if (zeros) {
@@ -137,7 +177,7 @@ final class ColumnGuess {
       if (best.wrong().isEmpty() || best.wrong().size() <= TOLERATED * values.size()) {
         type = best.candidate().type();
         settings.putAll(best.candidate().settings());
-        because = told(best);
+        because = told(best) + open(best);
       } else if (values.size() - best.wrong().size() >= values.size() / 2) {
         because =
             "mixed: %s; the other %,d are not, such as %s, so it stays text"
@@ -209,7 +249,12 @@ final class ColumnGuess {
 
   private Best best() {
     Best best = null;
-    for (Candidate c : candidates()) {
+    for (Supplier<Optional<Candidate>> made : candidates()) {
+      Optional<Candidate> found = made.get();
+      if (found.isEmpty()) {
+        continue;
+      }
+      Candidate c = found.get();
       List<Value> wrong = wrong(c);
       if (best == null || wrong.size() < best.wrong().size()) {
         best = new Best(c, wrong);
@@ -221,42 +266,129 @@ final class ColumnGuess {
     return best;
   }
 
-  /** From the narrowest type to the widest: the first that takes all values is chosen. */
-  private List<Candidate> candidates() {
-    List<Candidate> out = new ArrayList<>();
-    for (FieldRule.TruthWords words : TRUTHS) {
-      Map<String, String> settings = new LinkedHashMap<>();
-      if (!words.yes().contains("true")) {
-        settings.put("yes", Yaml.flow(words.yes().get(0)));
-        settings.put("no", Yaml.flow(words.no().get(0)));
-      }
-      out.add(
-          candidate(
-              Type.BOOLEAN, List.of(), Optional.empty(), Optional.of(words), settings, "truths"));
-    }
-    out.add(plain(Type.INT, "whole numbers"));
-    out.add(plain(Type.BIGINT, "whole numbers"));
-    decimal('.').ifPresent(t -> out.add(plain(t, "decimal numbers")));
-    out.add(plain(Type.DATE, "dates"));
-    DATES.forEach(f -> out.add(temporal(Type.DATE, f, "dates")));
-    out.add(plain(Type.TIMESTAMP, "times"));
-    TIMES.forEach(f -> out.add(temporal(Type.TIMESTAMP, f, "times")));
-    if (values.stream().allMatch(v -> isExactDouble(v.text().orElseThrow().strip()))) {
-      out.add(plain(Type.DOUBLE, "numbers"));
-    }
-    styled(out, new NumberStyle(',', (char) 0, false, List.of()), "{decimal: \",\"}");
-    styled(out, new NumberStyle(',', '.', false, List.of()), "{decimal: \",\", group: \".\"}");
-    styled(out, new NumberStyle('.', ',', false, List.of()), "{group: \",\"}");
-    styled(out, new NumberStyle('.', (char) 0, true, List.of()), "{percent: true}");
-    styled(
-        out,
-        new NumberStyle('.', ',', false, List.of("€", "$", "£", "EUR", "USD", "GBP", "CHF")),
-        "{group: \",\", currency: [\"€\", \"$\", \"£\", EUR, USD, GBP, CHF]}");
-    styled(
-        out,
-        new NumberStyle(',', '.', false, List.of("€", "$", "£", "EUR", "USD", "GBP", "CHF")),
-        "{decimal: \",\", group: \".\", currency: [\"€\", \"$\", \"£\", EUR, USD, GBP, CHF]}");
+  /**
+   * From the narrowest type to the widest: the first that takes all values is chosen. Each is made
+   * when it is its turn, since a table may have thousands of columns.
+   */
+  private List<Supplier<Optional<Candidate>>> candidates() {
+    List<Supplier<Optional<Candidate>>> out = new ArrayList<>();
+    out.add(this::compactDate);
+    out.add(this::epoch);
+    TRUTHS.forEach(words -> out.add(() -> truths(words)));
+    out.add(() -> Optional.of(plain(Type.INT, "whole numbers")));
+    out.add(() -> Optional.of(plain(Type.BIGINT, "whole numbers")));
+    out.add(() -> decimal('.').map(t -> plain(t, "decimal numbers")));
+    out.add(() -> Optional.of(plain(Type.DATE, "dates")));
+    DATES.forEach(f -> out.add(() -> Optional.of(temporal(Type.DATE, f, "dates"))));
+    out.add(() -> Optional.of(plain(Type.TIMESTAMP, "times")));
+    TIMES.forEach(f -> out.add(() -> Optional.of(temporal(Type.TIMESTAMP, f, "times"))));
+    out.add(
+        () ->
+            Optional.of(plain(Type.DOUBLE, "numbers"))
+                .filter(
+                    c ->
+                        values.stream()
+                            .allMatch(v -> isExactDouble(v.text().orElseThrow().strip()))));
+    STYLES.forEach((setting, style) -> out.add(() -> styled(style, setting)));
     return out;
+  }
+
+  private Optional<Candidate> truths(FieldRule.TruthWords words) {
+    if (words.yes().get(0).length() == 1 && !hasBoth(words)) {
+      // One letter alone may stand for anything.
+      return Optional.empty();
+    }
+    Map<String, String> settings = new LinkedHashMap<>();
+    if (!words.yes().contains("true")) {
+      settings.put("yes", Yaml.flow(words.yes().get(0)));
+      settings.put("no", Yaml.flow(words.no().get(0)));
+    }
+    return Optional.of(
+        candidate(
+            Type.BOOLEAN, List.of(), Optional.empty(), Optional.of(words), settings, "truths"));
+  }
+
+  private boolean hasBoth(FieldRule.TruthWords words) {
+    return values.stream().anyMatch(v -> isOne(v, words.yes()))
+        && values.stream().anyMatch(v -> isOne(v, words.no()));
+  }
+
+  private static boolean isOne(Value v, List<String> words) {
+    return words.stream().anyMatch(v.text().orElseThrow().strip()::equalsIgnoreCase);
+  }
+
+  /** Eight digits that are all dates of these times, such as 20260105. */
+  private Optional<Candidate> compactDate() {
+    boolean dates =
+        values.stream()
+            .allMatch(v -> COMPACT_DATE.matcher(v.text().orElseThrow().strip()).matches());
+    return dates ? Optional.of(temporal(Type.DATE, "yyyyMMdd", "dates")) : Optional.empty();
+  }
+
+  /** Seconds or milliseconds since 1970, where the column's name speaks of time. */
+  private Optional<Candidate> epoch() {
+    return epochUnit()
+        .filter(unit -> TIME_NAME.matcher(name).find())
+        .map(unit -> temporal(Type.TIMESTAMP, unit, "times"));
+  }
+
+  private Optional<String> epochUnit() {
+    if (values.stream().allMatch(v -> isBetween(v, 1_000_000_000L, 2_147_483_647L))) {
+      return Optional.of("epoch-seconds");
+    }
+    return values.stream().allMatch(v -> isBetween(v, 1_000_000_000_000L, 2_147_483_647_000L))
+        ? Optional.of("epoch-millis")
+        : Optional.empty();
+  }
+
+  private static boolean isBetween(Value v, long least, long most) {
+    String t = v.text().orElseThrow().strip();
+    if (!EPOCH.matcher(t).matches()) {
+      return false;
+    }
+    double n = Double.parseDouble(t);
+    return n >= least && n <= most;
+  }
+
+  /** What else the values could be, for a person to decide; empty where nothing is open. */
+  private String open(Best best) {
+    Optional<Candidate> other =
+        best.candidate().rule().formats().stream()
+            .findFirst()
+            .flatMap(f -> Optional.ofNullable(otherOrder(f)))
+            .map(f -> temporal(best.candidate().type(), f, ""))
+            .filter(c -> wrong(c, values).isEmpty());
+    if (other.isPresent()) {
+      return "; day and month cannot be told apart in the sample, and the day is taken to come first: see that it does, or write "
+          + other.get().rule().formats().get(0);
+    }
+    String format = best.candidate().rule().formats().stream().findFirst().orElse("");
+    if (format.equals("yyyyMMdd")) {
+      return "; they could be whole numbers, too";
+    }
+    if (format.startsWith("epoch")) {
+      return "; taken as times for the column's name";
+    }
+    if (best.candidate().type().kind() == Type.Kind.INT
+        || best.candidate().type().kind() == Type.Kind.BIGINT) {
+      Optional<String> unit = epochUnit();
+      if (unit.isPresent()) {
+        return "; they could be times: {type: timestamp, format: %s} would read them so"
+            .formatted(unit.get());
+      }
+      Set<String> distinct = new TreeSet<>();
+      values.forEach(v -> distinct.add(v.text().orElseThrow().strip()));
+      if (distinct.equals(Set.of("0", "1"))) {
+        return "; only 0 and 1 occur: {type: boolean, yes: \"1\", no: \"0\"} would read them as truths";
+      }
+    }
+    return "";
+  }
+
+  private static String otherOrder(String format) {
+    return format.startsWith("dd/MM") || format.startsWith("dd-MM")
+        ? "MM" + format.charAt(2) + "dd" + format.substring(5)
+        : null;
   }
 
   /**
@@ -273,22 +405,25 @@ final class ColumnGuess {
         && new BigDecimal(Double.toString(v)).compareTo(new BigDecimal(text)) == 0;
   }
 
-  private void styled(List<Candidate> out, NumberStyle style, String setting) {
-    decimal(style.decimal())
-        .ifPresent(
+  private Optional<Candidate> styled(NumberStyle style, String setting) {
+    return decimal(style.decimal())
+        .map(
             t ->
-                out.add(
-                    candidate(
-                        t,
-                        List.of(),
-                        Optional.of(style),
-                        Optional.empty(),
-                        Map.of("numbers", setting),
-                        "numbers")));
+                candidate(
+                    t,
+                    List.of(),
+                    Optional.of(style),
+                    Optional.empty(),
+                    Map.of("numbers", setting),
+                    "numbers"));
   }
 
   /** The decimal that holds all numbers of the sample, with room for larger ones. */
   private Optional<Type> decimal(char point) {
+    return decimals.computeIfAbsent(point, this::decimalWith);
+  }
+
+  private Optional<Type> decimalWith(char point) {
     int whole = 1;
     int fraction = 0;
     for (Value v : values) {
@@ -336,11 +471,17 @@ final class ColumnGuess {
 
   private List<Value> wrong(Candidate candidate) {
     // A few values tell most candidates off, so that the others are tried on all of them.
-    List<Value> first = values.subList(0, Math.min(50, values.size()));
-    List<Value> wrong = wrong(candidate, first);
-    return wrong.size() > first.size() / 2 || first.size() == values.size()
-        ? (wrong.size() > first.size() / 2 ? values : wrong)
-        : wrong(candidate, values);
+    for (int few : new int[] {8, 50}) {
+      List<Value> first = values.subList(0, Math.min(few, values.size()));
+      List<Value> wrong = wrong(candidate, first);
+      if (wrong.size() > first.size() / 2) {
+        return values;
+      }
+      if (first.size() == values.size()) {
+        return wrong;
+      }
+    }
+    return wrong(candidate, values);
   }
 
   /** The values that a rule does not take; missing ones fit. */
@@ -382,11 +523,31 @@ final class ColumnGuess {
       n += utf8.length;
       spans.ends[i] = n;
     }
-    FieldFailures failures = new FieldFailures();
-    new FieldParser(candidate.rule(), 0, 0, FieldParser.Quoting.NONE).parse(spans, failures);
+    // A value that does not fit becomes null: no message is made for each of thousands.
+    FieldRule rule = candidate.rule();
+    Column read =
+        new FieldParser(
+                new FieldRule(
+                    rule.name(),
+                    rule.type(),
+                    false,
+                    List.of(),
+                    rule.formats(),
+                    rule.numbers(),
+                    rule.trim(),
+                    rule.truths(),
+                    Optional.empty(),
+                    true,
+                    rule.zone()),
+                0,
+                0,
+                FieldParser.Quoting.NONE)
+            .parse(spans, new FieldFailures());
     List<Value> out = new ArrayList<>();
-    for (int i = 0; i < failures.count(); i++) {
-      out.add(of.get(failures.row(i)));
+    for (int i = 0; i < of.size(); i++) {
+      if (read.isNull(i)) {
+        out.add(of.get(i));
+      }
     }
     return out;
   }

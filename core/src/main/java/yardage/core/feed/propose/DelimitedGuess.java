@@ -9,7 +9,6 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -30,9 +29,11 @@ final class DelimitedGuess {
   private static final int MOST_ROWS = 10_000;
 
   private final Sample sample;
+  private final boolean oldLineEnds;
 
   private DelimitedGuess(Sample sample) {
-    this.sample = sample;
+    this.oldLineEnds = sample.hasOldLineEnds();
+    this.sample = sample.withLineFeeds();
   }
 
   private record Split(String separator, int width, int lines, int agreeing, int firstLine) {
@@ -103,7 +104,7 @@ final class DelimitedGuess {
         widths.add(-1);
         continue;
       }
-      int width = fields(line, separator);
+      int width = fields(line.contains("\\\"") ? unescaped(line, separator) : line, separator);
       widths.add(width);
       counts.merge(width, 1, Integer::sum);
       if (++looked == 2000) {
@@ -119,6 +120,19 @@ final class DelimitedGuess {
     // Lines of another width before the first that fits are a preamble.
     int first = widths.indexOf(width);
     return new Split(separator, width, looked, common.get().getValue(), first);
+  }
+
+  /**
+   * A line whose quoted field has quotes behind backslashes, without them; if they close well so.
+   */
+  private static String unescaped(String line, String separator) {
+    String without = line.replace("\\\"", "");
+    long before = line.chars().filter(c -> c == '"').count();
+    long after = without.chars().filter(c -> c == '"').count();
+    // Where a field ends in a backslash, its closing quote is none that is escaped.
+    return after % 2 == 0 && !(before % 2 == 0 && line.contains("\\\"" + separator))
+        ? without
+        : line;
   }
 
   private static int fields(String line, String separator) {
@@ -165,22 +179,49 @@ final class DelimitedGuess {
               "%d line%s before the first of that kind, such as \"%s\""
                   .formatted(skip, skip == 1 ? "" : "s", lines.get(0))));
     }
-    List<List<ColumnGuess.Value>> columns = read(split, comment, skip, known);
+    Read plain = read(split, comment, skip, known, (char) 0);
+    // Backslashes may be what they are; where they escape quotes, fewer records break with them so.
+    boolean tries = known.isEmpty() && sample.text().contains("\\\"");
+    Read escaped = tries ? read(split, comment, skip, known, '\\') : plain;
+    boolean escapes = tries && escaped.rejected() < plain.rejected();
+    List<List<ColumnGuess.Value>> columns = (escapes ? escaped : plain).columns();
+    if (escapes) {
+      evidence.add(
+          new Proposal.Evidence(
+              "escape",
+              "\\",
+              "a backslash stands before quotes inside quoted fields; without it %,d records would break"
+                  .formatted(plain.rejected())));
+    }
+    if (oldLineEnds) {
+      evidence.add(
+          new Proposal.Evidence(
+              "line-ends", "cr", "lines end with a carriage return alone, without a line feed"));
+    }
+    Optional<HeaderGuess> guessed = known.isEmpty() ? HeaderGuess.of(columns) : Optional.empty();
+    boolean byPlace = guessed.isPresent() && !guessed.get().unique();
     Optional<List<String>> header =
-        known.isEmpty()
-            ? header(columns)
-            : known
-                .filter(layout -> layout.header() && !columns.get(0).isEmpty())
-                .map(
-                    layout ->
-                        columns.stream().map(c -> c.get(0).text().orElse("").strip()).toList());
+        guessed
+            .map(HeaderGuess::names)
+            .or(
+                () ->
+                    known
+                        .filter(layout -> layout.header() && !columns.get(0).isEmpty())
+                        .map(
+                            layout ->
+                                columns.stream()
+                                    .map(c -> c.get(0).text().orElse("").strip())
+                                    .toList()));
     evidence.add(
         new Proposal.Evidence(
             "header",
             String.valueOf(header.isPresent()),
-            header.isPresent()
-                ? "the first record has names where the others have values"
-                : "the first record looks like the others"));
+            guessed
+                .map(HeaderGuess::because)
+                .orElse(
+                    header.isPresent()
+                        ? "the first record has names where the others have values"
+                        : "the first record looks like the others")));
     if (sample.encoding() != yardage.core.format.TextEncoding.AUTO) {
       evidence.add(
           new Proposal.Evidence("encoding", sample.encoding().code(), sample.encodingBecause()));
@@ -189,15 +230,15 @@ final class DelimitedGuess {
     Set<String> used = new HashSet<>();
     for (int c = 0; c < columns.size(); c++) {
       String name = header.isPresent() ? header.get().get(c) : "column_" + (c + 1);
-      String plain = Naming.column(name, used);
+      String named = Naming.column(name.isEmpty() ? "column_" + (c + 1) : name, used);
       Map<String, String> settings = new LinkedHashMap<>();
-      if (header.isPresent() && !plain.equalsIgnoreCase(name)) {
+      if (header.isPresent() && !byPlace && !named.equalsIgnoreCase(name)) {
         settings.put("from", Yaml.flow(name));
       }
       List<ColumnGuess.Value> values = columns.get(c);
       out.add(
           ColumnGuess.of(
-              plain,
+              named,
               header.isPresent() ? values.subList(1, values.size()) : values,
               settings,
               true));
@@ -208,14 +249,27 @@ final class DelimitedGuess {
     }
     StringBuilder text = new StringBuilder("text: {separator: ").append(Yaml.flow(shownSeparator));
     text.append(header.isPresent() ? "" : ", header: false");
+    text.append(byPlace ? ", match: position" : "");
     text.append(skip > 0 ? ", skip-lines: " + skip : "");
+    text.append(escapes ? ", escape: \"\\\\\"" : "");
+    text.append(oldLineEnds ? ", line-ends: cr" : "");
     comment.ifPresent(c -> text.append(", comment: \"#\""));
     format.add(text.append('}').toString());
     return new Proposal.Shape("text", format, out, evidence);
   }
 
-  private List<List<ColumnGuess.Value>> read(
-      Split split, Optional<Character> comment, int skip, Optional<DelimitedLayout> known) {
+  /**
+   * @param rejected how many records broke
+   */
+  private record Read(List<List<ColumnGuess.Value>> columns, int rejected) {}
+
+  private Read read(
+      Split split,
+      Optional<Character> comment,
+      int skip,
+      Optional<DelimitedLayout> known,
+      char escape) {
+    int[] rejected = {0};
     List<FieldRule> rules = new ArrayList<>();
     List<List<ColumnGuess.Value>> out = new ArrayList<>();
     for (int c = 0; c < split.width(); c++) {
@@ -226,7 +280,7 @@ final class DelimitedGuess {
         new DelimitedLayout(
             split.separator(),
             known.map(DelimitedLayout::quote).orElse('"'),
-            known.map(DelimitedLayout::escape).orElse((char) 0),
+            known.map(DelimitedLayout::escape).orElse(escape),
             comment.map(String::valueOf).orElse(""),
             skip,
             false,
@@ -258,44 +312,13 @@ final class DelimitedGuess {
                 }
 
                 @Override
-                public void reject(RejectedRecord record) {}
+                public void reject(RejectedRecord record) {
+                  rejected[0]++;
+                }
               });
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
-    return out;
-  }
-
-  /** The names in the first record, if it holds names. */
-  static Optional<List<String>> header(List<List<ColumnGuess.Value>> columns) {
-    List<String> first = new ArrayList<>();
-    boolean differs = false;
-    for (List<ColumnGuess.Value> column : columns) {
-      if (column.isEmpty()) {
-        return Optional.empty();
-      }
-      String name = column.get(0).text().orElse("").strip();
-      boolean looksLikeName = name.matches("[\\p{L}_][\\p{L}\\p{N}_ ./#%()\\-]*");
-      if (!looksLikeName) {
-        return Optional.empty();
-      }
-      first.add(name);
-      if (column.size() > 1) {
-        List<ColumnGuess.Value> rest = column.subList(1, column.size());
-        boolean text = ColumnGuess.of("x", rest, Map.of(), true).type().kind() == Type.Kind.VARCHAR;
-        boolean repeated =
-            rest.stream().anyMatch(v -> v.text().orElse("").strip().equalsIgnoreCase(name));
-        if (repeated) {
-          return Optional.empty();
-        }
-        differs |=
-            !text || name.toLowerCase(Locale.ROOT).matches(".*(_id|code|name|note|date).*|id");
-      } else {
-        differs = true;
-      }
-    }
-    boolean unique =
-        first.stream().map(n -> n.toLowerCase(Locale.ROOT)).distinct().count() == first.size();
-    return unique && differs ? Optional.of(first) : Optional.empty();
+    return new Read(out, rejected[0]);
   }
 }

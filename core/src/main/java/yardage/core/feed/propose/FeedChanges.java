@@ -35,6 +35,42 @@ public record FeedChanges(List<FieldChange> changes, String text) {
     changes = List.copyOf(changes);
   }
 
+  /** The changes that the text takes in. */
+  public List<FieldChange> accepted() {
+    return changes.stream().filter(c -> isAcceptable(c.kind())).toList();
+  }
+
+  /** The changes that are for a person to decide: no wider type takes these values. */
+  public List<FieldChange> left() {
+    return changes.stream().filter(c -> c.kind() == FieldChange.Kind.OTHER).toList();
+  }
+
+  private static boolean isAcceptable(FieldChange.Kind kind) {
+    return switch (kind) {
+      case NEW, MISSING, WIDER -> true;
+      case MOVED, OTHER -> false;
+    };
+  }
+
+  /** What is accepted, in few words: the columns by what became of them. */
+  public String told() {
+    Map<FieldChange.Kind, List<String>> byKind = new java.util.EnumMap<>(FieldChange.Kind.class);
+    accepted()
+        .forEach(c -> byKind.computeIfAbsent(c.kind(), k -> new ArrayList<>()).add(c.column()));
+    List<String> out = new ArrayList<>();
+    byKind.forEach(
+        (kind, columns) ->
+            out.add(
+                switch (kind) {
+                      case NEW -> "new: ";
+                      case MISSING -> "may be absent now: ";
+                      case WIDER -> "wider now: ";
+                      case MOVED, OTHER -> "";
+                    }
+                    + String.join(", ", columns)));
+    return String.join("; ", out);
+  }
+
   /**
    * @param text the feed's document
    * @param files to look at; the newest of them are

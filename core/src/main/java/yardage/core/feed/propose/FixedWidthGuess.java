@@ -62,7 +62,8 @@ final class FixedWidthGuess {
       }
       columns.add(values);
     }
-    Optional<List<String>> header = DelimitedGuess.header(columns);
+    Optional<List<String>> header =
+        HeaderGuess.of(columns).filter(HeaderGuess::unique).map(HeaderGuess::names);
     List<Proposal.Evidence> evidence = new ArrayList<>();
     evidence.add(
         new Proposal.Evidence(

@@ -28,7 +28,15 @@ public record Proposal(String name, List<String> files, String text, List<Eviden
 
   /** How files are written, as lines of a document, and its columns. */
   record Shape(
-      String formatKey, List<String> formatLines, List<Column> columns, List<Evidence> evidence) {}
+      String formatKey, List<String> formatLines, List<Column> columns, List<Evidence> evidence) {
+    /** Whether the files name their fields, so that equal names mean the same. */
+    boolean namesFields() {
+      boolean placed =
+          formatLines.stream()
+              .anyMatch(l -> l.contains("header: false") || l.contains("match: position"));
+      return !placed && !formatKey.equals("fixed") && columns.size() > 1;
+    }
+  }
 
   /**
    * One proposed column.
@@ -44,6 +52,21 @@ public record Proposal(String name, List<String> files, String text, List<Eviden
       List<ColumnGuess.Value> values) {
     Column(String name, Type type, Map<String, String> settings, String because) {
       this(name, type, settings, because, List.of());
+    }
+
+    /** The column of two files: of the type that takes the values of both. */
+    Column with(Column other) {
+      if (values.isEmpty() || other.values.isEmpty()) {
+        return type.equals(other.type) || values.isEmpty() && other.values.isEmpty()
+            ? this
+            : values.isEmpty() ? other : this;
+      }
+      List<ColumnGuess.Value> both = new ArrayList<>(values);
+      both.addAll(other.values);
+      Map<String, String> given = new LinkedHashMap<>();
+      List.of("from", "folder")
+          .forEach(k -> Optional.ofNullable(settings.get(k)).ifPresent(v -> given.put(k, v)));
+      return ColumnGuess.of(name, both, given, true);
     }
   }
 

@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -53,6 +54,7 @@ public final class Proposals {
     List<Proposal> out = new ArrayList<>();
     Map<String, String> unknown = new LinkedHashMap<>();
     Set<String> names = new HashSet<>(taken);
+    List<Kind> kinds = new ArrayList<>();
     groups.forEach(
         (pattern, group) -> {
           try {
@@ -71,22 +73,100 @@ public final class Proposals {
               unknown.put(pattern, "no kind of records was recognised in its files");
               return;
             }
-            String name = Naming.feed(pattern, names);
-            String files1 = group.size() == 1 ? group.get(0).path() : pattern;
-            out.add(
-                Proposal.of(
-                    name,
-                    connection,
-                    List.of(escaped(files1, group.size() > 1)),
-                    group.stream().map(FileDiscovery.Found::path).toList(),
-                    shape.get()));
+            Kind kind = new Kind(List.of(pattern), group, shape.get());
+            Optional<Kind> alike = kinds.stream().filter(k -> k.isLike(kind)).findFirst();
+            alike.ifPresent(kinds::remove);
+            kinds.add(alike.map(k -> k.with(kind)).orElse(kind));
           } catch (FileFormatException e) {
             unknown.put(pattern, e.getMessage());
           } catch (IOException e) {
             throw new UncheckedIOException(e);
           }
         });
+    for (Kind kind : kinds) {
+      out.add(
+          Proposal.of(
+              Naming.feed(kind.nameFrom(), names),
+              connection,
+              kind.patterns(files),
+              kind.files().stream().map(FileDiscovery.Found::path).toList(),
+              kind.shape()));
+    }
+    out.sort(Comparator.comparing(p -> p.files().get(0)));
     return new Result(out, unknown);
+  }
+
+  /**
+   * Files that make one feed: alike in name, or in the same folder with the same fields.
+   *
+   * @param stems what their paths have in common, by how they are named
+   */
+  private record Kind(List<String> stems, List<FileDiscovery.Found> files, Proposal.Shape shape) {
+
+    /** Files with named fields, all of them the same, are of one kind whatever they are called. */
+    boolean isLike(Kind other) {
+      return folder(stems.get(0)).equals(folder(other.stems.get(0)))
+          && !folder(stems.get(0)).isEmpty()
+          && ending(stems.get(0)).equals(ending(other.stems.get(0)))
+          && shape.namesFields()
+          && shape.formatLines().equals(other.shape.formatLines())
+          && fields(shape).equals(fields(other.shape));
+    }
+
+    private static List<String> fields(Proposal.Shape shape) {
+      return shape.columns().stream()
+          .map(c -> c.settings().getOrDefault("from", c.name()))
+          .toList();
+    }
+
+    Kind with(Kind other) {
+      List<String> allStems = new ArrayList<>(stems);
+      allStems.addAll(other.stems);
+      List<FileDiscovery.Found> all = new ArrayList<>(files);
+      all.addAll(other.files);
+      List<Proposal.Column> columns = new ArrayList<>();
+      for (int i = 0; i < shape.columns().size(); i++) {
+        columns.add(shape.columns().get(i).with(other.shape.columns().get(i)));
+      }
+      return new Kind(
+          allStems,
+          all,
+          new Proposal.Shape(shape.formatKey(), shape.formatLines(), columns, shape.evidence()));
+    }
+
+    String nameFrom() {
+      if (stems.size() == 1) {
+        return stems.get(0);
+      }
+      String folder = folder(stems.get(0));
+      return folder.isEmpty() ? stems.get(0) : folder.substring(0, folder.length() - 1) + ".x";
+    }
+
+    /** The pattern that names them all and nothing else that is there; or their own. */
+    List<String> patterns(List<FileDiscovery.Found> all) {
+      if (stems.size() == 1) {
+        String pattern = files.size() == 1 ? files.get(0).path() : stems.get(0);
+        return List.of(escaped(pattern, files.size() > 1));
+      }
+      String folder = folder(stems.get(0));
+      String ending = ending(stems.get(0));
+      boolean othersThere =
+          all.stream()
+              .anyMatch(
+                  f ->
+                      folder(f.path()).equals(folder)
+                          && f.path().endsWith(ending)
+                          && !files.contains(f));
+      return othersThere
+          ? files.stream().map(f -> escaped(f.path(), false)).toList()
+          : List.of(folder + "*" + ending);
+    }
+
+    private static String ending(String path) {
+      String name = path.substring(path.lastIndexOf('/') + 1);
+      int dot = name.indexOf('.');
+      return dot < 0 ? "" : name.substring(dot);
+    }
   }
 
   private static String folder(String path) {

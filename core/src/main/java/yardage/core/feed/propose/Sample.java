@@ -79,6 +79,18 @@ record Sample(
     return new Sample(file, bytes, whole, encoding, because, text);
   }
 
+  /** Whether carriage returns alone end its lines. */
+  boolean hasOldLineEnds() {
+    return text.indexOf('\r') >= 0 && text.indexOf('\n') < 0;
+  }
+
+  /** With line feeds where carriage returns alone end lines. */
+  Sample withLineFeeds() {
+    return hasOldLineEnds()
+        ? new Sample(file, bytes, whole, encoding, encodingBecause, text.replace('\r', '\n'))
+        : this;
+  }
+
   private static boolean isUtf8(byte[] bytes, boolean whole) {
     // A sample may end inside a character.
     for (int cut = 0; cut < (whole ? 1 : 4); cut++) {

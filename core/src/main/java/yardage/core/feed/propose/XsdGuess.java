@@ -271,7 +271,7 @@ final class XsdGuess {
 
   private void child(Element use, Element declared, String path, boolean required, int depth) {
     String at = path + declared.getAttribute("name");
-    boolean optional = use.getAttribute("minOccurs").equals("0");
+    boolean optional = use.getAttribute("minOccurs").equals("0") || isNillable(use, declared);
     if (mayRepeat(use)) {
       columns.add(
           new Proposal.Column(
@@ -282,6 +282,13 @@ final class XsdGuess {
     } else {
       parts(declared, at + "/", required && !optional, depth + 1);
     }
+  }
+
+  /** Whether an element may be there without a value. */
+  private static boolean isNillable(Element use, Element declared) {
+    return List.of(use, declared).stream()
+        .map(e -> e.getAttribute("nillable"))
+        .anyMatch(n -> n.equals("true") || n.equals("1"));
   }
 
   /** The type of an element that repeats. */

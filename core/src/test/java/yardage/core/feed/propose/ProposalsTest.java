@@ -252,4 +252,137 @@ class ProposalsTest {
       }
     }
   }
+
+  /** Each header stays a header, whatever is odd about it, and the feed reads its file. */
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "roll,roll,metres | match: position | roll: varchar",
+        "roll,,metres | match: position | column_2: varchar",
+        "roll,1st choice,metres (m) | {separator: \",\"} | c_1st_choice: {type: varchar, from: \"1st choice\"}",
+        "Rolle,Größe/m²,Läufe [%] | {separator: \",\"} | rolle: varchar",
+        "roll,hall,metres | {separator: \",\"} | hall: varchar",
+      })
+  void headersAreSeenWhateverIsOddAboutThem(String header, String format, String column) {
+    StringBuilder text = new StringBuilder(header + "\n");
+    for (int i = 0; i < 60; i++) {
+      text.append(
+          "R%04d,%s,%s\n"
+              .formatted(i, i % 2 == 0 ? "north" : "south", i % 9 == 0 ? "n.k." : i + ".5"));
+    }
+
+    Proposal proposal = propose("odd/1.csv", utf8(text.toString()));
+    String checked = check(proposal);
+
+    assertTrue(checked.contains(format), proposal.text());
+    assertTrue(checked.contains(column), proposal.text());
+    assertEquals(
+        "[[60]]",
+        lake.query("select count(*) from raw.t" + Math.abs(proposal.name().hashCode())).toString());
+  }
+
+  @Test
+  void recordsWithoutAHeaderHaveNone() {
+    String text = "R0001,12,2026-01-05\nR0002,13,2026-01-05\n".repeat(30);
+
+    assertTrue(check(propose("bare/1.csv", utf8(text))).contains("header: false"));
+  }
+
+  /** What could be meant in several ways is said, in the line above the column. */
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "woven | 05/03/2026;06/04/2026;07/05/2026 | format: dd/MM/yyyy | day and month cannot be told apart",
+        "woven | 05/03/2026;26/04/2026;07/05/2026 | format: dd/MM/yyyy | !cannot be told apart",
+        "woven | 05/13/2026;06/14/2026;07/15/2026 | format: MM/dd/yyyy | !cannot be told apart",
+        "woven | 20260105;20260106;20251231 | {type: date, format: yyyyMMdd} | they could be whole numbers, too",
+        "number | 20260105;20261306;20251231 | number: int | !dates",
+        "seen_at | 1767600000;1767603600;1767607200 | format: epoch-seconds | taken as times for the column's name",
+        "seen_at | 1767600000123;1767603600456;1767607200789 | format: epoch-millis | taken as times",
+        "counter | 1767600000;1767603600;1767607200 | counter: int | they could be times: {type: timestamp, format: epoch-seconds}",
+        "good | J;N;J | {type: boolean, yes: J, no: N} | truths",
+        "good | N;N;N | good: varchar | text",
+        "good | 0;1;0 | good: int | only 0 and 1 occur",
+      })
+  void whatCanBeReadInSeveralWaysIsSaid(String name, String values, String column, String told) {
+    StringBuilder text = new StringBuilder("roll," + name + "\n");
+    String[] all = values.split(";");
+    for (int i = 0; i < 60; i++) {
+      text.append("R%d,%s\n".formatted(i, all[i % all.length]));
+    }
+
+    Proposal proposal = propose("several/1.csv", utf8(text.toString()));
+    String checked = check(proposal);
+
+    assertTrue(checked.replace("yes: j, no: n", "yes: J, no: N").contains(column), proposal.text());
+    boolean absent = told.startsWith("!");
+    assertEquals(
+        !absent, proposal.text().contains(absent ? told.substring(1) : told), proposal.text());
+  }
+
+  @Test
+  void backslashesThatEscapeQuotesAreSeen() {
+    String text = "roll,note\n" + "R1,\"the \\\"good\\\" side, up\"\nR2,\"plain\"\n".repeat(30);
+
+    Proposal proposal = propose("escapes/1.csv", utf8(text));
+
+    assertTrue(check(proposal).contains("escape: \"\\\\\""), proposal.text());
+    assertEquals(
+        "[[the \"good\" side, up]]",
+        lake.query(
+                "select distinct note from raw.t%d where roll = 'R1'"
+                    .formatted(Math.abs(proposal.name().hashCode())))
+            .toString());
+  }
+
+  @Test
+  void oldLineEndsAreSeen() {
+    String checked = check(propose("old/1.csv", utf8("roll,metres\r" + "R1,5\rR2,6\r".repeat(20))));
+
+    assertTrue(checked.contains("line-ends: cr"), checked);
+    assertTrue(checked.contains("metres: int"), checked);
+  }
+
+  @Test
+  void filesOfOneKindMakeOneFeedWhateverTheyAreCalled() {
+    lake.file("rolls/north.csv", utf8("roll,metres\n" + "R1,5\n".repeat(30)));
+    lake.file("rolls/south.csv", utf8("roll,metres\n" + "S1,5.25\n".repeat(30)));
+    lake.file("looms/hall-a.csv", utf8("loom,hall\n" + "L1,5\n".repeat(30)));
+    lake.file("looms/hall-b.csv", utf8("loom,built\n" + "L1,5\n".repeat(30)));
+
+    List<Proposal> proposals =
+        Proposals.of(lake.lake().inbox(), List.of("."), List.of()).proposals();
+
+    assertEquals(
+        List.of("looms-hall-a", "looms-hall-b", "rolls"),
+        proposals.stream().map(Proposal::name).toList());
+    Proposal rolls = proposals.get(2);
+    assertTrue(rolls.text().contains("files: \"rolls/*.csv\""), rolls.text());
+    assertTrue(check(rolls).contains("metres: \"decimal(9, 2)\""), "of both: " + rolls.text());
+  }
+
+  @Test
+  void aSchemaThatLetsAValueBeNilDoesNotRequireIt() {
+    lake.file(
+        "lots/lot.xsd",
+        utf8(
+            """
+            <xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema">
+              <xs:element name="lots"><xs:complexType><xs:sequence>
+                <xs:element name="lot" maxOccurs="unbounded"><xs:complexType><xs:sequence>
+                  <xs:element name="weight" type="xs:int" nillable="true"/>
+                  <xs:element name="code" type="xs:string"/>
+                </xs:sequence></xs:complexType></xs:element>
+              </xs:sequence></xs:complexType></xs:element>
+            </xs:schema>
+            """));
+
+    String text =
+        Proposals.of(lake.lake().inbox(), List.of("."), List.of()).proposals().get(0).text();
+
+    assertTrue(text.contains("weight: int"), text);
+    assertTrue(text.contains("code: {type: varchar, required: true}"), text);
+  }
 }
