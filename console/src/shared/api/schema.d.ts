@@ -1240,6 +1240,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptAnswer: {
+            accepted: string;
+            left: string[];
+            /** Format: int32 */
+            version: number;
+        };
         AgainAnswer: {
             /** Format: int32 */
             forgotten: number;
@@ -2597,7 +2603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FeedDetail"];
+                    "application/json": components["schemas"]["AcceptAnswer"];
                 };
             };
         };

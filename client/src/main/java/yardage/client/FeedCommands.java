@@ -224,15 +224,21 @@ final class FeedCommands {
     @Option(names = "--table", description = "The raw table (default: raw and the feed's name).")
     String table;
 
+    @Option(names = "--wait", description = "Wait for the end and exit with its outcome.")
+    boolean wait;
+
     @Override
     public Integer call() {
       Map<String, Object> body = new LinkedHashMap<>();
       if (table != null) {
         body.put("table", table);
       }
-      System.out.println(
-          landed(feed.main().api().post("/feeds/" + Api.encoded(name) + "/land", body)));
-      return ExitCode.DONE;
+      JsonNode landing = feed.main().api().post("/feeds/" + Api.encoded(name) + "/land", body);
+      System.out.println(landed(landing));
+      return wait
+          ? RunCommands.watch(
+              feed.main().api(), landing.path("run").path("id").asLong(), Output.Format.table)
+          : ExitCode.DONE;
     }
   }
 

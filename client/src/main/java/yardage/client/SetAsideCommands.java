@@ -166,16 +166,100 @@ final class SetAsideCommands {
     }
   }
 
-  @Command(name = "correct", description = "Write a row anew; it must fit the feed then.")
+  @Command(
+      name = "correct",
+      description = {
+        "Write a row anew; it must fit the feed then.",
+        "With --from, rows are taken from a file of JSON lines with number and corrected, as export makes it."
+      })
   static final class Correct implements Callable<Integer> {
     @ParentCommand SetAside parent;
-    @Mixin RowArguments of;
 
-    @Parameters(paramLabel = "TEXT", index = "2", description = "The whole record.")
+    @Parameters(paramLabel = "RUN", index = "0")
+    long run;
+
+    @Parameters(paramLabel = "ROW", index = "1", arity = "0..1")
+    Long row;
+
+    @Parameters(paramLabel = "TEXT", index = "2", arity = "0..1", description = "The whole record.")
     String text;
+
+    @Option(names = "--from", paramLabel = "FILE", description = "Corrections of many rows.")
+    java.nio.file.Path from;
 
     @Override
     public Integer call() {
+      if (from == null && (row == null || text == null)) {
+        throw new ClientException(
+            ExitCode.WRONG_USAGE,
+            "Name a row and its text, as in: yardage set-aside correct %d 40 'R1;5'; or a file: --from corrected.jsonl"
+                .formatted(run));
+      }
+      return from == null ? one() : many();
+    }
+
+    /** All lines are looked at first, so that a broken file corrects nothing. */
+    private int many() {
+      Map<Long, String> corrections = new LinkedHashMap<>();
+      int line = 0;
+      for (String json : DocumentCommands.read(from).lines().toList()) {
+        line++;
+        if (json.isBlank()) {
+          continue;
+        }
+        JsonNode n;
+        try {
+          n = Api.JSON.readTree(json);
+        } catch (tools.jackson.core.JacksonException e) {
+          throw new ClientException(
+              ExitCode.WRONG_USAGE,
+              "Line %d of %s is no JSON; nothing was corrected".formatted(line, from));
+        }
+        if (!n.path("number").isNumber()) {
+          throw new ClientException(
+              ExitCode.WRONG_USAGE,
+              "Line %d of %s has no [number] of a row; nothing was corrected"
+                  .formatted(line, from));
+        }
+        if (n.path("corrected").isString()) {
+          corrections.put(n.path("number").asLong(), n.path("corrected").asString());
+        }
+      }
+      int refused = 0;
+      for (Map.Entry<Long, String> c : corrections.entrySet()) {
+        try {
+          parent
+              .main
+              .api()
+              .put(
+                  "/runs/%d/set-aside/%d".formatted(run, c.getKey()), Map.of("text", c.getValue()));
+        } catch (ClientException e) {
+          if (e.exitCode() != ExitCode.FAILED) {
+            throw e;
+          }
+          refused++;
+          System.err.println(
+              "row %d: %s".formatted(c.getKey(), e.getMessage().lines().findFirst().orElse("")));
+        }
+      }
+      System.out.println(
+          "%,d of %,d rows of run %d are corrected%s"
+              .formatted(
+                  corrections.size() - refused,
+                  corrections.size(),
+                  run,
+                  corrections.isEmpty()
+                      ? ": no line has a [corrected] text"
+                      : refused == corrections.size()
+                          ? ""
+                          : "; take them in with: yardage set-aside replay " + run));
+      return refused == 0 && !corrections.isEmpty() ? ExitCode.DONE : ExitCode.FAILED;
+    }
+
+    private int one() {
+      RowArguments of = new RowArguments();
+      of.run = run;
+      of.row = row;
       JsonNode row = parent.main.api().put(of.path(), Map.of("text", text));
       System.out.printf(
           "row %d of run %d: %s, line %s of %s%n  was  %s%n  is   %s%ntake it in with: yardage set-aside replay %d --row %d; take it back with: yardage set-aside withdraw %d --row %d%n",

@@ -369,4 +369,33 @@ class CommandsTest {
     assertEquals(1, log.exitCode());
     assertEquals("There is no run 8\n", log.err());
   }
+
+  @Test
+  void manyRowsAreCorrectedFromAFileAndTheRefusedAreNamed() throws IOException {
+    Path file =
+        Files.writeString(
+            folder.resolve("corrected.jsonl"),
+            "{\"number\":1,\"corrected\":\"R1;5\"}\n\n{\"number\":2,\"original\":\"x\"}\n{\"number\":3,\"corrected\":\"R3\"}\n");
+    Path broken =
+        Files.writeString(
+            folder.resolve("broken.jsonl"), "{\"number\":1,\"corrected\":\"a\"}\n{\n");
+    service
+        .on("PUT /runs/7/set-aside/1", "{}")
+        .on("PUT /runs/7/set-aside/3", json(422, "{\"detail\":\"The record does not fit yet\"}"));
+
+    Outcome some = service.run("set-aside", "correct", "7", "--from", file.toString());
+    int asked = service.asked.size();
+    Outcome none = service.run("set-aside", "correct", "7", "--from", broken.toString());
+    Outcome unclear = service.run("set-aside", "correct", "7", "40");
+
+    assertEquals(1, some.exitCode());
+    assertTrue(some.out().startsWith("1 of 2 rows of run 7 are corrected"), some.out());
+    assertEquals("row 3: The record does not fit yet\n", some.err());
+    assertEquals("{\"text\":\"R1;5\"}", service.asked.get(0).text());
+    assertEquals(2, none.exitCode());
+    assertTrue(none.err().contains("Line 2 of"), none.err());
+    assertEquals(asked, service.asked.size(), "a broken file corrects nothing");
+    assertEquals(2, unclear.exitCode());
+    assertTrue(unclear.err().contains("--from"), unclear.err());
+  }
 }
