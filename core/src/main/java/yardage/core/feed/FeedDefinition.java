@@ -1,5 +1,7 @@
 package yardage.core.feed;
 
+import java.io.IOException;
+import java.io.InputStream;
 import java.nio.file.Path;
 import java.nio.file.PathMatcher;
 import java.util.ArrayList;
@@ -16,6 +18,7 @@ import yardage.core.document.Problem;
 import yardage.core.format.Decompression;
 import yardage.core.format.TextEncoding;
 import yardage.core.format.record.FieldRule;
+import yardage.core.format.text.EditedLines;
 import yardage.core.format.text.LineEdits;
 
 /**
@@ -53,6 +56,16 @@ public record FeedDefinition(
     files = List.copyOf(files);
     columns = List.copyOf(columns);
     entries = List.copyOf(entries);
+  }
+
+  /**
+   * What a file holds, as UTF-8 and with the lines alone that records may be in.
+   *
+   * @param label the file, for messages
+   */
+  public InputStream text(String label, InputStream in) throws IOException {
+    InputStream utf8 = encoding.utf8(in);
+    return edits.isNone() ? utf8 : new EditedLines(label, utf8, edits);
   }
 
   /** Which entries of an archive are the feed's, by their names. */

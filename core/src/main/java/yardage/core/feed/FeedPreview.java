@@ -60,7 +60,7 @@ public record FeedPreview(
           return new FeedPreview(feed.schema(), List.of(), List.of(), raw, List.of());
         }
         InputStream text =
-            format.decodes() ? entry.get().in() : feed.encoding().utf8(entry.get().in());
+            format.decodes() ? entry.get().in() : feed.text(file.path(), entry.get().in());
         return new Reading(feed, mostRows)
             .read(file.path(), format, format.open(file.path(), text), raw);
       }

@@ -301,4 +301,22 @@ class OddFilesTest {
         parsed.problems().stream().anyMatch(p -> p.message().contains(expected)),
         parsed.problems().toString());
   }
+
+  /** Whoever looks at a file of a feed sees it as a run does: previews and changes, too. */
+  @Test
+  void previewsAndChangesSeeTheSameRows() throws Exception {
+    byte[] text = "H|1|2|3|4\nD|布料|5\nT|1\n".getBytes(Charset.forName("GBK"));
+    lake.file("f/1", text);
+    String document =
+        "feed: f\nfiles: f/*\nencoding: gbk\ntext: {separator: \"|\", header: false, rows-begin: \"D|\", skip-last-lines: 1}\ncolumns: {kind: varchar, name: varchar, metres: int}\n";
+    FeedDefinition feed = FeedDefinition.parse(document).feed().orElseThrow();
+    List<FileDiscovery.Found> files = FileDiscovery.find(lake.lake().raw(), feed);
+
+    FeedPreview preview = FeedPreview.of(feed, lake.lake().inbox(), files.get(0), 10);
+
+    assertEquals("[[D, 布料, 5]]", preview.rows().toString());
+    assertTrue(preview.setAside().isEmpty(), preview.setAside().toString());
+    assertEquals(
+        List.of(), yardage.core.feed.propose.FeedChanges.of(feed, document, files).changes());
+  }
 }

@@ -316,7 +316,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
 
   private static Optional<Proposal.Shape> shapeOf(FileDiscovery.Found file, FeedDefinition feed) {
     try {
-      return Proposals.shapeOf(file, feed.format());
+      return Proposals.shapeOf(file, feed);
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }

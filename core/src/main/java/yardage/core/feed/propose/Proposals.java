@@ -14,6 +14,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedFormat;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.format.FileFormatException;
@@ -223,12 +224,15 @@ public final class Proposals {
   }
 
   /** The shape of one file, read as a feed of that format reads it. */
-  static Optional<Proposal.Shape> shapeOf(FileDiscovery.Found file, FeedFormat format)
+  static Optional<Proposal.Shape> shapeOf(FileDiscovery.Found file, FeedDefinition feed)
       throws IOException {
+    FeedFormat format = feed.format();
     if (format instanceof FeedFormat.Parquet) {
       return Optional.of(ParquetGuess.of(file));
     }
-    Optional<Sample> sample = Sample.of(file);
+    Optional<Sample> found = Sample.of(file);
+    Optional<Sample> sample =
+        found.isPresent() ? Optional.of(found.get().as(feed)) : Optional.empty();
     if (format instanceof FeedFormat.Json json) {
       return sample.flatMap(s -> JsonGuess.of(s, json.layout()));
     } else if (format instanceof FeedFormat.Xml xml) {

@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.format.Decompression;
 import yardage.core.format.FileFormatException;
@@ -77,6 +78,18 @@ record Sample(
             encoding.utf8(new java.io.ByteArrayInputStream(bytes)).readAllBytes(),
             StandardCharsets.UTF_8);
     return new Sample(file, bytes, whole, encoding, because, text);
+  }
+
+  /** The same, read as a feed says rather than as it looks. */
+  Sample as(FeedDefinition feed) throws IOException {
+    if (feed.format().isNested()) {
+      return this;
+    }
+    String read =
+        new String(
+            feed.text(file.path(), new java.io.ByteArrayInputStream(bytes)).readAllBytes(),
+            StandardCharsets.UTF_8);
+    return new Sample(file, bytes, whole, feed.encoding(), "the feed says so", read);
   }
 
   /** Whether carriage returns alone end its lines. */
