@@ -14,6 +14,7 @@ import {
 import { useState, type ReactNode } from 'react'
 import { NavLink } from 'react-router'
 import { useSignOut } from '../features/access/queries'
+import { zoneName } from '../shared/lib/format'
 
 const PAGES = [
   { to: '/', label: 'Overview', icon: LayoutDashboard },
@@ -45,6 +46,9 @@ export function Shell({ name, children }: { name: string; children: ReactNode })
           </NavLink>
         ))}
         <div className="mt-auto flex flex-col">
+          <p className="px-5 pb-2 text-[0.86rem] opacity-70" title="All times of these pages">
+            Times: {zoneName()}
+          </p>
           <ThemeSwitch />
           <NavLink to="/account" className="flex h-9 items-center gap-2.5 px-5 hover:bg-white/10">
             <UserRound size={16} aria-hidden /> {name}

@@ -5,20 +5,17 @@ import { bytes, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, Tabs } from '../../shared/ui/parts'
 import { useRun } from '../runs/queries'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
+import { Bars } from '../../shared/ui/Bars'
+import { PausedNote, StateButtons } from '../states/StateButtons'
+import { ChangesCard } from './ChangesCard'
 import { FeedEditor } from './FeedEditor'
+import { PreviewRows } from './PreviewPanel'
 import { ShareChart } from './ShareChart'
 import { diff, share } from './model'
-import {
-  useAcceptChanges,
-  useFeed,
-  useFeedChanges,
-  useFeedVersion,
-  useLandFeed,
-  useSaveFeed,
-} from './queries'
+import { useFeed, useFeedPreview, useFeedVersion, useLandFeed, useQuarantine, useSaveFeed } from './queries'
 
 type Feed = Schemas['FeedDetail']
-type Tab = 'contract' | 'files' | 'set-aside' | 'edit' | 'versions'
+type Tab = 'contract' | 'rows' | 'files' | 'set-aside' | 'edit' | 'versions'
 
 export default function FeedPage() {
   const name = useParams().name ?? ''
@@ -37,6 +34,7 @@ export default function FeedPage() {
   const bad = f.history.filter((h) => h.setAside > 0)
   const tabs: { key: Tab; label: string }[] = [
     { key: 'contract', label: `Contract · ${f.columns.length} columns` },
+    ...(f.files.length > 0 ? [{ key: 'rows' as const, label: 'Rows' }] : []),
     { key: 'files', label: `Files · ${number(f.files.length)}` },
     ...(bad.length > 0 ? [{ key: 'set-aside' as const, label: 'Set aside' }] : []),
     { key: 'edit', label: 'Edit' },
@@ -48,7 +46,7 @@ export default function FeedPage() {
       title={name}
       aside={
         <>
-          <ShareChart history={f.history} width={140} height={28} />
+          <StateButtons kind="feeds" name={name} paused={f.paused} />
           <span className="quiet">
             {f.format} · v{f.version}
           </span>
@@ -64,11 +62,14 @@ export default function FeedPage() {
       }
     >
       <p className="mb-3">{f.about}</p>
+      <PausedNote paused={f.paused} />
       {land.error && <Failed error={land.error} />}
       <ChangesCard name={name} />
+      <IntakeCard feed={f} />
       <Card>
         <Tabs tabs={tabs} picked={tab} onPick={setTab} />
         {tab === 'contract' && <Contract feed={f} />}
+        {tab === 'rows' && <RowsPart feed={f} />}
         {tab === 'files' && <FilesPart feed={f} />}
         {tab === 'set-aside' && <SetAsidePart runs={bad} />}
         {tab === 'edit' && <EditPart key={f.version} feed={f} />}
@@ -78,44 +79,65 @@ export default function FeedPage() {
   )
 }
 
-/** How the newest files differ from the contract, and the one click that accepts it. */
-function ChangesCard({ name }: { name: string }) {
-  const changes = useFeedChanges(name)
-  const accept = useAcceptChanges(name)
-  if (!changes.data || changes.data.changes.length === 0) {
-    return null
+/** What came in, intake by intake, and how much of it was set aside. */
+function IntakeCard({ feed }: { feed: Feed }) {
+  const last = feed.history.at(-1)
+  if (!last) {
+    return (
+      <p className="card-paper quiet mb-4 p-3">
+        Nothing has been taken in yet. Land the feed in a raw table, or read it in a pipeline.
+      </p>
+    )
   }
   return (
-    <div
-      className="card-paper mb-4 border-l-4 p-3"
-      style={{ borderLeftColor: 'var(--merged)' }}
-      role="status"
-    >
-      <p className="font-semibold">The newest files are not as the contract says</p>
-      <ul className="my-1">
-        {changes.data.changes.map((c) => (
-          <li key={c.kind + c.field}>
-            <b>{c.kind}</b>: {c.found}
-            {c.proposed && (
-              <>
-                ; it would be <code className="font-mono">{c.proposed}</code>
-              </>
-            )}
-          </li>
-        ))}
-      </ul>
-      {changes.data.acceptable && (
-        <button
-          type="button"
-          className="btn btn-primary btn-sm"
-          disabled={accept.isPending}
-          onClick={() => accept.mutate(undefined)}
-        >
-          Accept as version {changes.data.version + 1}
-        </button>
-      )}
-      {accept.error && <Failed error={accept.error} />}
+    <div className="card-paper mb-4 flex flex-wrap items-end gap-8 p-3">
+      <div>
+        <div className="quiet mb-1">records, intake by intake</div>
+        <Bars
+          label={`Records of the last ${feed.history.length} intakes`}
+          values={feed.history.map((h) => ({
+            key: String(h.run),
+            value: h.records,
+            colour: 'var(--flow)',
+            title: `run ${h.run}, ${time(h.takenAt)}: ${number(h.records)} records of ${number(h.files)} files`,
+          }))}
+          to={(run) => `/runs/${run}`}
+          width={360}
+        />
+      </div>
+      <div>
+        <div className="quiet mb-1">share set aside</div>
+        <ShareChart history={feed.history} width={240} height={48} />
+      </div>
+      <div className="ml-auto text-right">
+        <div className="font-mono text-lg font-semibold">{share(last.setAside, last.records) || '0 %'}</div>
+        <div className="quiet">
+          of {number(last.records)} records set aside by{' '}
+          <Link className="name" to={`/runs/${last.run}`}>
+            run {last.run}
+          </Link>
+          , {time(last.takenAt)}
+        </div>
+      </div>
     </div>
+  )
+}
+
+/** The first rows of the newest file, as the contract reads them. */
+function RowsPart({ feed }: { feed: Feed }) {
+  const preview = useFeedPreview(feed.text, feed.files.at(-1)?.path)
+  if (preview.error) {
+    return <Failed error={preview.error} />
+  }
+  return preview.data ? (
+    <>
+      <p className="quiet px-3 pt-2">
+        The first rows of <code className="font-mono">{preview.data.file}</code>
+      </p>
+      <PreviewRows preview={preview.data} />
+    </>
+  ) : (
+    <Loading what="rows" />
   )
 }
 
@@ -161,6 +183,7 @@ function FilesPart({ feed }: { feed: Feed }) {
               <th>fate</th>
               <th className="num">records</th>
               <th className="num">set aside</th>
+              <th />
             </tr>
           </thead>
           <tbody>
@@ -170,22 +193,46 @@ function FilesPart({ feed }: { feed: Feed }) {
                 <td className="num">{bytes(f.sizeBytes)}</td>
                 <td>{time(f.modifiedAt)}</td>
                 <td>
-                  {f.takenBy.length === 0
-                    ? f.fate
-                    : f.takenBy.map((t) => (
-                        <Intake key={t.pipeline} run={t.run}>
-                          {t.pipeline}
-                        </Intake>
-                      ))}
+                  {f.held
+                    ? `in quarantine: ${f.held.why}`
+                    : f.takenBy.length === 0
+                      ? f.fate
+                      : f.takenBy.map((t) => (
+                          <Intake key={t.pipeline} run={t.run}>
+                            {t.pipeline}
+                          </Intake>
+                        ))}
                 </td>
                 <td className="num">{f.takenBy[0] && number(f.takenBy[0].records)}</td>
                 <td className="num">{f.takenBy[0] && share(f.takenBy[0].setAside, f.takenBy[0].records)}</td>
+                <td className="text-right">
+                  <HoldButton feed={feed.name} file={f} />
+                </td>
               </tr>
             ))}
           </tbody>
         </table>
       </div>
     </div>
+  )
+}
+
+/** Puts a file into quarantine, or gives it back; why it is there stands beside. */
+function HoldButton({ feed, file }: { feed: string; file: Schemas['FeedFile'] }) {
+  const quarantine = useQuarantine(feed)
+  return (
+    <>
+      <button
+        type="button"
+        className="btn btn-xs"
+        disabled={quarantine.isPending}
+        title={file.held ? undefined : 'No run and no query reads a file in quarantine'}
+        onClick={() => quarantine.mutate({ put: !file.held, path: file.path })}
+      >
+        {file.held ? 'Give back' : 'Quarantine'}
+      </button>
+      {quarantine.error && <Failed error={quarantine.error} />}
+    </>
   )
 }
 

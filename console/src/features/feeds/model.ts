@@ -36,7 +36,7 @@ const FULL_SHARE = 0.05
 export function shareBars(history: Intake[], width: number, height: number): Bar[] {
   const parts = history.map((i) => ({ of: i, share: i.records === 0 ? 0 : i.setAside / i.records }))
   const most = Math.max(FULL_SHARE, ...parts.map((p) => p.share))
-  const step = width / Math.max(8, history.length)
+  const step = Math.min(20, width / Math.max(8, history.length))
   return parts.map(({ of: i, share: part }, n) => ({
     x: n * step,
     width: Math.max(1, step - 1),

@@ -78,6 +78,22 @@ export function useAcceptChanges(name: string) {
   return useFeedChange(() => ask(api.POST('/api/v1/feeds/{name}/accept', { params: { path: { name } } })))
 }
 
+/** Puts a file out of the way of all who read the feed, or gives it back. */
+export function useQuarantine(name: string) {
+  return useFeedChange(({ put, path, why }: { put: boolean; path: string; why?: string }) =>
+    put
+      ? ask(
+          api.POST('/api/v1/feeds/{name}/quarantine', {
+            params: { path: { name } },
+            body: { paths: [path], why },
+          }),
+        )
+      : ask(
+          api.POST('/api/v1/feeds/{name}/release', { params: { path: { name } }, body: { paths: [path] } }),
+        ),
+  )
+}
+
 export function useLandFeed(name: string) {
   return useFeedChange(() =>
     ask(api.POST('/api/v1/feeds/{name}/land', { params: { path: { name } }, body: {} })),

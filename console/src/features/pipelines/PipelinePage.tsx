@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
+import { PausedNote, StateButtons } from '../states/StateButtons'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { time } from '../../shared/lib/format'
@@ -127,6 +128,7 @@ export default function PipelinePage() {
             {summary && `v${summary.version}, saved ${time(summary.savedAt)} by ${summary.savedBy}`}
             {summary?.nextRunAt && ` · due ${time(summary.nextRunAt)}`}
           </span>
+          {!isNew && <StateButtons kind="pipelines" name={name} paused={summary?.paused} />}
           {dirty && !isNew && (
             <button className="btn btn-sm" onClick={() => setDraft(undefined)}>
               Discard
@@ -150,6 +152,7 @@ export default function PipelinePage() {
         </>
       }
     >
+      <PausedNote paused={summary?.paused} />
       {save.error && <Failed error={save.error} />}
       {run.error && <Failed error={run.error} />}
       <Card

@@ -46,7 +46,9 @@ export default function PipelinesPage() {
                   <td className="quiet">{p.about}</td>
                   <td className="num">{p.steps}</td>
                   <td className="font-mono text-[0.86em] whitespace-nowrap">{p.schedule}</td>
-                  <td className="font-mono text-[0.86em] whitespace-nowrap">{time(p.nextRunAt)}</td>
+                  <td className="font-mono text-[0.86em] whitespace-nowrap">
+                    {p.paused ? <span title={p.paused}>paused</span> : time(p.nextRunAt)}
+                  </td>
                   <td>
                     {p.lastRun && (
                       <Link to={`/runs/${p.lastRun.id}`}>

@@ -1,23 +1,109 @@
 import { useMutation } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { api, ask } from '../../shared/api/client'
+import { api, ask, type Schemas } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
+import { Bars } from '../../shared/ui/Bars'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
-import { useTables } from '../tables/queries'
+import { byNamespace } from '../tables/model'
+import { useTable, useTables } from '../tables/queries'
+import { barsOf, remembered } from './model'
 
 const ROWS = 1000
+const HISTORY = 'yardage-queries'
+
+function storedHistory(): string[] {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(HISTORY) ?? '[]')
+    return Array.isArray(kept) ? kept.filter((k): k is string => typeof k === 'string') : []
+  } catch {
+    return []
+  }
+}
+
+/** The tables that can be asked, and a table's columns to put into the query. */
+function TableList({ onPick }: { onPick: (text: string) => void }) {
+  const tables = useTables()
+  const [wanted, setWanted] = useState('')
+  const [open, setOpen] = useState('')
+  return (
+    <Card title="Tables" className="self-start">
+      <div className="p-2">
+        <input
+          className="input input-sm w-full"
+          type="search"
+          aria-label="Search tables"
+          placeholder="a part of a name"
+          value={wanted}
+          onChange={(e) => setWanted(e.target.value)}
+        />
+      </div>
+      <ul className="max-h-[60vh] overflow-auto pb-2">
+        {byNamespace(tables.data ?? [], wanted)
+          .flatMap((g) => g.tables)
+          .map((t) => (
+            <li key={t.name}>
+              <button
+                type="button"
+                className="flex w-full items-baseline gap-2 px-3 py-1 text-left hover:bg-base-200"
+                aria-expanded={open === t.name}
+                onClick={() => setOpen(open === t.name ? '' : t.name)}
+              >
+                <span className="truncate font-semibold" title={t.name}>
+                  {t.name}
+                </span>
+                <span className="quiet ml-auto font-mono text-[0.86em]">{number(t.rows)}</span>
+              </button>
+              {open === t.name && <Columns table={t.name} onPick={onPick} />}
+            </li>
+          ))}
+      </ul>
+    </Card>
+  )
+}
+
+function Columns({ table, onPick }: { table: string; onPick: (text: string) => void }) {
+  const detail = useTable(table)
+  return (
+    <div className="border-y border-base-300 bg-base-200 px-3 py-1">
+      <button type="button" className="btn btn-xs my-1" onClick={() => onPick(`SELECT * FROM ${table}`)}>
+        Select its rows
+      </button>
+      {detail.data?.columns.map((c) => (
+        <div key={c.name} className="flex justify-between gap-2 text-[0.93em]">
+          <span>{c.name}</span> <span className="quiet font-mono text-[0.86em]">{c.type}</span>
+        </div>
+      ))}
+    </div>
+  )
+}
+
+function Chart({ result }: { result: Schemas['ResultRows'] }) {
+  const chart = barsOf(result)
+  return chart ? (
+    <div className="border-b border-base-300 px-3 py-2">
+      <div className="quiet mb-1">
+        {chart.label} by {chart.of}
+      </div>
+      <Bars label={`${chart.label} by ${chart.of}`} values={chart.bars} width={860} height={110} />
+    </div>
+  ) : null
+}
 
 export default function QueryPage() {
   const tables = useTables()
   const first = tables.data?.find((t) => t.name.startsWith('mart.')) ?? tables.data?.[0]
   const [draft, setDraft] = useState<string>()
   const sql = draft ?? (first ? `SELECT * FROM ${first.name}` : '')
+  const [history, setHistory] = useState(storedHistory)
   const asking = useRef<AbortController>(undefined)
   const query = useMutation({
     mutationFn: (text: string) => {
       const mine = new AbortController()
       asking.current = mine
+      const next = remembered(history, text)
+      setHistory(next)
+      localStorage.setItem(HISTORY, JSON.stringify(next))
       return ask(api.POST('/api/v1/query', { body: { sql: text, limit: ROWS }, signal: mine.signal }))
     },
   })
@@ -29,6 +115,21 @@ export default function QueryPage() {
       title="Query"
       aside={
         <div className="flex gap-2">
+          {history.length > 0 && (
+            <select
+              className="select select-sm w-64"
+              aria-label="Asked before"
+              value=""
+              onChange={(e) => setDraft(e.target.value)}
+            >
+              <option value="">asked before</option>
+              {history.map((h) => (
+                <option key={h} value={h}>
+                  {h.replace(/\s+/g, ' ').slice(0, 80)}
+                </option>
+              ))}
+            </select>
+          )}
           {query.isPending && (
             <button className="btn btn-sm" onClick={() => asking.current?.abort()}>
               Stop
@@ -44,43 +145,52 @@ export default function QueryPage() {
         </div>
       }
     >
-      <Card>
-        <Editor
-          value={sql}
-          onChange={setDraft}
-          language="sql"
-          label="SQL"
-          height="9rem"
-          offer={() =>
-            tables.data?.map((t) => ({ label: t.name, detail: `${number(t.rows)} rows`, kind: 'class' })) ??
-            []
-          }
-        />
-      </Card>
-      {stopped && (
-        <p className="quiet" role="status">
-          Stopped. Nothing was changed.
-        </p>
-      )}
-      {query.error && !stopped && <Failed error={query.error} />}
-      {query.data && query.data.notes.length > 0 && (
-        <div
-          className="card-paper mb-4 border-l-4 p-3"
-          style={{ borderLeftColor: 'var(--merged)' }}
-          role="status"
-        >
-          {query.data.notes.map((n) => (
-            <p key={n}>{n}</p>
-          ))}
+      <div className="grid grid-cols-[16rem_minmax(0,1fr)] gap-4">
+        <TableList onPick={setDraft} />
+        <div className="min-w-0">
+          <Card>
+            <Editor
+              value={sql}
+              onChange={setDraft}
+              language="sql"
+              label="SQL"
+              height="9rem"
+              offer={() =>
+                tables.data?.map((t) => ({
+                  label: t.name,
+                  detail: `${number(t.rows)} rows`,
+                  kind: 'class',
+                })) ?? []
+              }
+            />
+          </Card>
+          {stopped && (
+            <p className="quiet" role="status">
+              Stopped. Nothing was changed.
+            </p>
+          )}
+          {query.error && !stopped && <Failed error={query.error} />}
+          {query.data && query.data.notes.length > 0 && (
+            <div
+              className="card-paper mb-4 border-l-4 p-3"
+              style={{ borderLeftColor: 'var(--merged)' }}
+              role="status"
+            >
+              {query.data.notes.map((n) => (
+                <p key={n}>{n}</p>
+              ))}
+            </div>
+          )}
+          {query.data && (
+            <Card
+              title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}
+            >
+              <Chart result={query.data} />
+              <RowsTable result={query.data} />
+            </Card>
+          )}
         </div>
-      )}
-      {query.data && (
-        <Card
-          title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}
-        >
-          <RowsTable result={query.data} />
-        </Card>
-      )}
+      </div>
     </Page>
   )
 }

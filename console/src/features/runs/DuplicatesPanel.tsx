@@ -46,7 +46,7 @@ function GroupRows({ group, columns, scored }: { group: Group; columns: string[]
           <b>{number(group.size)} rows</b>
           {group.differing.length > 0
             ? `, unlike in ${group.differing.join(', ')}`
-            : ', alike in every column'}
+            : ', the same in every column'}
           {more > 0 && `; ${number(more)} of them are not shown`}
         </th>
       </tr>

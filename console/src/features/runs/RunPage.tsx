@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Link, useParams } from 'react-router'
+import { Link, useNavigate, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { bytes, count, duration, number, time } from '../../shared/lib/format'
@@ -7,8 +7,20 @@ import { Card, Failed, Loading, Page, StateBadge, Tabs } from '../../shared/ui/p
 import { ChecksPanel } from './ChecksPanel'
 import { DuplicatesPanel } from './DuplicatesPanel'
 import { JoinsPanel } from './JoinsPanel'
-import { dedupeSteps, flowSteps, joinNote, joinSteps, tallyColumns, totals } from './model'
+import {
+  balanceColour,
+  dedupeSteps,
+  failedFeed,
+  flowSteps,
+  joinNote,
+  joinSteps,
+  tallyColumns,
+  totals,
+} from './model'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
+import { ChangesCard } from '../feeds/ChangesCard'
+import { useQuarantine } from '../feeds/queries'
+import { useRunPipeline } from '../pipelines/queries'
 import { isEnd, useCancelRun, useRun, useRunJoins, useRunLog } from './queries'
 
 function Account({ run }: { run: Schemas['RunDetail'] }) {
@@ -60,13 +72,51 @@ function Account({ run }: { run: Schemas['RunDetail'] }) {
           </tr>
         </tbody>
       </table>
-      <p
-        className="px-3 py-2.5 font-semibold"
-        style={{ color: run.balanced ? 'var(--side)' : 'var(--set-aside)' }}
-      >
+      <p className="px-3 py-2.5 font-semibold" style={{ color: balanceColour(run) }}>
         {run.balance}
       </p>
     </Card>
+  )
+}
+
+/** What can be done about a failure from here: the file out of the way, the feed, another run. */
+function Remedies({ run }: { run: Schemas['RunDetail'] }) {
+  const file = run.summary.failure?.file
+  const feed = failedFeed(run)
+  const quarantine = useQuarantine(file?.feed ?? '')
+  const again = useRunPipeline()
+  const navigate = useNavigate()
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-2">
+      {file && (
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={quarantine.isPending || quarantine.isSuccess}
+          onClick={() =>
+            quarantine.mutate({ put: true, path: file.path, why: `stopped run ${run.summary.id}` })
+          }
+        >
+          {quarantine.isSuccess ? 'In quarantine' : `Put ${file.path} into quarantine`}
+        </button>
+      )}
+      {feed && (
+        <Link className="btn btn-sm" to={`/feeds/${feed}`}>
+          Open feed {feed}
+        </Link>
+      )}
+      <button
+        type="button"
+        className="btn btn-primary btn-sm"
+        disabled={again.isPending}
+        onClick={() =>
+          again.mutate(run.summary.pipeline, { onSuccess: (r) => void navigate(`/runs/${r.id}`) })
+        }
+      >
+        Run again
+      </button>
+      {(quarantine.error ?? again.error) && <Failed error={quarantine.error ?? again.error} />}
+    </div>
   )
 }
 
@@ -179,8 +229,10 @@ export default function RunPage() {
             {s.failure.message}
           </p>
           <p className="quiet font-mono text-xs">{s.failure.code}</p>
+          <Remedies run={run} />
         </div>
       )}
+      {s.failure?.code === 'feed-changed' && failedFeed(run) && <ChangesCard name={failedFeed(run)!} />}
       {run.warnings.length > 0 && (
         <div
           className="card-paper mb-4 border-l-4 p-3"

@@ -1,7 +1,10 @@
 import { Link, useSearchParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { count, duration, number, time } from '../../shared/lib/format'
-import { Card, Empty, Failed, Loading, Page, StateBadge } from '../../shared/ui/parts'
+import { Card, Empty, Failed, Loading, Page, StateBadge, stateColour } from '../../shared/ui/parts'
+import { Bars } from '../../shared/ui/Bars'
+import { usePipelines } from '../pipelines/queries'
+import { pipelineNames, startedSince } from './model'
 import { useRuns } from './queries'
 
 export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
@@ -19,6 +22,7 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
           <th className="num">set aside</th>
           <th className="num">rows out</th>
           <th className="num">warnings</th>
+          <th>why</th>
         </tr>
       </thead>
       <tbody>
@@ -48,6 +52,9 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
             <td className="num" style={{ color: 'var(--merged)' }}>
               {count(r.warnings)}
             </td>
+            <td className="quiet max-w-64 truncate" title={r.failure?.message}>
+              {r.failure?.message}
+            </td>
           </tr>
         ))}
       </tbody>
@@ -55,33 +62,95 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
   )
 }
 
+const BARS = 60
+
+/** How long the newest runs took, the newest on the right, in the colour of their state. */
+export function RunBars({ runs }: { runs: Schemas['RunSummary'][] }) {
+  const shown = runs.slice(0, BARS).reverse()
+  if (shown.length < 2) {
+    return null
+  }
+  return (
+    <span className="flex items-end gap-2">
+      <span className="quiet">took, run by run</span>
+      <Bars
+        label={`How long each of the last ${shown.length} runs took`}
+        values={shown.map((r) => ({
+          key: String(r.id),
+          value: r.elapsedMillis ?? 0,
+          colour: stateColour(r.state),
+          title: `run ${r.id}, ${r.pipeline}: ${r.state}${r.elapsedMillis === undefined ? '' : ` in ${duration(r.elapsedMillis)}`}`,
+        }))}
+        to={(id) => `/runs/${id}`}
+        width={420}
+        height={36}
+      />
+    </span>
+  )
+}
+
+const SINCE = [
+  { key: '', label: 'any time', hours: Infinity },
+  { key: 'day', label: 'the last day', hours: 24 },
+  { key: 'week', label: 'the last week', hours: 24 * 7 },
+]
+
 const STATES = ['queued', 'running', 'succeeded', 'failed', 'cancelled', 'interrupted']
 
 export default function RunsPage() {
   const [search, setSearch] = useSearchParams()
   const pipeline = search.get('pipeline') ?? ''
   const state = search.get('state') ?? ''
-  const runs = useRuns(pipeline, state)
+  const since = search.get('since') ?? ''
+  const found = useRuns(pipeline, state)
+  const pipelines = usePipelines()
+  const shown = startedSince(
+    found.data ?? [],
+    SINCE.find((s) => s.key === since)?.hours ?? Infinity,
+    found.dataUpdatedAt,
+  )
+  const put = (name: string, value: string) => {
+    const next = new URLSearchParams(search)
+    if (value) {
+      next.set(name, value)
+    } else {
+      next.delete(name)
+    }
+    setSearch(next)
+  }
   return (
     <Page
       title="Runs"
       aside={
         <>
-          {pipeline && (
-            <span>
-              of <b>{pipeline}</b>{' '}
-              <button className="btn btn-xs" onClick={() => setSearch(state ? { state } : {})}>
-                all pipelines
-              </button>
-            </span>
-          )}
+          <select
+            className="select select-sm w-52"
+            aria-label="Pipeline"
+            value={pipeline}
+            onChange={(e) => put('pipeline', e.target.value)}
+          >
+            <option value="">every pipeline</option>
+            {pipelineNames(pipelines.data?.map((p) => p.name) ?? [], pipeline).map((n) => (
+              <option key={n}>{n}</option>
+            ))}
+          </select>
+          <select
+            className="select select-sm w-36"
+            aria-label="Time"
+            value={since}
+            onChange={(e) => put('since', e.target.value)}
+          >
+            {SINCE.map((s) => (
+              <option key={s.key} value={s.key}>
+                {s.label}
+              </option>
+            ))}
+          </select>
           <select
             className="select select-sm w-40"
             aria-label="State"
             value={state}
-            onChange={(e) =>
-              setSearch({ ...(pipeline && { pipeline }), ...(e.target.value && { state: e.target.value }) })
-            }
+            onChange={(e) => put('state', e.target.value)}
           >
             <option value="">every state</option>
             {STATES.map((s) => (
@@ -91,14 +160,23 @@ export default function RunsPage() {
         </>
       }
     >
-      {runs.isPending && <Loading what="runs" />}
-      {runs.error && <Failed error={runs.error} />}
-      {runs.data?.length === 0 && (
-        <Empty command="yardage run NAME --wait">No run yet. Run a pipeline from its page, or with</Empty>
+      {found.isPending && <Loading what="runs" />}
+      {found.error && <Failed error={found.error} />}
+      {found.data && shown.length === 0 && (
+        <Empty command="yardage run NAME --wait">
+          {pipeline || state || since
+            ? 'No run is as you ask. Choose others above, or run a pipeline from its page, or with'
+            : 'No run yet. Run a pipeline from its page, or with'}
+        </Empty>
       )}
-      {runs.data && runs.data.length > 0 && (
+      {shown.length > 0 && (
         <Card className="overflow-x-auto">
-          <RunTable runs={runs.data} />
+          {shown.length > 1 && (
+            <div className="border-b border-base-300 px-3 py-2">
+              <RunBars runs={shown} />
+            </div>
+          )}
+          <RunTable runs={shown} />
         </Card>
       )}
     </Page>

@@ -91,6 +91,36 @@ export function fateOf(
   return group.rows.some((r) => r.stays) ? 'goes' : 'merged'
 }
 
+/** Runs that started at most so many hours before a moment; those that wait count as of now. */
+export function startedSince(
+  runs: Schemas['RunSummary'][],
+  hours: number,
+  now: number,
+): Schemas['RunSummary'][] {
+  return runs.filter((r) => !r.startedAt || now - Date.parse(r.startedAt) <= hours * 3_600_000)
+}
+
+/** The pipelines that can be chosen, with one that is gone but was asked for. */
+export function pipelineNames(names: string[], picked: string): string[] {
+  return picked === '' || names.includes(picked) ? names : [...names, picked].sort()
+}
+
+/** The colour of the line that closes an account: a run that failed is never as green as one that did well. */
+export function balanceColour(run: Schemas['RunDetail']): string {
+  return run.summary.state === 'failed' || run.summary.state === 'interrupted' || !run.balanced
+    ? 'var(--set-aside)'
+    : run.summary.state === 'succeeded'
+      ? 'var(--side)'
+      : 'var(--quiet)'
+}
+
+/** The feed that a failed step reads, if it reads one. */
+export function failedFeed(run: Schemas['RunDetail']): string | undefined {
+  const failure = run.summary.failure
+  const step = run.steps.find((s) => s.name === failure?.step)
+  return failure?.file?.feed ?? (step?.verb === 'read' ? step.detail.match(/^feed (.+)$/)?.[1] : undefined)
+}
+
 /** The steps that join. */
 export function joinSteps(steps: Schemas['RunStep'][]): Schemas['RunStep'][] {
   return steps.filter((s) => s.verb === 'join')

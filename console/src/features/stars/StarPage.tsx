@@ -2,6 +2,7 @@ import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { count, number } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
+import { StarPicture } from './StarPicture'
 import { useCheckStar, useStar } from './queries'
 
 function Facts({ star }: { star: Schemas['StarDetail'] }) {
@@ -134,6 +135,13 @@ export default function StarPage() {
       {star.error && <Failed error={star.error} />}
       {check.error && <Failed error={check.error} />}
       {check.data && <Report report={check.data} />}
+      {s && (
+        <Card title="Facts and their dimensions">
+          <div className="flex justify-center p-3">
+            <StarPicture star={s} />
+          </div>
+        </Card>
+      )}
       {s && <Facts star={s} />}
     </Page>
   )

@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { number } from '../../shared/lib/format'
 import { Empty, Failed, Value } from '../../shared/ui/parts'
-import { parseKey } from './model'
+import { leftWord, parseKey } from './model'
 import { useFollowRow } from './queries'
 
 function Rows({ chapter }: { chapter: Schemas['ChapterView'] }) {
@@ -26,7 +26,7 @@ function Rows({ chapter }: { chapter: Schemas['ChapterView'] }) {
           {rows.map((r, i) => (
             <tr key={i}>
               <td style={{ color: r.left ? 'var(--merged)' : 'var(--side)' }}>
-                {r.left ? 'left' : 'stayed'}
+                {r.left ? leftWord(chapter.verb) : 'stayed'}
               </td>
               {r.values.map((v, c) => (
                 <td key={c} className="font-mono text-[0.9em]">

@@ -1,5 +1,7 @@
+import type { Schemas } from '../../shared/api/client'
 import { describe, expect, it } from 'vitest'
 import { changes, compacted, expired, parseKey, saved } from './model'
+import { byNamespace, leftWord } from './model'
 
 const health = { table: 't.x', files: 1, sizeBytes: 5, smallFiles: 0, largestPartition: 1, findings: [] }
 
@@ -42,5 +44,35 @@ describe('changed rows', () => {
     expect(changes(rows, 2)).toEqual([false, true])
     expect(changes(rows, 1)).toEqual([false, true])
     expect(changes(rows, 0)).toEqual([false, false])
+  })
+})
+
+describe('the list of tables', () => {
+  const table = (name: string, rows: number, writtenBy?: string) =>
+    ({ name, rows, sizeBytes: 10, writtenBy }) as Schemas['TableSummary']
+  const all = [table('mart.cloth', 5), table('mart.hours', 7, 'loom-hours'), table('raw.rolls', 9)]
+
+  it('is grouped by namespace, with what its tables have together', () => {
+    expect(byNamespace(all, '').map((g) => [g.namespace, g.tables.length, g.rows, g.sizeBytes])).toEqual([
+      ['mart', 2, 12, 20],
+      ['raw', 1, 9, 10],
+    ])
+  })
+
+  it('is searched by table and pipeline, whatever the case', () => {
+    expect(byNamespace(all, ' LOOM ').flatMap((g) => g.tables.map((t) => t.name))).toEqual(['mart.hours'])
+    expect(byNamespace(all, 'nothing')).toEqual([])
+  })
+})
+
+describe('a row that did not go on', () => {
+  it('is called by what its step did, never by a side', () => {
+    expect(['dedupe', 'keep', 'join', 'aggregate', 'sql'].map(leftWord)).toEqual([
+      'merged',
+      'filtered',
+      'unmatched',
+      'grouped',
+      'dropped',
+    ])
   })
 })

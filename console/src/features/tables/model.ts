@@ -38,3 +38,41 @@ export function parseKey(text: string): Record<string, string> {
   }
   return out
 }
+
+type Table = Schemas['TableSummary']
+
+export type Namespace = { namespace: string; tables: Table[]; rows: number; sizeBytes: number }
+
+/** Tables by their namespace, those alone whose name or pipeline has a text in it. */
+export function byNamespace(tables: Table[], wanted: string): Namespace[] {
+  const text = wanted.trim().toLowerCase()
+  const out = new Map<string, Namespace>()
+  tables
+    .filter((t) => t.name.toLowerCase().includes(text) || (t.writtenBy ?? '').toLowerCase().includes(text))
+    .forEach((t) => {
+      const namespace = t.name.slice(0, t.name.indexOf('.'))
+      const group = out.get(namespace) ?? { namespace, tables: [], rows: 0, sizeBytes: 0 }
+      group.tables.push(t)
+      group.rows += t.rows
+      group.sizeBytes += t.sizeBytes
+      out.set(namespace, group)
+    })
+  return [...out.values()]
+}
+
+/** What became of a row that did not go on as it was, by what its step does. */
+export function leftWord(verb: string): string {
+  switch (verb) {
+    case 'dedupe':
+      return 'merged'
+    case 'keep':
+    case 'sample':
+      return 'filtered'
+    case 'join':
+      return 'unmatched'
+    case 'aggregate':
+      return 'grouped'
+    default:
+      return 'dropped'
+  }
+}

@@ -16,6 +16,9 @@ const BAND_COLOUR = {
   waiting: 'var(--color-base-300)',
 } as const
 
+/** Letters that fit below a bar without reaching the next one's. */
+const MOST_LETTERS = 19
+
 function barColour(bar: FlowBar): string {
   if (bar.state === 'failed') {
     return 'var(--set-aside)'
@@ -184,13 +187,18 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
   )
 }
 
-/** What a step does, in a few letters; a side input's source says enough without its verb. */
+/** What a step does: the table or feed for those that read and write, else its verb, with what belongs to it where there is room. */
 function subtitle(bar: FlowBar): string {
+  const { verb } = bar.step
   const detail = bar.step.detail.replace(/^(table|feed) /, '')
-  return short(bar.side && bar.step.verb === 'read' ? detail : `${bar.step.verb} ${detail}`.trim())
+  if ((verb === 'read' || verb === 'write') && detail) {
+    return short(detail)
+  }
+  const whole = `${verb} ${detail}`.trim()
+  return whole.length <= MOST_LETTERS ? whole : verb
 }
 
 /** Titles stand side by side: a long one is cut here and whole in the bar's own description. */
 function short(text: string): string {
-  return text.length > 17 ? text.slice(0, 16) + '\u2026' : text
+  return text.length > MOST_LETTERS ? text.slice(0, MOST_LETTERS - 1) + '\u2026' : text
 }

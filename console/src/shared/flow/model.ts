@@ -88,6 +88,22 @@ function halfTitle(s: FlowStep): number {
   return (s.name.length * NAME_LETTER_WIDTH) / 2
 }
 
+/** The steps on the main line of a table that is published: its write, and back through first inputs. */
+export function mainLines(steps: FlowStep[]): Set<string> {
+  const byName = new Map(steps.map((s) => [s.name, s]))
+  const out = new Set<string>()
+  steps
+    .filter((s) => s.verb === 'write')
+    .forEach((s) => {
+      let at: FlowStep | undefined = s
+      while (at && !out.has(at.name)) {
+        out.add(at.name)
+        at = byName.get(at.from[0] ?? '')
+      }
+    })
+  return out
+}
+
 /** Every input of a step, the main one first. */
 export function inputsOf(step: FlowStep): string[] {
   return step.with ? [...step.from, step.with] : step.from
@@ -178,7 +194,8 @@ export function place(steps: FlowStep[]): Map<string, Placed> {
       const behind = chain.flatMap((s, i) =>
         inputsOf(s).map((input) => (placed.get(input)?.column ?? -1) + chain.length - i),
       )
-      put(chain, Math.max(last, ...behind), 0)
+      // Beside what it reads where there is room, so that its line crosses nothing.
+      put(chain, Math.max(last, ...behind), start?.lane ?? 0)
     }
   })
   // A chain that was put close to where it is needed may start before an input that was placed since.
@@ -343,6 +360,7 @@ function laidOut(
     { from: MARGIN_X, width: width - MARGIN_X - END_ROOM, bar: BAR_WIDTH },
   )
 
+  const main = mainLines(steps)
   const bars = new Map<string, FlowBar>()
   steps.forEach((s) => {
     const p = at(s)
@@ -361,7 +379,7 @@ function laidOut(
       y: laneTop[p.lane]!,
       height: heightOf(s),
       state,
-      side: p.lane > 0,
+      side: !main.has(s.name),
     })
   })
 
@@ -387,7 +405,13 @@ function laidOut(
       labelY: inside ? y0 + 4.5 : y0 + e.thickness / 2 + 13,
       labelInside: inside,
       labelled: rows > 0 && edges.findIndex((o) => o.from === e.from) === i,
-      kind: e.waiting ? 'waiting' : running ? 'running' : e.input > 0 || from.side ? 'side' : 'main',
+      kind: e.waiting
+        ? 'waiting'
+        : running
+          ? 'running'
+          : main.has(e.from.name) && e.input === 0
+            ? 'main'
+            : 'side',
     }
   })
 

@@ -37,6 +37,11 @@ export function time(iso: string | undefined): string {
   return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())} ${two(d.getHours())}:${two(d.getMinutes())}:${two(d.getSeconds())}`
 }
 
+/** The zone that {@link time} shows. */
+export function zoneName(): string {
+  return Intl.DateTimeFormat().resolvedOptions().timeZone
+}
+
 /** A piece of a value as it is shown: text, or a mark for what cannot be seen. */
 export type Piece = { kind: 'text' | 'mark'; text: string }
 

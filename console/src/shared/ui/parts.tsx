@@ -125,6 +125,10 @@ const STATE_COLOUR: Record<string, string> = {
   interrupted: 'var(--set-aside)',
 }
 
+export function stateColour(state: string): string {
+  return STATE_COLOUR[state] ?? 'var(--quiet)'
+}
+
 export function StateBadge({ state, more }: { state: Schemas['RunSummary']['state']; more?: string }) {
   return (
     <span

@@ -126,7 +126,7 @@ final class Api {
     } catch (tools.jackson.core.JacksonException e) {
       throw new ClientException(
           ExitCode.NO_SERVICE,
-          "What answers at %s is no Yardage service: it sent something that is no JSON\nCheck the address: --server, $YARDAGE_SERVER, or where you signed in"
+          "What answers at %s is not a Yardage service: it sent something that is not JSON\nCheck the address: --server, $YARDAGE_SERVER, or where you signed in"
               .formatted(settings.server()));
     }
   }

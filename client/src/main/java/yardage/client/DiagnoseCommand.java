@@ -17,7 +17,7 @@ import yardage.client.Output.Heading;
 @Command(
     name = "diagnose",
     description = {
-      "Say what a join finds and what it does not, what keeps keys apart, and which step would mend it.",
+      "Say what a join finds and what it does not, what keeps keys apart, and which step would fix it.",
       "Of a run's number: what the run said of its joins that found little."
     })
 final class DiagnoseCommand implements Callable<Integer> {
@@ -90,7 +90,7 @@ final class DiagnoseCommand implements Callable<Integer> {
     if (mend || save) {
       throw new ClientException(
           ExitCode.WRONG_USAGE,
-          "A run's document stays as it was; mend the pipeline's: yardage diagnose PIPELINE STEP --mend");
+          "A run's document stays as it was; fix the pipeline's: yardage diagnose PIPELINE STEP --mend");
     }
     List<JsonNode> all = new ArrayList<>();
     main.api().get("/runs/" + of + "/joins").forEach(all::add);

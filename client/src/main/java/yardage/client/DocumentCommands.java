@@ -284,7 +284,8 @@ final class DocumentCommands {
       Matcher m = Pattern.compile("(?m)^" + noun.word() + ":\\s*(\\S+)").matcher(text);
       if (!m.find()) {
         return Optional.of(
-            "it is no %s: it has no line that starts with %s:".formatted(noun.word(), noun.word()));
+            "it is not a %s: it has no line that starts with %s:"
+                .formatted(noun.word(), noun.word()));
       }
       try {
         JsonNode saved =

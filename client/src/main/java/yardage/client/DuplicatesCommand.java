@@ -119,8 +119,8 @@ final class DuplicatesCommand implements Callable<Integer> {
             .formatted(
                 group.path("size").asLong(),
                 differing.isEmpty()
-                    ? "alike in every column"
-                    : "unlike in " + String.join(", ", differing)));
+                    ? "the same in every column"
+                    : "different in " + String.join(", ", differing)));
     List<Line> lines = lines(group);
     boolean scored = lines.stream().anyMatch(l -> l.likeness().isNumber());
     List<Heading> headings = new ArrayList<>();

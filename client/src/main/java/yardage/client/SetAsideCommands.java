@@ -169,7 +169,7 @@ final class SetAsideCommands {
   @Command(
       name = "correct",
       description = {
-        "Write a row anew; it must fit the feed then.",
+        "Correct a row; it must fit the feed then.",
         "With --from, rows are taken from a file of JSON lines with number and corrected, as export makes it."
       })
   static final class Correct implements Callable<Integer> {
@@ -213,7 +213,7 @@ final class SetAsideCommands {
         } catch (tools.jackson.core.JacksonException e) {
           throw new ClientException(
               ExitCode.WRONG_USAGE,
-              "Line %d of %s is no JSON; nothing was corrected".formatted(line, from));
+              "Line %d of %s is not JSON; nothing was corrected".formatted(line, from));
         }
         if (!n.path("number").isNumber()) {
           throw new ClientException(

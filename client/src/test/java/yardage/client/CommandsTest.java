@@ -98,7 +98,7 @@ class CommandsTest {
         "422 ! {\"detail\":\"2 errors\",\"problems\":[{\"severity\":\"error\",\"place\":{\"line\":3,\"column\":9},\"step\":\"rows\",\"message\":\"Unknown [fom]\"}]} ! 1 ! 2 errors~  error at line 3, column 9, step rows: Unknown [fom]",
         "500 ! <html>oops</html> ! 1 ! The service answered 500",
         "0 ! '' ! 3 ! broke off",
-        "200 ! <html>another program</html> ! 3 ! no Yardage service",
+        "200 ! <html>another program</html> ! 3 ! not a Yardage service",
       })
   void refusalsAreToldAndTellTheirKindByTheExitCode(
       int status, String body, int exitCode, String told) {
@@ -321,7 +321,7 @@ class CommandsTest {
   private static final String ASIDE =
       """
       {"total":1204,"rows":[{"number":1,"file":"rolls/2026-03-01.csv","line":1742,"state":"open",
-      "original":"R1;\\tx","failures":[{"field":"metres","reason":"wrong-type","message":"[x] is no int"},
+      "original":"R1;\\tx","failures":[{"field":"metres","reason":"wrong-type","message":"[x] is not a valid int"},
       {"field":"","reason":"check-failed","message":"the check is false"}]}]}""";
 
   @Test
@@ -336,7 +336,7 @@ class CommandsTest {
     assertEquals(
         List.of(
             "row 1: rolls/2026-03-01.csv, line 1,742",
-            "  metres, wrong-type: [x] is no int",
+            "  metres, wrong-type: [x] is not a valid int",
             "  check-failed: the check is false",
             "  | " + Output.visible("R1;\tx"),
             "1 of 1,204 rows; ask for more with --rows"),
@@ -345,7 +345,8 @@ class CommandsTest {
         "row,file,line,why,state,as it arrived",
         csv.out().lines().findFirst().orElseThrow().strip());
     assertTrue(
-        csv.out().contains(",metres: [x] is no int; the check is false,open,R1;\tx"), csv.out());
+        csv.out().contains(",metres: [x] is not a valid int; the check is false,open,R1;\tx"),
+        csv.out());
     assertEquals(Api.JSON.readTree(ASIDE), Api.JSON.readTree(json.out()));
   }
 

@@ -31,10 +31,10 @@ class OutputTest {
                 Output.table(
                     out,
                     List.of(Heading.left("mill"), Heading.right("rolls")),
-                    List.of(List.of("Ribação", "1,204"), List.of("Alvor", "7"))));
+                    List.of(List.of("Zimação", "1,204"), List.of("Torvi", "7"))));
 
     assertEquals(
-        List.of("mill     rolls", "\u2500".repeat(14), "Ribação  1,204", "Alvor        7"),
+        List.of("mill     rolls", "\u2500".repeat(14), "Zimação  1,204", "Torvi        7"),
         table.lines().toList());
   }
 

@@ -28,7 +28,7 @@ public final class WeavingMills {
   static final int PATTERNS = 40;
   private static final DateTimeFormatter LEDGER_TIME =
       DateTimeFormatter.ofPattern("dd.MM.yyyy HH:mm");
-  static final String[] TOWNS = {"Covelo", "Ribamar", "Alvor", "Serpins", "Tavarede", "Minde"};
+  static final String[] TOWNS = {"Veltrim", "Ondreva", "Torvi", "Quellor", "Brunvale", "Hasko"};
   private static final String[] WEAVES = {
     "Twill", "Satin", "Plain", "Herringbone", "Basket", "Dobby", "Canvas", "Gauze"
   };

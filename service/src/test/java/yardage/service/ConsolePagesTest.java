@@ -260,4 +260,46 @@ class ConsolePagesTest {
 
     assertEquals(List.of(), found);
   }
+
+  /** A file out of the way, a pause, and lists that are narrowed: all without the client. */
+  @Test
+  void feedsPipelinesAndListsAreHandledFromTheirPages() {
+    open("/feeds/shipments");
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("^Files")))
+        .click();
+    page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Quarantine").setExact(true))
+        .first()
+        .click();
+    assertThat(text("in quarantine: put there by admin")).isVisible();
+    button(page, "Give back").click();
+    assertThat(page.getByText("in quarantine:")).hasCount(0);
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Rows")).click();
+    assertThat(text("The first rows of")).isVisible();
+
+    open("/pipelines/land-yard");
+    button(page, "Pause").click();
+    assertThat(text("It is paused by admin")).isVisible();
+    button(page, "Resume").click();
+    assertThat(page.getByText("It is paused by admin")).hasCount(0);
+
+    open("/runs");
+    page.getByLabel("Pipeline").selectOption("cloth-star");
+    assertThat(page.locator("tbody tr")).hasCount(1);
+    page.getByLabel("State").selectOption("failed");
+    assertThat(text("No run is as you ask.")).isVisible();
+
+    open("/tables");
+    page.getByLabel("Search tables").fill("dim_l");
+    assertThat(page.locator("tbody tr")).hasCount(2);
+
+    open("/query");
+    page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^mill.mills")))
+        .click();
+    button(page, "Select its rows").click();
+    button(page, "Ask").click();
+    assertThat(text("6 rows in")).isVisible();
+    assertThat(page.getByLabel("Asked before")).containsText("SELECT * FROM mill.mills");
+  }
 }

@@ -51,7 +51,7 @@ class ConsoleTest {
     button(page, "Set password").click();
     assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Overview")))
         .isVisible();
-    assertThat(page.getByText("Nothing has run yet.")).isVisible();
+    assertThat(page.getByText("First steps")).isVisible();
 
     // Feeds and the pipelines before come from the client.
     service.clientWithInput(TestService.PASSWORD + "\n", "sign-in", "--password-stdin");
@@ -113,8 +113,7 @@ class ConsoleTest {
     // The table: partitions, snapshots, and blanks made visible in the raw one.
     page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tables").setExact(true))
         .click();
-    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("mart.roll_inspection"))
-        .click();
+    page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("roll_inspection")).click();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("partitions")).click();
     assertThat(page.getByText("year=2026/month=2")).isVisible();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("snapshots")).click();

@@ -247,7 +247,7 @@ class ServiceTest {
     TestService.Said rows = service.client("set-aside", String.valueOf(run));
     assertTrue(
         rows.out().contains("failing/1.csv, line 3")
-            && rows.out().contains("day_cut, wrong-type: [x] is no date"),
+            && rows.out().contains("day_cut, wrong-type: [x] is not a valid date"),
         rows.out());
     assertEquals(
         "[[1]]",

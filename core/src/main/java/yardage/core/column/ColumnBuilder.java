@@ -92,7 +92,7 @@ public abstract sealed class ColumnBuilder
 
   /**
    * Sets {@code differs[i]} where the value at {@code places[i]} is not row {@code i} of {@code
-   * source}; places below zero are passed over. Returns whether it set any.
+   * source}; places below zero are skipped. Returns whether it set any.
    */
   public abstract boolean markDifferences(int[] places, Column source, int rows, boolean[] differs);
 

@@ -10,8 +10,8 @@ import yardage.core.exec.PhysicalNode.SortKey;
 
 /**
  * Functions that need a group's values all at once, in an order: they are kept until the end. Nulls
- * are passed over. Without an order the values' own order counts, so that the result never depends
- * on which worker came first.
+ * are skipped. Without an order the values' own order counts, so that the result never depends on
+ * which worker came first.
  */
 final class GatheredValues extends Accumulator {
   private final AggregateCall call;

@@ -10,7 +10,7 @@ import yardage.core.column.*;
  *
  * <p>Open addressing over {@code long} slots: the upper half is the full 32-bit hash, the lower
  * half the key's number plus one, 0 for empty. A batch is looked up in three passes: find by hash
- * alone, compare key columns in bulk, then mend the few rows whose hash was alike and whose key was
+ * alone, compare key columns in bulk, then fix the few rows whose hash was alike and whose key was
  * not, one by one.
  */
 final class KeyTable {

@@ -39,7 +39,7 @@ public final class WindowStep implements WholeStep {
    *
    * @param argument ordinal of its column, -1 for none
    * @param offset for {@link Function#BEFORE}
-   * @param skipNulls whether {@code FIRST} and {@code LAST} pass over nulls
+   * @param skipNulls whether {@code FIRST} and {@code LAST} skip nulls
    */
   public record Call(
       Function function,

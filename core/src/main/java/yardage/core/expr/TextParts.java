@@ -73,7 +73,7 @@ public final class TextParts {
     }
   }
 
-  /** Texts, and the texts of lists, with something between them; nulls are passed over. */
+  /** Texts, and the texts of lists, with something between them; nulls are skipped. */
   public record Joined(String between, List<Expression> operands) implements Expression {
     @Override
     public Type type() {
@@ -120,7 +120,7 @@ public final class TextParts {
         return new Matches(operand, Pattern.compile(pattern));
       } catch (PatternSyntaxException e) {
         throw new ExpressionException(
-            "[%s] is no pattern: %s".formatted(pattern, e.getDescription()));
+            "[%s] is not a valid pattern: %s".formatted(pattern, e.getDescription()));
       }
     }
 

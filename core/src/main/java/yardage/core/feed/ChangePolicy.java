@@ -13,7 +13,7 @@ public enum ChangePolicy {
   ADD,
   /** The values are kept as JSON in a column of their own. */
   STRAYS,
-  /** Nothing: unknown fields are passed over. */
+  /** Nothing: unknown fields are skipped. */
   IGNORE;
 
   /** The column that {@link #STRAYS} keeps values in. */

@@ -121,7 +121,7 @@ final class FeedDocument {
           "missing-field",
           "trailer",
           s.place(),
-          "A trailer is a last line that is no row: say skip-last-lines: 1 in the format");
+          "A trailer is a last line that is not a row: say skip-last-lines: 1 in the format");
     }
     if (rows.isEmpty() && sums.isEmpty()) {
       doc.error(
@@ -155,7 +155,7 @@ final class FeedDocument {
           "unknown-name",
           "sums",
           column.place(),
-          "[%s] is no column of whole numbers or decimals".formatted(column.text()));
+          "[%s] is not a column of whole numbers or decimals".formatted(column.text()));
     }
   }
 

@@ -371,7 +371,7 @@ public final class FeedScan implements ScanSource {
     long others = files.stream().mapToLong(FileReading::otherLines).sum();
     if (others > 0) {
       out.add(
-          "%,d lines do not begin with [%s] and are no rows"
+          "%,d lines do not begin with [%s] and are not rows"
               .formatted(others, feed.edits().rowsBegin()));
     }
     return out;
@@ -379,7 +379,7 @@ public final class FeedScan implements ScanSource {
 
   /**
    * What somebody should look at although the run went well, each kind in one line: files without a
-   * byte, archives without an entry, last lines that may be cut, entries that were passed over.
+   * byte, archives without an entry, last lines that may be cut, entries that were skipped.
    */
   public List<String> warnings() {
     List<String> out = new ArrayList<>();
@@ -455,7 +455,7 @@ public final class FeedScan implements ScanSource {
     long bad = setAsideCount.get();
     if (bad > 0 && bad > feed.limit().share() * records) {
       throw tooMany(
-          "Feed [%s] set %,d of %,d records aside (%s), mostly of file [%s]. That is %s, and its set-aside-limit allows %s; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {share: …} in the feed"
+          "Feed [%s] set %,d of %,d records aside (%s), mostly of file [%s]. That is %s, and its set-aside-limit allows %s; nothing was published. Look at the set-aside rows, then fix the files or the feed, or raise set-aside-limit: {share: …} in the feed"
               .formatted(
                   feed.name(),
                   bad,
@@ -502,7 +502,7 @@ public final class FeedScan implements ScanSource {
     Optional<Long> most = feed.limit().rows();
     if (most.isPresent() && now > most.get()) {
       throw tooMany(
-          "Feed [%s] set more rows aside than the %,d that its set-aside-limit allows (%s), mostly of file [%s]; nothing was published. Look at the set-aside rows, then mend the files or the feed, or raise set-aside-limit: {rows: …} in the feed"
+          "Feed [%s] set more rows aside than the %,d that its set-aside-limit allows (%s), mostly of file [%s]; nothing was published. Look at the set-aside rows, then fix the files or the feed, or raise set-aside-limit: {rows: …} in the feed"
               .formatted(feed.name(), most.get(), reasons(), worstFile().file().path()));
     }
   }

@@ -33,7 +33,7 @@ import yardage.core.lake.RawFolders;
 
 /**
  * Finds a feed's files below the inbox or a connection's folder. Links are not followed; hidden and
- * temporary names are passed over.
+ * temporary names are skipped.
  */
 public final class FileDiscovery {
   private static final List<String> TEMPORARY_ENDINGS = List.of(".tmp", ".part", ".partial", "~");

@@ -331,7 +331,7 @@ final class FileReading {
         again,
         new Decompression.Archive(
             feed.wantedEntries(),
-            (name, why) -> told.add("%s!%s is passed over: %s".formatted(file.path(), name, why))),
+            (name, why) -> told.add("%s!%s is skipped: %s".formatted(file.path(), name, why))),
         feed.inflateLimit(),
         file.sizeBytes());
   }

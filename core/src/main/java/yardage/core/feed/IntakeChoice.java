@@ -245,7 +245,7 @@ public record IntakeChoice(
                   switch (policy) {
                     case TAKE -> "taken again";
                     case REPLACE -> "taken in the place of its earlier rows";
-                    case SKIP, STOP -> "passed over";
+                    case SKIP, STOP -> "skipped";
                   }));
       return policy == IntakePolicy.Again.TAKE || policy == IntakePolicy.Again.REPLACE;
     }

@@ -56,7 +56,7 @@ public record Trailer(Pattern pattern, Optional<String> rows, Map<String, String
     throw new IllegalArgumentException(
         last.isEmpty()
             ? "it has no last line that could be its trailer"
-            : "its last line [%s] is no trailer as the feed describes it"
+            : "its last line [%s] is not a trailer as the feed describes it"
                 .formatted(last.get(last.size() - 1)));
   }
 

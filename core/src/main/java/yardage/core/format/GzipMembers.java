@@ -10,8 +10,8 @@ import java.util.zip.ZipException;
 
 /**
  * A gzip file (RFC 1952): one member or several, each whole, with nothing behind the last. The
- * platform's own stream passes over what follows a member and is none, and so loses the rest of a
- * file whose second member is damaged without a word.
+ * platform's own stream skips what follows a member and is none, and so loses the rest of a file
+ * whose second member is damaged without a word.
  *
  * <p>Bytes that inflate before the damage are given before it is told.
  */

@@ -4,8 +4,8 @@ import org.apache.iceberg.expressions.Expression;
 import org.apache.iceberg.expressions.Expressions;
 
 /**
- * A comparison of a column with a constant, by which files and row groups can be passed over. It
- * never decides about a row: the filter above the scan does.
+ * A comparison of a column with a constant, by which files and row groups can be skipped. It never
+ * decides about a row: the filter above the scan does.
  *
  * @param value Boolean, Integer (also dates, as days), Long (also timestamps, as microseconds),
  *     Double, BigDecimal or String

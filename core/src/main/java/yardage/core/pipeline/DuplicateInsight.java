@@ -78,13 +78,13 @@ public record DuplicateInsight(
   /**
    * @param run over a checked document; one that takes all files, not only new ones
    * @param find only groups with a row that has this in some column, case aside; all when empty
-   * @throws IllegalArgumentException when the step is no dedupe
+   * @throws IllegalArgumentException when the step is not a dedupe
    */
   public static DuplicateInsight of(
       PipelineCheck check, PipelineRun run, String step, String find, int most) {
     PipelineDocument.Step s = check.document().steps().get(step);
     if (s == null || !(s.verb() instanceof Verb.Dedupe dedupe)) {
-      throw new IllegalArgumentException("Step [%s] is no dedupe".formatted(step));
+      throw new IllegalArgumentException("Step [%s] is not a dedupe".formatted(step));
     }
     String input = s.from().get(0).text();
     Schema schema = check.schema(input);

@@ -10,7 +10,7 @@ import yardage.core.column.Schema;
 import yardage.core.insight.JoinDiagnosis;
 
 /**
- * The diagnosis of a join step, with the steps that would mend it.
+ * The diagnosis of a join step, with the steps that would fix it.
  *
  * @param sampled whether an input was too long to be read whole
  * @param offers a step's text for each remedy that SQL can say, in the same order; empty for others
@@ -36,13 +36,13 @@ public record JoinInsight(
 
   /**
    * @param run over a checked document; one that takes all files, not only new ones
-   * @throws IllegalArgumentException when the step is no join on keys
+   * @throws IllegalArgumentException when the step is not a join on keys
    */
   public static JoinInsight of(PipelineCheck check, PipelineRun run, String step) {
     PipelineDocument.Step s = check.document().steps().get(step);
     if (s == null || !(s.verb() instanceof Verb.JoinStep join) || join.on().isEmpty()) {
       throw new IllegalArgumentException(
-          "Step [%s] is no join on keys; there are %s"
+          "Step [%s] is not a join on keys; there are %s"
               .formatted(step, String.join(", ", joins(check.document()))));
     }
     String left = s.from().get(0).text();

@@ -89,7 +89,7 @@ final class ShapeCompiler {
     return shape.split().isEmpty() ? Optional.of(same(input)) : tools.select(step, items, input);
   }
 
-  /** Adds columns that are made of others, with something between them; nulls are passed over. */
+  /** Adds columns that are made of others, with something between them; nulls are skipped. */
   private Optional<StepBody> combined(Schema input) {
     List<SqlNode> items = StepTools.columns(input);
     Schema known = input;
@@ -126,9 +126,7 @@ final class ShapeCompiler {
     return Optional.of(new Schema(all));
   }
 
-  /**
-   * Ordinals of text columns; others chosen by name are a problem, by rule they are passed over.
-   */
+  /** Ordinals of text columns; others chosen by name are a problem, by rule they are skipped. */
   private Set<Integer> texts(Optional<ColumnChoice> choice, Schema input, String what) {
     Set<Integer> out = new TreeSet<>();
     if (choice.isEmpty()) {

@@ -112,7 +112,7 @@ final class StarCompiler {
           step,
           d.name(),
           "table-mismatch",
-          "Table [%s] is there and is no table of this dimension: %s"
+          "Table [%s] exists, but is not a table of this dimension: %s"
               .formatted(d.table(), complaint.get()));
       return Optional.empty();
     }

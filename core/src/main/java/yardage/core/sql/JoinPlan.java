@@ -84,7 +84,7 @@ final class JoinPlan {
   private static PhysicalNode withLikeKeys(HashJoin join) {
     if (join.residual().isPresent()) {
       throw new UnsupportedSqlException(
-          "A join on keys of unlike types cannot have further conditions; cast the keys to one type");
+          "A join on keys of different types cannot have further conditions; cast the keys to one type");
     }
     int[] leftKeys = join.leftKeys().clone();
     int[] rightKeys = join.rightKeys().clone();

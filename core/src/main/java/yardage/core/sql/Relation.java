@@ -27,8 +27,8 @@ public interface Relation {
    * A node that gives some of the columns.
    *
    * @param columns ordinals in {@link #schema}
-   * @param predicates what the reader may use to pass over files; rows that do not meet them may
-   *     still come
+   * @param predicates what the reader may use to skip files; rows that do not meet them may still
+   *     come
    * @param tally the step that reads
    */
   PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally);

@@ -105,7 +105,7 @@ final class SqlMessages {
       return "[%s] cannot stand here%s".formatted(found, reserved(found));
     }
     return text.startsWith("Non-query expression")
-        ? "This is no query; a query starts with SELECT, WITH or VALUES"
+        ? "This is not a query; a query starts with SELECT, WITH or VALUES"
         : "This is not SQL: " + firstLine(text);
   }
 

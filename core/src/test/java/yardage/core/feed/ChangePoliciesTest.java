@@ -210,7 +210,9 @@ class ChangePoliciesTest {
         SetAsideStore.row(folder.resolve("set-aside/2.jsonl"), 1).orElseThrow();
     assertTrue(aside.original().contains("about 6"), aside.original());
     assertEquals("metres", aside.failures().get(0).field());
-    assertTrue(aside.failures().get(0).message().contains("[about 6] is no int"), aside.toString());
+    assertTrue(
+        aside.failures().get(0).message().contains("[about 6] is not a valid int"),
+        aside.toString());
   }
 
   @ParameterizedTest(name = "{0}")

@@ -119,8 +119,8 @@ class FeedRunTest {
 
   @Test
   void columnsComeFromFoldersAndFromTheEngine() {
-    lake.file("rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv", "roll;m\nR1;5\nR2;6\n");
-    lake.file("rolls/mill=Seia/day=2026-03-02/ç.csv", "m;roll\n7;R3\n");
+    lake.file("rolls/mill=Vilsan%C3%A3/day=2026-03-01/a b.csv", "roll;m\nR1;5\nR2;6\n");
+    lake.file("rolls/mill=Orfa/day=2026-03-02/ç.csv", "m;roll\n7;R3\n");
 
     land(
         """
@@ -141,9 +141,9 @@ class FeedRunTest {
 
     assertEquals(
         """
-        [R1, 5, Covilhã, 2026-03-01, rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv, 2, 7, 2026-11-23T09:00, test1]
-        [R2, 6, Covilhã, 2026-03-01, rolls/mill=Covilh%C3%A3/day=2026-03-01/a b.csv, 3, 12, 2026-11-23T09:00, test1]
-        [R3, 7, Seia, 2026-03-02, rolls/mill=Seia/day=2026-03-02/ç.csv, 2, 7, 2026-11-23T09:00, test1]
+        [R1, 5, Vilsanã, 2026-03-01, rolls/mill=Vilsan%C3%A3/day=2026-03-01/a b.csv, 2, 7, 2026-11-23T09:00, test1]
+        [R2, 6, Vilsanã, 2026-03-01, rolls/mill=Vilsan%C3%A3/day=2026-03-01/a b.csv, 3, 12, 2026-11-23T09:00, test1]
+        [R3, 7, Orfa, 2026-03-02, rolls/mill=Orfa/day=2026-03-02/ç.csv, 2, 7, 2026-11-23T09:00, test1]
         """,
         lines(lake.query("select * from raw.rolls order by roll")));
   }
@@ -511,7 +511,7 @@ class FeedRunTest {
                 FileDiscovery.matching(lake.lake().inbox(), List.of("f/1")));
 
     assertEquals(
-        "[1 of 2 values of [n] in f/1 are no int: line 3 \"70000000000\"]",
+        "[1 of 2 values of [n] in f/1 are not valid int values: line 3 \"70000000000\"]",
         against.apply(feed.formatted("int")).toString());
     assertEquals(List.of(), against.apply(feed.formatted("{type: int, if-wrong: \"null\"}")));
     assertEquals(List.of(), against.apply(feed.formatted("'decimal(12, 0)'")));

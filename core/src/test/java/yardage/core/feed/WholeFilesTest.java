@@ -165,7 +165,7 @@ class WholeFilesTest {
 
     String told = String.join("\n", lake.lastRun().warnings());
     for (String name : List.of("__MACOSX/._a.csv", ".DS_Store", "read me.txt")) {
-      assertTrue(told.contains("rolls/1.zip!" + name + " is passed over"), told);
+      assertTrue(told.contains("rolls/1.zip!" + name + " is skipped"), told);
     }
   }
 

@@ -65,7 +65,7 @@ class StepsAgainstMariaDbTest {
                   random.nextInt(9) == 0
                       ? ""
                       : random.nextInt(2) == 0 ? "L1" : "L" + random.nextInt(30),
-                  List.of("Alvor", "Serpins", "").get(random.nextInt(3)),
+                  List.of("Torvi", "Quellor", "").get(random.nextInt(3)),
                   random.nextInt(8) == 0 ? "" : BigDecimal.valueOf(random.nextInt(-500, 9000), 2),
                   random.nextInt(8) == 0
                       ? ""
@@ -129,7 +129,7 @@ class StepsAgainstMariaDbTest {
         "shape: {split: {note: {by: '-', into: [p, q]}}, combine: {place: {columns: [town, loom, id], with: /}}, drop: [note, metres, woven]} ` select id, loom, town, substring_index(note, '-', 1), case when instr(note, '-') > 0 then substring(note, instr(note, '-') + 1) end, concat_ws('/', town, loom, id) from rolls",
         "fill: {columns: [note, town], empty: [a], with: \"'none'\"} ` select id, loom, coalesce(nullif(town, 'a'), 'none'), metres, woven, coalesce(nullif(note, 'a'), 'none') from rolls",
         "across: {by: [loom], order: [id, metres, woven, note, town], set: {n: row_number(), so_far: sum(metres), all_of_it: count(*)}, rows: so-far} ` select *, row_number() over w, sum(metres) over (w rows between unbounded preceding and current row), count(*) over (w rows between unbounded preceding and current row) from rolls window w as (partition by loom order by id, metres, woven, note, town)",
-        "pivot: {by: [loom], names: town, values: [Alvor, Serpins], set: {m: sum(metres), n: count(note)}} ` select loom, sum(case when town = 'Alvor' then metres end), sum(case when town = 'Serpins' then metres end), count(case when town = 'Alvor' then note end), count(case when town = 'Serpins' then note end) from rolls group by loom",
+        "pivot: {by: [loom], names: town, values: [Torvi, Quellor], set: {m: sum(metres), n: count(note)}} ` select loom, sum(case when town = 'Torvi' then metres end), sum(case when town = 'Quellor' then metres end), count(case when town = 'Torvi' then note end), count(case when town = 'Quellor' then note end) from rolls group by loom",
         "unpivot: {columns: [loom, town, note], names: what, values: said, keep-nulls: true} ` select id, metres, woven, 'loom', loom from rolls union all select id, metres, woven, 'town', town from rolls union all select id, metres, woven, 'note', note from rolls",
         "dedupe: {} ` select distinct * from rolls",
         "dedupe: {by: [loom, town], keep: last, order: [metres, id, woven, note]} ` select id, loom, town, metres, woven, note from (select *, row_number() over (partition by loom, town order by metres desc, id desc, woven desc, note desc) as n from rolls) r where n = 1",

@@ -429,7 +429,7 @@ class StepsTest {
         "shape: {split: {loom: {by: '', into: [a]}}} ` [by] must have at least one character",
         "shape: {split: {loom: '-'}} ` [split] is written split: {roll_id:",
         "shape: {combine: {roll: {columns: [loom]}}} ` There is a column [roll] already",
-        "keep: regexp_like(loom, '(a') ` [(a] is no pattern: missing closing )",
+        "keep: regexp_like(loom, '(a') ` [(a] is not a valid pattern: missing closing )",
         "keep: regexp_like(loom, note) ` wants its pattern as a constant",
         "fill: {columns: [woven], with: loom} ` [woven] is date and cannot be filled with varchar",
         "fill: {columns: [metres], from: before} ` [order] is missing",

@@ -331,7 +331,7 @@ public class FeedService implements Catalog {
           HttpStatus.CONFLICT,
           "nothing-to-accept",
           "There is nothing to accept for feed [%s]: %s".formatted(name, found),
-          "Change the feed by hand, or mend the files");
+          "Change the feed by hand, or fix the files");
     }
     StoredDocument saved = save(name, changes.text(), by, Optional.of(d.version()));
     return new FeedView.AcceptAnswer(

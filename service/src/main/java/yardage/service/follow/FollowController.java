@@ -67,7 +67,7 @@ class FollowController {
       throw new ApiException(
           HttpStatus.BAD_REQUEST,
           "wrong-value",
-          "Nothing is named that could be followed",
+          "Name a row or a line to follow",
           "Name a table and a key, or a feed, a file and a line");
     }
     return new StoryView(

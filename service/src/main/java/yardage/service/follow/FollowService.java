@@ -139,7 +139,7 @@ class FollowService {
                               .formatted(feedName)));
     } catch (FeedException e) {
       throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Mend the feed, then try again");
+          HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Fix the feed, then try again");
     }
     Telling telling = new Telling(context);
     telling.ahead(feedName, values);
@@ -265,7 +265,7 @@ class FollowService {
             e.code(),
             "Pipeline [%s] cannot be run again to follow the row: %s"
                 .formatted(check.document().name(), e.getMessage()),
-            "Mend what stops it, then follow again");
+            "Fix what stops it, then follow again");
       } catch (IOException e) {
         throw new UncheckedIOException(e);
       } finally {

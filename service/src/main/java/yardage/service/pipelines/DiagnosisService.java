@@ -58,7 +58,7 @@ class DiagnosisService {
                       HttpStatus.UNPROCESSABLE_ENTITY,
                       "no-such-step",
                       "No step can take away [%s]".formatted(remedy),
-                      "Mend the keys where they come from, or with SQL of your own"));
+                      "Fix the keys where they come from, or with SQL of your own"));
     } catch (IllegalArgumentException e) {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,
@@ -137,7 +137,7 @@ class DiagnosisService {
           HttpStatus.UNPROCESSABLE_ENTITY,
           e.code(),
           e.getMessage(),
-          "Mend what stops the steps before [%s], then look again".formatted(step));
+          "Fix what stops the steps before [%s], then look again".formatted(step));
     }
   }
 }

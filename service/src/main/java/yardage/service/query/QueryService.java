@@ -323,7 +323,7 @@ public class QueryService {
           HttpStatus.UNPROCESSABLE_ENTITY,
           "feed",
           e.getMessage(),
-          "Mend the files or the feed, then query again");
+          "Fix the files or the feed, then query again");
     }
     return e.reason();
   }

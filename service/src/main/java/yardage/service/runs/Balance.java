@@ -19,7 +19,7 @@ final class Balance {
       return "";
     }
     if (!state.isEnd()) {
-      return "The run is still at work; the books are not closed yet";
+      return "The run is still running; its books are not closed yet";
     }
     if (state != RunState.SUCCEEDED) {
       return state == RunState.FAILED

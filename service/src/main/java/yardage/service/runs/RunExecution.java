@@ -152,7 +152,7 @@ final class RunExecution {
           stopping ? "interrupted" : "cancelled",
           "",
           stopping
-              ? "The service stopped while this run was at work; nothing was published. Run it again"
+              ? "The service stopped during this run; nothing was published. Run it again"
               : "Cancelled; nothing was published");
     } catch (RunFailedException e) {
       if (!e.code().equals("feed")

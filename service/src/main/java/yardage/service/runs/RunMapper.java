@@ -73,7 +73,7 @@ interface RunMapper {
 
   /**
    * The oldest queued run whose pipeline is not at work, locked for the caller's transaction; other
-   * claimers pass over it.
+   * claimers skip it.
    */
   @Select(
       """
@@ -167,7 +167,7 @@ interface RunMapper {
   @Update(
       """
       UPDATE runs SET state = 'interrupted', finished_at = #{now}, failure_code = 'interrupted',
-        failure_message = 'The service stopped while this run was at work; nothing was published. Run it again'
+        failure_message = 'The service stopped during this run; nothing was published. Run it again'
       WHERE id = #{id} AND state = 'running'
       """)
   int interrupt(@Param("id") long id, @Param("now") Instant now);

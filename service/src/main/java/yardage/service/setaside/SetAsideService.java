@@ -116,8 +116,8 @@ class SetAsideService {
       throw new ApiException(
           HttpStatus.CONFLICT,
           "no-record",
-          "This row was set aside by a step further on, so it is no record of a file that could be taken in again",
-          "Mend the step or what it reads, then run the pipeline again");
+          "This row was set aside by a step further on, so it is not a record of a file that could be taken in again",
+          "Fix the step or what it reads, then run the pipeline again");
     }
     return feeds.requireNow(name);
   }
@@ -163,7 +163,7 @@ class SetAsideService {
       throw new ApiException(
           HttpStatus.CONFLICT,
           "run-at-work",
-          "Run %d is still at work, and its rows get their numbers when it ends".formatted(run),
+          "Run %d is still running, and its rows get their numbers when it ends".formatted(run),
           "Wait until it has ended: yardage watch %d".formatted(run));
     }
     if (state != RunState.SUCCEEDED) {
@@ -172,7 +172,7 @@ class SetAsideService {
           "not-published",
           "Run %d did not publish, so its files will be read again, with these rows in them"
               .formatted(run),
-          "Mend the files or the feed, then run the pipeline again");
+          "Fix the files or the feed, then run the pipeline again");
     }
   }
 

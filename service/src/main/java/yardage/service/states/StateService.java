@@ -164,7 +164,7 @@ class StateService {
         throw new ApiException(
             HttpStatus.CONFLICT,
             "at-work",
-            "A run of pipeline [%s] is queued or at work".formatted(pipeline),
+            "A run of pipeline [%s] is queued or running".formatted(pipeline),
             "Wait until it has ended, or cancel it: yardage runs --pipeline " + pipeline);
       }
     }

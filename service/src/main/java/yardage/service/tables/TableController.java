@@ -169,7 +169,7 @@ class TableController {
       throw new ApiException(
           HttpStatus.UNPROCESSABLE_ENTITY,
           "no-snapshot",
-          "[%s] is no snapshot's number".formatted(body.snapshot()),
+          "[%s] is not the number of a snapshot".formatted(body.snapshot()),
           "See the snapshots with: yardage table show " + name);
     } catch (LakeException | Publication.ConflictException e) {
       throw new ApiException(

@@ -84,7 +84,7 @@ class SignInPaceTest {
     "üüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüüü, at most 72 bytes",
     "ana-margarida-1, your name",
     "looms hum at night, ''",
-    "Ribação 41 teares, ''"
+    "Zimação 41 teares, ''"
   })
   void whatIsTriedFirstIsNoPassword(String password, String said) {
     String weakness = Passwords.weakness(password, "AnaMargarida").orElse("");

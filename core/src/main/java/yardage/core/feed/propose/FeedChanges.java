@@ -214,7 +214,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
         before.isNested()
             ? "[%s] has new fields in %s: it is %s there, and %s in the contract"
                 .formatted(field, file.path(), column.type(), before)
-            : "%,d of %,d values of [%s] in %s are no %s: %s"
+            : "%,d of %,d values of [%s] in %s are not valid %s values: %s"
                 .formatted(
                     wrong.size(),
                     column.values().size(),
@@ -281,7 +281,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
                   if (!wrong.isEmpty()) {
                     out.putIfAbsent(
                         c.name(),
-                        "%,d of %,d values of [%s] in %s are no %s: %s"
+                        "%,d of %,d values of [%s] in %s are not valid %s values: %s"
                             .formatted(
                                 wrong.size(),
                                 column.values().size(),

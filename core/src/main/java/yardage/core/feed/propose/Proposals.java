@@ -186,7 +186,7 @@ public final class Proposals {
     String row =
         XsdGuess.row(schema)
             .orElseThrow(
-                () -> new FileFormatException("it is no XML schema that declares an element"));
+                () -> new FileFormatException("it is not an XML schema that declares an element"));
     Proposal.Shape shape =
         XsdGuess.of(schema, row)
             .orElseThrow(

@@ -68,7 +68,7 @@ record Sample(
       }
       encoding = windows && !undefined ? TextEncoding.WINDOWS_1252 : TextEncoding.ISO_8859_1;
       because =
-          "the sample is no UTF-8, and "
+          "the sample is not UTF-8, and "
               + (windows && !undefined
                   ? "has bytes from 80 to 9f that only Windows-1252 gives a meaning"
                   : "every byte has a meaning in ISO-8859-1");

@@ -137,7 +137,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
     try {
       if (chunk.buffer[at] != '{') {
         int end = text.valueEnd(at);
-        throw new JsonText.Malformed(at, "the record is no object: " + shown(at, end), false);
+        throw new JsonText.Malformed(at, "the record is not an object: " + shown(at, end), false);
       }
       int end = object(root, at, line, false);
       if (lines) {
@@ -337,7 +337,8 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
       int end = text.valueEnd(at);
       throw new JsonText.Malformed(
           at,
-          "[%s] is no %s, as [%s] must be".formatted(shown(at, end), slot.type(), slot.path()),
+          "[%s] is not a valid %s, as [%s] must be"
+              .formatted(shown(at, end), slot.type(), slot.path()),
           false);
     }
     if (slot instanceof Slot.Struct struct) {

@@ -21,7 +21,7 @@ final class JsonText {
   /** Added to the value of a digit it stays below the high bit, and added to anything more not. */
   private static final long BEYOND_DIGITS = Swar.pattern(0x80 - 10);
 
-  /** Text that is no JSON; made once for each record that is set aside, so it keeps no stack. */
+  /** Text that is not JSON; made once for each record that is set aside, so it keeps no stack. */
   static final class Malformed extends RuntimeException {
     final int at;
     final boolean tooDeep;

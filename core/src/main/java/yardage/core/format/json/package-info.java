@@ -5,6 +5,6 @@
  * <p>{@link yardage.core.format.json.JsonFormat} is the way in. {@link
  * yardage.core.format.json.JsonText} knows the grammar; records are read with it once, straight
  * into the slots of {@link yardage.core.format.shape.RecordShape}. What no column wants is checked
- * and passed over without recursion, however deep it is.
+ * and skipped without recursion, however deep it is.
  */
 package yardage.core.format.json;

@@ -47,7 +47,7 @@ final class NestedDecoder extends PagedColumn {
     }
     if (pages.size() < leaves.size()) {
       throw new FileFormatException(
-          "The parts of column [%s] have unlike numbers of pages".formatted(field.getName()));
+          "The parts of column [%s] have different numbers of pages".formatted(field.getName()));
     }
     return Optional.of(new Assembly(pages).part(field, type, 0, 0));
   }

@@ -407,7 +407,7 @@ public final class FieldParser {
           case OUT_OF_RANGE -> "[%s] does not fit %s".formatted(value, rule.type());
           case BAD_ENCODING -> "the text is not in the encoding that the feed names";
           case NUL_CHARACTER -> "the text holds a NUL character";
-          default -> "[%s] is no %s%s".formatted(value, rule.type(), written());
+          default -> "[%s] is not a valid %s%s".formatted(value, rule.type(), written());
         };
     return new RejectedRecord.Failure(rule.name(), reason, message);
   }

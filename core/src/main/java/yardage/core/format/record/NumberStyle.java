@@ -6,7 +6,7 @@ import java.util.List;
 /**
  * How numbers are written when they are not just digits, a point and a sign. A grouping character
  * must stand before each three digits of the whole part; a percent sign divides by a hundred; signs
- * of currency are passed over at either end.
+ * of currency are skipped at either end.
  *
  * @param decimal the character before the fraction
  * @param group the character between thousands, or 0 for none

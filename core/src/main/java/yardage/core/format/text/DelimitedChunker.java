@@ -11,8 +11,8 @@ import yardage.core.format.record.FieldMatch;
 import yardage.core.format.record.Swar;
 
 /**
- * Cuts delimited text: passes over what stands before the records, reads the header, and finds line
- * ends that no quote or escape takes into a field. Bytes without quotes and escapes are only looked
+ * Cuts delimited text: skips what stands before the records, reads the header, and finds line ends
+ * that no quote or escape takes into a field. Bytes without quotes and escapes are only looked
  * through for those.
  */
 final class DelimitedChunker extends LineChunker {
@@ -63,7 +63,7 @@ final class DelimitedChunker extends LineChunker {
     }
     if (text.get().length() > LONGEST_HEADER_CHARS || text.get().indexOf('\0') >= 0) {
       throw new FileFormatException(
-          "File [%s] is no delimited text with a header: its first line %s; look at the file, or set header: false"
+          "File [%s] is not delimited text with a header: its first line %s; look at the file, or set header: false"
               .formatted(
                   file,
                   text.get().indexOf('\0') >= 0

@@ -12,7 +12,7 @@ import yardage.core.format.record.RecordParser;
 
 /**
  * Delimited text, as RFC 4180 has it unless the layout says otherwise. Records end at LF or CR LF;
- * empty lines are passed over.
+ * empty lines are skipped.
  *
  * @param match tells where the declared fields are in a header
  */

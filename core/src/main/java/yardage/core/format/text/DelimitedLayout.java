@@ -8,8 +8,8 @@ import java.nio.charset.StandardCharsets;
  * @param separator one or more characters between fields
  * @param quote the quote character, or 0 for none; doubled inside quotes it stands for itself
  * @param escape a character that takes the meaning from the one after it, or 0 for none
- * @param comment lines that start so are passed over; empty for none
- * @param skipLines lines before the header or the first record that are passed over
+ * @param comment lines that start so are skipped; empty for none
+ * @param skipLines lines before the header or the first record that are skipped
  * @param header whether the first record names the fields
  * @param byPosition whether fields are told by their place although a header names them
  * @param fillShort whether a record with too few fields is taken, with nulls for the rest

@@ -21,8 +21,8 @@ import yardage.core.format.record.Swar;
 /**
  * Reads chunks of delimited text into typed columns.
  *
- * <p>Two passes over a chunk that stays in the cache: the first finds separators and line ends
- * eight bytes at a time and notes where fields end; the second reads one column after the other.
+ * <p>Two skips a chunk that stays in the cache: the first finds separators and line ends eight
+ * bytes at a time and notes where fields end; the second reads one column after the other.
  */
 final class DelimitedParser implements RecordParser, ParsedRecords.Places {
   /** The most fields whose ends are noted at once, so that they stay in the cache. */

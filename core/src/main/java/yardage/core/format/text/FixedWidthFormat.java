@@ -17,7 +17,7 @@ import yardage.core.format.record.RejectedRecord;
  *
  * @param fields for each rule its first and last character, counted from 1
  * @param fillShort whether a line that ends before its last field is taken, with nulls for the rest
- * @param cutLong whether what a line has behind its last field is passed over; blanks always are
+ * @param cutLong whether what a line has behind its last field is skipped; blanks always are
  */
 public record FixedWidthFormat(
     List<FieldRule> rules, List<Range> fields, int skipLines, boolean fillShort, boolean cutLong)
@@ -61,7 +61,7 @@ public record FixedWidthFormat(
               new RejectedRecord.Failure(
                   "",
                   Reason.TOO_MANY_FIELDS,
-                  "%d characters, and the last field ends at character %d; with long-rows: cut the rest is passed over"
+                  "%d characters, and the last field ends at character %d; with long-rows: cut the rest is skipped"
                       .formatted(length, used));
           return false;
         }

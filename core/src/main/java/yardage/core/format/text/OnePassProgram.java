@@ -8,9 +8,8 @@ import java.util.Optional;
 
 /**
  * A regular expression that never has a choice: whatever byte comes next, at most one way leads on.
- * A line is matched in one pass over its bytes, with one table look-up each. Most patterns of log
- * lines are of this kind ("one-pass" in Cox, "Regular Expression Matching in the Wild", 2010).
- * Immutable.
+ * A line is matched in one skip its bytes, with one table look-up each. Most patterns of log lines
+ * are of this kind ("one-pass" in Cox, "Regular Expression Matching in the Wild", 2010). Immutable.
  */
 final class OnePassProgram {
   private static final int MOST_STATES = 2000;

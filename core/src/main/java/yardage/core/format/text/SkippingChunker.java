@@ -5,7 +5,7 @@ import java.io.InputStream;
 import java.util.Optional;
 import yardage.core.format.record.FieldMap;
 
-/** Lines, some at the start passed over. */
+/** Lines, some at the start skipped. */
 final class SkippingChunker extends LineChunker {
   private final Optional<RecordStart> begins;
 

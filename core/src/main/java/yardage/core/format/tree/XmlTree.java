@@ -61,7 +61,7 @@ final class XmlTree {
           "Cannot read [%s] as XML: %s"
               .formatted(
                   text.substring(0, Math.min(200, text.length())),
-                  String.valueOf(e.getMessage()).lines().findFirst().orElse("it is no XML")));
+                  String.valueOf(e.getMessage()).lines().findFirst().orElse("it is not XML")));
     }
   }
 

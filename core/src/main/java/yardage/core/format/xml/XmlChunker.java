@@ -238,8 +238,8 @@ final class XmlChunker implements Chunker {
 
   /**
    * Behind the next tag with the row's name at or after {@code from}, whose start is {@link
-   * #lastMarkup} then; comments and the like are passed over. Keeps what starts at {@link #at} in
-   * the buffer. -1 at the end.
+   * #lastMarkup} then; comments and the like are skipped. Keeps what starts at {@link #at} in the
+   * buffer. -1 at the end.
    *
    * <p>Where other tags end is not asked, which would take most of the time. Only when an angle
    * bracket may stand in an attribute of one, where it must not, is it looked at more closely.

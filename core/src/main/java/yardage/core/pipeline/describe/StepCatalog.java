@@ -57,7 +57,7 @@ public final class StepCatalog {
               Field.of(
                       "split",
                       NAMED_FIELDS,
-                      "texts to cut into new columns, by the column; what there is no part for is null")
+                      "texts to cut into new columns, by the column; a missing part is null")
                   .holding(
                       Field.of("by", TEXT, "the separator").needed(),
                       Field.of("into", COLUMNS, "the new columns; the last one has what is left")
@@ -65,7 +65,7 @@ public final class StepCatalog {
               Field.of(
                       "combine",
                       NAMED_FIELDS,
-                      "new columns that are others put together as one text; nulls are passed over")
+                      "new columns that are others put together as one text; nulls are skipped")
                   .holding(
                       Field.of("columns", COLUMNS, "the columns, in this order").needed(),
                       Field.of("with", TEXT, "what stands between them").otherwise("a blank")),
@@ -201,7 +201,7 @@ public final class StepCatalog {
               Field.of(
                       "alike",
                       FIELDS,
-                      "rows that are alike count as the same, and what is like a member is a member")
+                      "rows that are alike count as the same; a row that is like one member of a group belongs to it")
                   .holding(
                       Field.of(
                               "on",
@@ -428,7 +428,7 @@ public final class StepCatalog {
               Field.of(
                       "columns",
                       WORD,
-                      "what becomes of columns unlike those of the table that is there: refused (fixed), given to the table (follow), or left out and filled with nulls (fit)")
+                      "what happens to columns that differ from the table's: refused (fixed), given to the table (follow), or left out and filled with nulls (fit)")
                   .words("fixed", "follow", "fit")
                   .otherwise("fixed"),
               Field.of("match", RENAMES, "table columns to columns here, where their names differ"),

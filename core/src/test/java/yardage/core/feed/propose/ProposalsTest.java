@@ -60,7 +60,7 @@ class ProposalsTest {
   void delimitedTextWithAPreambleAndOtherEncoding() {
     StringBuilder text =
         new StringBuilder(
-            "Rolls of mill Covilhã\nmade 2026-03-01\nRoll No;Größe;Code;Woven;Metres;Share;Good;Weight;Remark\n");
+            "Rolls of mill Vilsanã\nmade 2026-03-01\nRoll No;Größe;Code;Woven;Metres;Share;Good;Weight;Remark\n");
     for (int i = 0; i < 200; i++) {
       text.append(
           "R%d;%d;%05d;%02d.03.2026 14:05;1.%03d,5;%d.5%%;%s;%s;%s\n"
@@ -139,7 +139,7 @@ class ProposalsTest {
         "{\"roll\":\"R1\",\"n\":1}~{\"roll\":\"R2\",\"d\":[{\"k\":\"slub\",\"m\":1.5}]}~ ` json: {records: lines}~columns:~  roll: varchar~  n: int~  d: \"list(struct(k varchar, m decimal(9, 1)))\"~",
         "[{\"a b\":1},{\"a b\":true}] ` json: {records: array}~columns:~  a_b: {type: varchar, from: \"a b\"}~",
         "{\"meta\":{\"n\":2},\"data\":{\"rolls\":[{\"at\":\"2026-03-01T10:00:00Z\"},{\"at\":null}]}} ` json: {records: \"$.data.rolls[*]\"}~columns:~  at: timestamp~",
-        "<lots><lot id='7'><name>x</name><spinner code='S'><city>Seia</city></spinner><t>1</t><t>2</t></lot><lot id='8'/></lots> ` xml: {row: lot}~columns:~  id: {type: int, from: \"@id\"}~  name: varchar~  spinner_code: {type: varchar, from: \"spinner/@code\"}~  spinner_city: {type: varchar, from: spinner/city}~  t: {type: \"list(int)\", from: t}~",
+        "<lots><lot id='7'><name>x</name><spinner code='S'><city>Orfa</city></spinner><t>1</t><t>2</t></lot><lot id='8'/></lots> ` xml: {row: lot}~columns:~  id: {type: int, from: \"@id\"}~  name: varchar~  spinner_code: {type: varchar, from: \"spinner/@code\"}~  spinner_city: {type: varchar, from: spinner/city}~  t: {type: \"list(int)\", from: t}~",
         "code  hall     metres~L-001 north   1200.50~L-002 south     30.25~L-003 weaving  117.00~ ` fixed: {skip-lines: 1}~columns:~  code: {type: varchar, at: \"1-6\"}~  hall: {type: varchar, at: \"7-13\"}~  metres: {type: \"decimal(9, 2)\", at: \"14-21\"}~",
         "2026-03-01 06:00:00 [A1] in: João~2026-03-01 06:01:00 [A2] out: Ana~2026-03-01 06:02:00 [B1] in: Eva~ ` lines:~  pattern: '(?<at>\\d{4}-\\d\\d-\\d\\d[T ]\\d\\d:\\d\\d(?::\\d\\d(?:\\.\\d+)?)?(?:Z|[+-]\\d\\d:?\\d\\d)?) \\[(?<word>[^\\s:=\\[\\]()]+)\\] (?<word2>[^\\s:=\\[\\]()]+): (?<word3>[^\\s:=\\[\\]()]+)(?<rest>.*)'~",
       })
@@ -160,7 +160,7 @@ class ProposalsTest {
     for (int day = 1; day < 4; day++) {
       lake.file("in/rolls-2026-03-0" + day + ".csv", "id,m\nR" + day + ",5\n")
           .file("in/looms_" + day + ".txt", "code|hall\nL1|N\n")
-          .file("in/mill=Seia/gate-" + day + ".json", "{\"who\":\"Ana\"}\n");
+          .file("in/mill=Orfa/gate-" + day + ".json", "{\"who\":\"Ana\"}\n");
     }
     lake.file("in/picture.png", new byte[] {(byte) 0x89, 'P', 'N', 'G', 0, 1, 2});
 

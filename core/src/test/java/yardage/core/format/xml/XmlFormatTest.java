@@ -39,7 +39,7 @@ class XmlFormatTest {
       <?xml version="1.0" encoding="UTF-8"?>
       <!DOCTYPE lots SYSTEM "lots.dtd">
       <!-- <lot id="no"/> -->
-      <lots xmlns="urn:mill:lots" xmlns:q="urn:mill:quality" mill="Seia">
+      <lots xmlns="urn:mill:lots" xmlns:q="urn:mill:quality" mill="Orfa">
         <header><made>2026-03-01</made></header>
         <lot id="Y1" colour="écru">
           <colour>raw &amp; un<![CDATA[<dyed>]]></colour>
@@ -93,8 +93,8 @@ class XmlFormatTest {
 
       assertEquals(List.of(), found.rejects);
       assertEquals(
-          "[[Y1, écru, raw & un<dyed>, S7,  Fiação Serra , [{@n=1, tex=20.5}, {@n=2, tex=21.0}], Seia],"
-              + " [Y2, null, , null, null, [{@n=3, tex=null}], Seia]]",
+          "[[Y1, écru, raw & un<dyed>, S7,  Fiação Serra , [{@n=1, tex=20.5}, {@n=2, tex=21.0}], Orfa],"
+              + " [Y2, null, , null, null, [{@n=3, tex=null}], Orfa]]",
           found.rows.toString());
     }
   }
@@ -141,7 +141,7 @@ class XmlFormatTest {
         read("test", LOTS, "@n int", "tex double", "../@id varchar", "../../@mill varchar");
 
     assertEquals(
-        "[[1, 20.5, Y1, Seia], [2, 21.0, Y1, Seia], [3, null, Y2, Seia]]", found.rows.toString());
+        "[[1, 20.5, Y1, Orfa], [2, 21.0, Y1, Orfa], [3, null, Y2, Orfa]]", found.rows.toString());
   }
 
   @Test
@@ -227,7 +227,7 @@ class XmlFormatTest {
   @ParameterizedTest
   @ValueSource(strings = {"ISO-8859-1", "windows-1252", "UTF-16LE", "UTF-16BE", "UTF-8"})
   void readsTheEncodingThatTheDocumentNames(String encoding) {
-    String text = "<?xml version='1.0' encoding='%s'?><a><r>Covilhã</r></a>".formatted(encoding);
+    String text = "<?xml version='1.0' encoding='%s'?><a><r>Vilsanã</r></a>".formatted(encoding);
 
     RecordCollector found =
         read(
@@ -235,7 +235,7 @@ class XmlFormatTest {
             text.getBytes(Charset.forName(encoding)),
             1 << 20);
 
-    assertEquals("[[Covilhã]]", found.rows.toString());
+    assertEquals("[[Vilsanã]]", found.rows.toString());
   }
 
   @Test
