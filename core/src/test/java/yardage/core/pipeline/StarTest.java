@@ -88,7 +88,8 @@ class StarTest {
             .snapshots()
             .toString(),
         "nothing was published");
-    assertTrue(lake.log().contains("out: mart.dim_loom so it is left as it is"));
+    assertTrue(
+        lake.log().contains("out: nothing changes in mart.dim_loom, so it is left as it is"));
     assertEquals(
         "[[-2, null, not applicable], [-1, null, unknown]]",
         lake.query("select loom_key, code, hall from mart.dim_loom where loom_key < 0 order by 1")
