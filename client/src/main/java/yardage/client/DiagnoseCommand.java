@@ -17,8 +17,8 @@ import yardage.client.Output.Heading;
 @Command(
     name = "diagnose",
     description = {
-      "Say what a join finds and what it does not, what keeps keys apart, and which step would fix it.",
-      "Of a run's number: what the run said of its joins that found little."
+      "Show which rows of a join match and which do not, why keys differ, and which step would fix it.",
+      "Given a run's number: what the run noticed about its joins with few matches."
     })
 final class DiagnoseCommand implements Callable<Integer> {
   @ParentCommand Main main;
@@ -37,9 +37,7 @@ final class DiagnoseCommand implements Callable<Integer> {
       description = "A step that joins on keys; a run has several.")
   String step = "";
 
-  @Option(
-      names = "--mend",
-      description = "Print the document with the step put in that helps the most.")
+  @Option(names = "--mend", description = "Print the document with the most helpful step added.")
   boolean mend;
 
   @Option(

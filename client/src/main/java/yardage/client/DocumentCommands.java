@@ -19,6 +19,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.ParentCommand;
 import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
 
 /** Feeds and pipelines: both are documents that are listed, shown, checked and applied. */
 final class DocumentCommands {
@@ -161,7 +162,7 @@ final class DocumentCommands {
         : "%s, run %s".formatted(run.path("state").asString(), run.path("id").asString());
   }
 
-  @Command(name = "show", description = "Show the newest text, or an older version's.")
+  @Command(name = "show", description = "Print the document, or an older version of it.")
   static final class Show implements Callable<Integer> {
     @ParentCommand Noun noun;
 
@@ -187,9 +188,10 @@ final class DocumentCommands {
 
   @Command(
       name = "check",
-      description = "Say all that is wrong with files, without keeping or running anything.")
+      description = "Check files and list every problem; nothing is saved or run.")
   static final class Check implements Callable<Integer> {
     @ParentCommand Noun noun;
+    @Mixin Format output;
 
     @Parameters(paramLabel = "FILE", arity = "1..*")
     List<Path> files;
@@ -197,6 +199,7 @@ final class DocumentCommands {
     @Override
     public Integer call() {
       boolean sound = true;
+      List<JsonNode> found = new ArrayList<>();
       List<String> texts = files.stream().map(DocumentCommands::read).toList();
       for (int i = 0; i < files.size(); i++) {
         Path file = files.get(i);
@@ -211,8 +214,13 @@ final class DocumentCommands {
                     noun.word().equals("pipeline")
                         ? Map.of("text", texts.get(i), "together", others)
                         : Map.of("text", texts.get(i)));
-        boolean ok = result.path("sound").asBoolean();
-        sound &= ok;
+        sound &= result.path("sound").asBoolean();
+        if (output.format != Output.Format.table) {
+          for (JsonNode p : result.path("problems")) {
+            found.add(((ObjectNode) p).put("file", file.toString()));
+          }
+          continue;
+        }
         System.out.println(file + ": " + verdict(result));
         for (JsonNode p : result.path("problems")) {
           System.out.println(Api.problem(p));
@@ -232,6 +240,17 @@ final class DocumentCommands {
             System.out.println("  step %s: %s".formatted(f.path("step").asString(), words));
           }
         }
+      }
+      if (output.format != Output.Format.table) {
+        new Listing()
+            .text("file", "file")
+            .text("severity", "severity")
+            .text("code", "code")
+            .text("step", "step")
+            .number("line", p -> p.path("place").path("line").asLong())
+            .number("column", p -> p.path("place").path("column").asLong())
+            .text("message", "message")
+            .print(output.format, Api.JSON.createArrayNode().addAll(found));
       }
       return sound ? ExitCode.DONE : ExitCode.FAILED;
     }
@@ -256,7 +275,7 @@ final class DocumentCommands {
     }
   }
 
-  @Command(name = "apply", description = "Keep files as the newest versions.")
+  @Command(name = "apply", description = "Save files as new versions.")
   static final class Apply implements Callable<Integer> {
     @ParentCommand Noun noun;
 

@@ -29,7 +29,7 @@ final class DuplicatesCommand implements Callable<Integer> {
   @Option(
       names = "--find",
       paramLabel = "TEXT",
-      description = "Only groups with a row that has this in some column.")
+      description = "Only groups with this value in some column.")
   String find = "";
 
   @Option(

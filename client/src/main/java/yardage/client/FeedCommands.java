@@ -164,7 +164,7 @@ final class FeedCommands {
             landing.path("run").path("id").asString());
   }
 
-  @Command(name = "changes", description = "Say how the newest files differ from the contract.")
+  @Command(name = "changes", description = "Show how the newest files differ from the contract.")
   static final class Changes implements Callable<Integer> {
     @ParentCommand Feed feed;
     @Mixin Format output;
@@ -192,7 +192,7 @@ final class FeedCommands {
     }
   }
 
-  @Command(name = "accept", description = "Keep the contract that the newest files fit.")
+  @Command(name = "accept", description = "Save the contract that the newest files fit.")
   static final class Accept implements Callable<Integer> {
     @ParentCommand Feed feed;
 
@@ -292,9 +292,7 @@ final class FeedCommands {
     }
   }
 
-  @Command(
-      name = "again",
-      description = "Let a pipeline take files in again that it has taken before.")
+  @Command(name = "again", description = "Let a pipeline take files in a second time.")
   static final class Again implements Callable<Integer> {
     @ParentCommand Feed feed;
 
@@ -320,7 +318,9 @@ final class FeedCommands {
     }
   }
 
-  @Command(name = "preview", description = "Show a file's first rows as a document reads them.")
+  @Command(
+      name = "preview",
+      description = "Show the first rows of a file as a document reads them.")
   static final class Preview implements Callable<Integer> {
     @ParentCommand Feed feed;
     @Mixin Format output;

@@ -168,7 +168,7 @@ final class FollowCommands {
 
   @Command(
       name = "column",
-      description = "Show what a table's column is made of, and what is made of it.")
+      description = "Show where a table's column comes from, and where it is used.")
   static final class Column implements Callable<Integer> {
     @ParentCommand Follow follow;
     @Mixin DocumentCommands.Format output;

@@ -63,9 +63,7 @@ final class PartCommands {
     }
   }
 
-  @Command(
-      name = "check",
-      description = "Say what is wrong with a part, by itself and where it is used.")
+  @Command(name = "check", description = "Check a part, by itself and where it is used.")
   static final class Check implements Callable<Integer> {
     @ParentCommand Part part;
 

@@ -11,7 +11,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
     name = "queries",
     description =
-        "List the queries, exports and other looks that run now; end one with --end. A query also ends when its client leaves.")
+        "List running queries and exports; end one with --end. A query also ends when its client disconnects.")
 final class QueriesCommand implements Callable<Integer> {
   private static final int SHOWN = 70;
 

@@ -259,7 +259,7 @@ final class RunCommands {
 
   @Command(
       name = "checks",
-      description = "Print what came of a run's rules, or of a pipeline's rules run by run.")
+      description = "Print the results of a run's rules, or of a pipeline's rules run by run.")
   static final class Checks implements Callable<Integer> {
     @ParentCommand Main main;
     @Mixin DocumentCommands.Format output;

@@ -280,7 +280,7 @@ final class SetAsideCommands {
 
   @Command(
       name = "replay",
-      description = "Give rows back to their feed, corrected or not; each once.")
+      description = "Give rows back to their feed, corrected or not; each row once.")
   static final class Replay implements Callable<Integer> {
     @ParentCommand SetAside parent;
 
@@ -314,7 +314,7 @@ final class SetAsideCommands {
 
   @Command(
       name = "withdraw",
-      description = "Take back corrections, and replays that no run has taken in yet.")
+      description = "Undo corrections, and replays that no run has taken in yet.")
   static final class Withdraw implements Callable<Integer> {
     @ParentCommand SetAside parent;
 

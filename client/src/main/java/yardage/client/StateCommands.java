@@ -42,7 +42,7 @@ final class StateCommands {
   @Command(
       name = "pause",
       description = {
-        "Pause. A pipeline's schedule rests; it can still be run by hand.",
+        "Pause. A pipeline's schedule stops; it can still be run by hand.",
         "The pipelines that read a paused feed do not run."
       })
   static final class Pause implements Callable<Integer> {
@@ -75,8 +75,7 @@ final class StateCommands {
 
   @Command(
       name = "rename",
-      description =
-          "Give another name, everywhere where the old one stands; nothing is read again.")
+      description = "Rename, everywhere the name is used; no file is taken in twice.")
   static final class Rename implements Callable<Integer> {
     @ParentCommand Noun noun;
 
@@ -107,7 +106,7 @@ final class StateCommands {
     }
   }
 
-  @Command(name = "restore", description = "Bring back what was removed, as it was.")
+  @Command(name = "restore", description = "Restore what was removed.")
   static final class Restore implements Callable<Integer> {
     @ParentCommand Noun noun;
 

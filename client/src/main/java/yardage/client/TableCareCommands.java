@@ -22,7 +22,7 @@ final class TableCareCommands {
 
   @Command(
       name = "health",
-      description = "Show how tables do: small files, skew, staleness, and what storage they save.")
+      description = "Show the health of tables: small files, skew, age, and saved storage.")
   static final class Health implements Callable<Integer> {
     @ParentCommand TableCommands.Table parent;
     @Mixin DocumentCommands.Format output;
@@ -98,9 +98,7 @@ final class TableCareCommands {
     }
   }
 
-  @Command(
-      name = "expire",
-      description = "Forget old snapshots, and remove the files that none has any more.")
+  @Command(name = "expire", description = "Remove old snapshots and the files that only they use.")
   static final class Expire implements Callable<Integer> {
     private static final Pattern AGE = Pattern.compile("(\\d{1,5})\\s*(h|d)");
 
@@ -150,7 +148,7 @@ final class TableCareCommands {
     }
   }
 
-  @Command(name = "compare", description = "Show the rows that tell two states of a table apart.")
+  @Command(name = "compare", description = "Show the rows in which two states of a table differ.")
   static final class Compare implements Callable<Integer> {
     @ParentCommand TableCommands.Table parent;
     @Mixin DocumentCommands.Format output;

@@ -206,7 +206,7 @@ final class TableCommands {
   @Command(
       name = "roll-back",
       description =
-          "Make an older state of a table its current one; the newer ones stay, so that it can be taken back.")
+          "Make an older state of a table the current one; newer states stay, so this can be undone.")
   static final class TableRollBack implements Callable<Integer> {
     @ParentCommand Table parent;
 

@@ -399,4 +399,28 @@ class CommandsTest {
     assertEquals(2, unclear.exitCode());
     assertTrue(unclear.err().contains("--from"), unclear.err());
   }
+
+  /** What a build server reads of a check: one line a problem, and the exit code. */
+  @Test
+  void aCheckCanBeReadByPrograms() throws IOException {
+    Path file = Files.writeString(folder.resolve("p.yaml"), "pipeline: p\n");
+    String answer =
+        "{\"sound\":false,\"problems\":[{\"severity\":\"error\",\"code\":\"no-verb\",\"step\":\"a\",\"place\":{\"line\":3,\"column\":5},\"message\":\"There is no verb [red], or so\"}]}";
+    service.on("POST /pipelines/check", answer).on("POST /pipelines/check", answer);
+
+    Outcome csv = service.run("pipeline", "check", file.toString(), "-o", "csv");
+    Outcome people = service.run("pipeline", "check", file.toString());
+
+    assertEquals(1, csv.exitCode());
+    assertEquals(
+        "file,severity,code,step,line,column,message\r\n%s,error,no-verb,a,3,5,\"There is no verb [red], or so\"\r\n"
+            .formatted(file),
+        csv.out());
+    assertEquals(1, people.exitCode());
+    assertTrue(
+        people.out().startsWith(file + ": 1 error\n  error at line 3, column 5, step a: "),
+        people.out());
+    assertTrue(
+        service.asked.get(0).text().contains("\"together\":[]"), service.asked.get(0).text());
+  }
 }

@@ -119,19 +119,17 @@ public enum TextEncoding {
   }
 
   /** Decodes block by block with the library's decoder. */
-  private static final class Decoding extends InputStream {
+  private static final class Decoding extends BlockInputStream {
     private static final int BLOCK_BYTES = 1 << 15;
 
     private final InputStream in;
     private final CharsetDecoder decoder;
     private final ByteBuffer block = ByteBuffer.allocate(BLOCK_BYTES).flip();
     private final CharBuffer chars = CharBuffer.allocate(BLOCK_BYTES);
-    private final byte[] out = new byte[BLOCK_BYTES * 4 + 8];
-    private int at;
-    private int limit;
     private boolean ended;
 
     Decoding(InputStream in, Charset charset) {
+      super(BLOCK_BYTES * 4 + 8);
       this.in = in;
       this.decoder =
           charset
@@ -141,28 +139,10 @@ public enum TextEncoding {
     }
 
     @Override
-    public int read() throws IOException {
-      byte[] one = new byte[1];
-      return read(one, 0, 1) < 0 ? -1 : one[0] & 0xff;
-    }
-
-    @Override
-    public int read(byte[] b, int from, int length) throws IOException {
-      while (at == limit) {
-        if (ended && !block.hasRemaining()) {
-          return -1;
-        }
-        fill();
+    protected boolean fill() throws IOException {
+      if (ended && !block.hasRemaining()) {
+        return false;
       }
-      int n = Math.min(length, limit - at);
-      System.arraycopy(out, at, b, from, n);
-      at += n;
-      return n;
-    }
-
-    private void fill() throws IOException {
-      at = 0;
-      limit = 0;
       if (!ended) {
         block.compact();
         int n = in.read(block.array(), block.position(), block.remaining());
@@ -191,57 +171,38 @@ public enum TextEncoding {
           out[limit++] = (byte) NO_UTF8;
         }
       }
+      return true;
     }
   }
 
   /** Rewrites block by block. */
-  private static final class Rewriting extends InputStream {
+  private static final class Rewriting extends BlockInputStream {
     private static final int BLOCK_BYTES = 1 << 15;
 
     private final InputStream in;
     private final TextEncoding encoding;
     private final byte[] block = new byte[BLOCK_BYTES];
     private int carried;
-    private final byte[] out = new byte[BLOCK_BYTES * 3 + 8];
-    private int at;
-    private int limit;
     private boolean ended;
 
     Rewriting(InputStream in, TextEncoding encoding) {
+      super(BLOCK_BYTES * 3 + 8);
       this.in = in;
       this.encoding = encoding;
     }
 
     @Override
-    public int read() throws IOException {
-      byte[] one = new byte[1];
-      return read(one, 0, 1) < 0 ? -1 : one[0] & 0xff;
-    }
-
-    @Override
-    public int read(byte[] b, int from, int length) throws IOException {
-      while (at == limit) {
-        if (ended) {
-          return -1;
-        }
-        fill();
+    protected boolean fill() throws IOException {
+      if (ended) {
+        return false;
       }
-      int n = Math.min(length, limit - at);
-      System.arraycopy(out, at, b, from, n);
-      at += n;
-      return n;
-    }
-
-    private void fill() throws IOException {
-      at = 0;
-      limit = 0;
       int n = in.read(block, carried, block.length - carried);
       ended = n < 0;
       int end = carried + Math.max(0, n);
       carried = 0;
       if (encoding == UTF_16LE || encoding == UTF_16BE) {
         utf16(end);
-        return;
+        return true;
       }
       for (int i = 0; i < end; i++) {
         int c = block[i] & 0xff;
@@ -254,6 +215,7 @@ public enum TextEncoding {
         }
         put(c);
       }
+      return true;
     }
 
     private void utf16(int end) {

@@ -491,19 +491,7 @@ final class ColumnGuess {
             .filter(v -> v.text().isPresent() && !v.text().get().isBlank())
             .filter(v -> !rule.nullTokens().contains(v.text().get()))
             .toList();
-    FieldRule strict =
-        new FieldRule(
-            rule.name(),
-            rule.type(),
-            false,
-            List.of(),
-            rule.formats(),
-            rule.numbers(),
-            rule.trim(),
-            rule.truths(),
-            Optional.empty(),
-            false);
-    return wrong(new Candidate(rule.type(), strict, Map.of(), ""), there);
+    return wrong(new Candidate(rule.type(), rule, Map.of(), ""), there);
   }
 
   private static List<Value> wrong(Candidate candidate, List<Value> of) {
@@ -524,24 +512,8 @@ final class ColumnGuess {
       spans.ends[i] = n;
     }
     // A value that does not fit becomes null: no message is made for each of thousands.
-    FieldRule rule = candidate.rule();
     Column read =
-        new FieldParser(
-                new FieldRule(
-                    rule.name(),
-                    rule.type(),
-                    false,
-                    List.of(),
-                    rule.formats(),
-                    rule.numbers(),
-                    rule.trim(),
-                    rule.truths(),
-                    Optional.empty(),
-                    true,
-                    rule.zone()),
-                0,
-                0,
-                FieldParser.Quoting.NONE)
+        new FieldParser(candidate.rule().nullWhereWrong(), 0, 0, FieldParser.Quoting.NONE)
             .parse(spans, new FieldFailures());
     List<Value> out = new ArrayList<>();
     for (int i = 0; i < of.size(); i++) {

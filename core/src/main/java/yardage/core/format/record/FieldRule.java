@@ -102,6 +102,12 @@ public record FieldRule(
         zone);
   }
 
+  /** The same without what is said of nulls: a value that does not fit becomes null. */
+  public FieldRule nullWhereWrong() {
+    return new FieldRule(
+        name, type, false, List.of(), formats, numbers, trim, truths, Optional.empty(), true, zone);
+  }
+
   public FieldRule withZone(Optional<LocalZone> other) {
     return new FieldRule(
         name,

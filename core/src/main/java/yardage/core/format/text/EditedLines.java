@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import yardage.core.format.BlockInputStream;
 import yardage.core.format.FileFormatException;
 
 /**
@@ -13,7 +14,7 @@ import yardage.core.format.FileFormatException;
  * become empty lines, so that the others keep their numbers. Memory is bounded by the longest line
  * and the lines that are held back.
  */
-public final class EditedLines extends InputStream {
+public final class EditedLines extends BlockInputStream {
   private static final int BLOCK_BYTES = 1 << 16;
   private static final int LONGEST_BYTES = 64 << 20;
 
@@ -24,9 +25,6 @@ public final class EditedLines extends InputStream {
   private byte[] held = new byte[BLOCK_BYTES];
   private int size;
   private final List<Integer> ends = new ArrayList<>();
-  private byte[] out = new byte[BLOCK_BYTES];
-  private int at;
-  private int limit;
   private boolean ended;
   private long others;
   private List<String> last = List.of();
@@ -36,6 +34,7 @@ public final class EditedLines extends InputStream {
    * @param in UTF-8
    */
   public EditedLines(String file, InputStream in, LineEdits edits) {
+    super(BLOCK_BYTES);
     this.file = file;
     this.in = in;
     this.edits = edits;
@@ -53,26 +52,10 @@ public final class EditedLines extends InputStream {
   }
 
   @Override
-  public int read() throws IOException {
-    byte[] one = new byte[1];
-    return read(one, 0, 1) < 0 ? -1 : one[0] & 0xff;
-  }
-
-  @Override
-  public int read(byte[] b, int from, int length) throws IOException {
-    while (at == limit) {
-      if (ended) {
-        return -1;
-      }
-      fill();
+  protected boolean fill() throws IOException {
+    if (ended) {
+      return false;
     }
-    int n = Math.min(length, limit - at);
-    System.arraycopy(out, at, b, from, n);
-    at += n;
-    return n;
-  }
-
-  private void fill() throws IOException {
     if (size == held.length) {
       if (size >= LONGEST_BYTES) {
         throw new FileFormatException(
@@ -98,6 +81,7 @@ public final class EditedLines extends InputStream {
       }
     }
     release(Math.max(0, ends.size() - edits.skipLast()));
+    return true;
   }
 
   private int lastEnd() {
@@ -105,8 +89,6 @@ public final class EditedLines extends InputStream {
   }
 
   private void release(int lines) {
-    at = 0;
-    limit = 0;
     int released = lines == 0 ? 0 : ends.get(lines - 1);
     if (out.length < released) {
       out = new byte[held.length];
