@@ -45,7 +45,7 @@ function GroupRows({ group, columns, scored }: { group: Group; columns: string[]
         <th colSpan={width} scope="rowgroup" className="pt-3! text-left font-normal!">
           <b>{number(group.size)} rows</b>
           {group.differing.length > 0
-            ? `, unlike in ${group.differing.join(', ')}`
+            ? `, different in ${group.differing.join(', ')}`
             : ', the same in every column'}
           {more > 0 && `; ${number(more)} of them are not shown`}
         </th>

@@ -321,7 +321,7 @@ final class RunCommands {
     public Integer call() {
       JsonNode run = main.api().post("/runs/" + id + "/cancel", Map.of());
       System.out.println(
-          run.path("state").asString().equals("CANCELLED")
+          run.path("state").asString().equals("cancelled")
               ? "Run %d is cancelled.".formatted(id)
               : "Run %d is asked to stop.".formatted(id));
       return ExitCode.DONE;

@@ -423,4 +423,17 @@ class CommandsTest {
     assertTrue(
         service.asked.get(0).text().contains("\"together\":[]"), service.asked.get(0).text());
   }
+
+  @Test
+  void cancellingSaysWhatBecameOfTheRun() {
+    service
+        .on("POST /runs/3/cancel", "{\"id\":3,\"state\":\"cancelled\"}")
+        .on("POST /runs/4/cancel", "{\"id\":4,\"state\":\"running\"}");
+
+    String waited = service.run("cancel", "3").out();
+    String ran = service.run("cancel", "4").out();
+
+    assertTrue(waited.contains("Run 3 is cancelled"), waited);
+    assertTrue(ran.contains("Run 4 is asked to stop"), ran);
+  }
 }

@@ -174,7 +174,7 @@ class HomeOfBeforeTest {
           TestService.await(
               "run " + id + " ends",
               Duration.ofSeconds(90),
-              () -> !service.state(id).matches("QUEUED|RUNNING"));
+              () -> !service.state(id).matches("queued|running"));
           assertEquals(
               "succeeded", service.state(id), service.get("/api/v1/runs/" + id).response().body());
         }
