@@ -8,12 +8,20 @@ export function useStateChange(kind: Kind, name: string) {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: (act: 'pause' | 'resume' | 'remove') => {
-      const params = { path: { kind, name } }
-      return act === 'remove'
-        ? ask(api.DELETE('/api/v1/{kind}/{name}', { params }))
-        : act === 'pause'
-          ? ask(api.POST('/api/v1/{kind}/{name}/pause', { params, body: {} }))
-          : ask(api.POST('/api/v1/{kind}/{name}/resume', { params }))
+      const params = { path: { name } }
+      if (act === 'remove') {
+        return kind === 'feeds'
+          ? ask(api.DELETE('/api/v1/feeds/{name}', { params }))
+          : ask(api.DELETE('/api/v1/pipelines/{name}', { params }))
+      }
+      if (act === 'resume') {
+        return kind === 'feeds'
+          ? ask(api.POST('/api/v1/feeds/{name}/resume', { params }))
+          : ask(api.POST('/api/v1/pipelines/{name}/resume', { params }))
+      }
+      return kind === 'feeds'
+        ? ask(api.POST('/api/v1/feeds/{name}/pause', { params, body: {} }))
+        : ask(api.POST('/api/v1/pipelines/{name}/pause', { params, body: {} }))
     },
     onSuccess: () => queries.invalidateQueries(),
   })

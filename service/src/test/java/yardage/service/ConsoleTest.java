@@ -108,7 +108,7 @@ class ConsoleTest {
     page.navigate(service.server + "/runs/2");
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(Pattern.compile("Set aside")))
         .click();
-    assertThat(page.getByText("is no decimal(9, 2)").first()).isVisible();
+    assertThat(page.getByText("is not a valid decimal(9, 2)").first()).isVisible();
 
     // The table: partitions, snapshots, and blanks made visible in the raw one.
     page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Tables").setExact(true))

@@ -1,6 +1,7 @@
 package yardage.service.states;
 
 import io.swagger.v3.oas.annotations.Parameter;
+import jakarta.servlet.http.HttpServletRequest;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -13,6 +14,7 @@ import org.springframework.web.bind.annotation.RequestAttribute;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
+import org.springframework.web.servlet.HandlerMapping;
 import yardage.service.access.AccessService;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.DocumentStore.Kind;
@@ -52,32 +54,33 @@ class StateController {
         .toList();
   }
 
-  @DeleteMapping("/{kind:pipelines|feeds}/{name}")
+  @DeleteMapping({"/pipelines/{name}", "/feeds/{name}"})
   StateAnswer remove(
-      @PathVariable String kind,
+      HttpServletRequest request,
       @PathVariable String name,
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
-    Kind k = kind(kind);
+    Kind k = kind(request);
     String stays = states.remove(k, name, person.name());
     return new StateAnswer(
         "%s [%s] is removed. %s. Bring it back with: yardage %s restore %s"
             .formatted(title(k), name, stays, word(k), name));
   }
 
-  @PostMapping("/{kind:pipelines|feeds}/{name}/restore")
-  StateAnswer restore(@PathVariable String kind, @PathVariable String name) {
-    states.restore(kind(kind), name);
-    return new StateAnswer("%s [%s] is there again, as it was".formatted(title(kind(kind)), name));
+  @PostMapping({"/pipelines/{name}/restore", "/feeds/{name}/restore"})
+  StateAnswer restore(HttpServletRequest request, @PathVariable String name) {
+    states.restore(kind(request), name);
+    return new StateAnswer(
+        "%s [%s] is there again, as it was".formatted(title(kind(request)), name));
   }
 
   /** Pauses: a pipeline's schedule rests; a feed's pipelines do not run at all. */
-  @PostMapping("/{kind:pipelines|feeds}/{name}/pause")
+  @PostMapping({"/pipelines/{name}/pause", "/feeds/{name}/pause"})
   StateAnswer pause(
-      @PathVariable String kind,
+      HttpServletRequest request,
       @PathVariable String name,
       @RequestBody(required = false) PauseRequest body,
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
-    Kind k = kind(kind);
+    Kind k = kind(request);
     String why = body == null || body.why() == null ? "" : body.why().orElse("").strip();
     documents.pause(k, name, person.name(), why);
     return new StateAnswer(
@@ -88,20 +91,20 @@ class StateController {
                 .formatted(name));
   }
 
-  @PostMapping("/{kind:pipelines|feeds}/{name}/resume")
-  StateAnswer resume(@PathVariable String kind, @PathVariable String name) {
-    documents.resume(kind(kind), name);
-    return new StateAnswer("%s [%s] is resumed".formatted(title(kind(kind)), name));
+  @PostMapping({"/pipelines/{name}/resume", "/feeds/{name}/resume"})
+  StateAnswer resume(HttpServletRequest request, @PathVariable String name) {
+    documents.resume(kind(request), name);
+    return new StateAnswer("%s [%s] is resumed".formatted(title(kind(request)), name));
   }
 
   /** Gives another name, everywhere where the old one stands. */
-  @PostMapping("/{kind:pipelines|feeds}/{name}/rename")
+  @PostMapping({"/pipelines/{name}/rename", "/feeds/{name}/rename"})
   StateAnswer rename(
-      @PathVariable String kind,
+      HttpServletRequest request,
       @PathVariable String name,
       @RequestBody RenameRequest body,
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
-    Kind k = kind(kind);
+    Kind k = kind(request);
     String next = body.name() == null ? "" : body.name();
     List<String> changed = states.rename(k, name, next, person.name());
     return new StateAnswer(
@@ -113,8 +116,10 @@ class StateController {
                 changed.isEmpty() ? "" : ", also in " + String.join(", ", changed)));
   }
 
-  private static Kind kind(String plural) {
-    return plural.equals("feeds") ? Kind.FEED : Kind.PIPELINE;
+  /** Which of the two kinds a call is about: the path says it, as it was routed. */
+  private static Kind kind(HttpServletRequest request) {
+    Object pattern = request.getAttribute(HandlerMapping.BEST_MATCHING_PATTERN_ATTRIBUTE);
+    return pattern.toString().startsWith("/api/v1/feeds/") ? Kind.FEED : Kind.PIPELINE;
   }
 
   private static String word(Kind kind) {

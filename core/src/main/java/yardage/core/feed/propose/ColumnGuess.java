@@ -66,8 +66,6 @@ final class ColumnGuess {
           new FieldRule.TruthWords(List.of("y"), List.of("n")),
           new FieldRule.TruthWords(List.of("ja"), List.of("nein")),
           new FieldRule.TruthWords(List.of("j"), List.of("n")),
-          new FieldRule.TruthWords(List.of("s"), List.of("n")),
-          new FieldRule.TruthWords(List.of("o"), List.of("n")),
           new FieldRule.TruthWords(List.of("t"), List.of("f")),
           new FieldRule.TruthWords(List.of("sim"), List.of("não")),
           new FieldRule.TruthWords(List.of("oui"), List.of("non")));

@@ -304,6 +304,7 @@ class ProposalsTest {
         "counter | 1767600000;1767603600;1767607200 | counter: int | they could be times: {type: timestamp, format: epoch-seconds}",
         "good | J;N;J | {type: boolean, yes: J, no: N} | truths",
         "good | N;N;N | good: varchar | text",
+        "hall | N;S;N | hall: varchar | text",
         "good | 0;1;0 | good: int | only 0 and 1 occur",
       })
   void whatCanBeReadInSeveralWaysIsSaid(String name, String values, String column, String told) {
