@@ -85,7 +85,13 @@ function Chart({ result }: { result: Schemas['ResultRows'] }) {
       <div className="quiet mb-1">
         {chart.label} by {chart.of}
       </div>
-      <Bars label={`${chart.label} by ${chart.of}`} values={chart.bars} width={860} height={110} />
+      <Bars
+        label={`${chart.label} by ${chart.of}`}
+        values={chart.bars}
+        width={820}
+        height={110}
+        widest={64}
+      />
     </div>
   ) : null
 }

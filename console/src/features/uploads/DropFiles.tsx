@@ -108,7 +108,7 @@ export function DropFiles({ onDone }: { onDone: (paths: string[]) => void }) {
               <tr key={i.path}>
                 <td className="font-mono text-[0.9em]">{i.path}</td>
                 <td className="num">{bytes(i.file.size)}</td>
-                <td className="w-64">
+                <td className="w-96 whitespace-nowrap">
                   {i.state === 'sending' && (
                     <progress
                       className="progress progress-primary w-56"

@@ -7,17 +7,19 @@ export function Bars({
   label,
   width = 280,
   height = 48,
+  widest,
   to,
 }: {
   values: BarValue[]
   label: string
   width?: number
   height?: number
+  widest?: number
   to?: (key: string) => string
 }) {
   return (
     <svg width={width} height={height} role="img" aria-label={label}>
-      {placeBars(values, width, height).map((b) => {
+      {placeBars(values, width, height, widest).map((b) => {
         const rect = (
           <rect x={b.x} y={b.y} width={b.width} height={b.height} fill={b.colour} rx={1}>
             <title>{b.title}</title>

@@ -14,9 +14,14 @@ export type PlacedBar = {
 const WIDEST = 18
 const GAP = 2
 
-export function placeBars(values: BarValue[], width: number, height: number): PlacedBar[] {
+export function placeBars(
+  values: BarValue[],
+  width: number,
+  height: number,
+  widest: number = WIDEST,
+): PlacedBar[] {
   const most = Math.max(0, ...values.map((v) => v.value))
-  const step = Math.min(WIDEST + GAP, width / Math.max(1, values.length))
+  const step = Math.min(widest + GAP, width / Math.max(1, values.length))
   return values.map((v, i) => {
     const tall = most === 0 || v.value <= 0 ? 1 : Math.max(2, (v.value / most) * height)
     return {
