@@ -46,8 +46,10 @@ final class StarReader {
           "wrong-value",
           "last",
           last.get().place(),
-          "From %s to %s there are %,d days; a calendar has 1 to %,d"
-              .formatted(from.get(), to.get(), days, MOST_DAYS));
+          days < 1
+              ? "The last day %s is before the first, %s".formatted(to.get(), from.get())
+              : "From %s to %s there are %,d days; a calendar has at most %,d"
+                  .formatted(from.get(), to.get(), days, MOST_DAYS));
       return Optional.empty();
     }
     return Optional.of(
