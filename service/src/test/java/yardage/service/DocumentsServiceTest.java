@@ -79,6 +79,10 @@ class DocumentsServiceTest {
     service.say("run", "take-bales", "--wait");
     assertEquals("[[12]]", rows("raw.bales"));
 
+    feed("wefts", "");
+    TestService.Said taken = service.client("feed", "rename", "bales", "wefts");
+    assertTrue(taken.err().contains("[wefts] is taken by another feed"), taken.err());
+    assertFalse(Files.exists(service.inbox().resolve(".replays/wefts")), "rows of another feed");
     String said = service.say("feed", "rename", "bales", "bale-list");
     service.say("run", "take-bales", "--wait");
 
@@ -90,8 +94,8 @@ class DocumentsServiceTest {
     String text = service.say("pipeline", "show", "take-bales");
     assertTrue(text.contains("{read: {feed: bale-list}} # the rows"), text);
     assertTrue(service.say("feed", "show", "bale-list").startsWith("feed: bale-list # kept"));
-    JsonNode taken = service.get("/api/v1/feeds/bale-list").body().path("files");
-    assertEquals("taken", taken.get(0).path("fate").asString());
+    JsonNode files = service.get("/api/v1/feeds/bale-list").body().path("files");
+    assertEquals("taken", files.get(0).path("fate").asString());
     // What was set aside under the old name is still corrected, and the old name leads on.
     assertEquals(
         "replayed",
@@ -159,6 +163,8 @@ class DocumentsServiceTest {
     copyOf("spools", "1.csv", "roll,metres\nR1,5\n");
     service.say("pipeline", "apply", pipeline("spools-in", "feed: spools", "raw.spools"));
 
+    TestService.Said wordy = service.client("feed", "pause", "spools", "--why", "w".repeat(501));
+    assertTrue(wordy.err().contains("The reason has 501 characters; at most 500"), wordy.err());
     service.say("feed", "pause", "spools", "--why", "counted anew");
     TestService.Said held = service.client("run", "spools-in");
     String list = service.say("pipeline", "list");

@@ -93,19 +93,28 @@ public final class Replays {
     }
   }
 
-  /** Removes the replayed files of a feed that has another name now. */
-  public static void removeFolder(Path inbox, String feed) {
+  /**
+   * Ends the first place of replayed files that were copied. Files that came since the copy are
+   * moved.
+   */
+  public static void leaveFolder(Path inbox, String feed, String other) {
     Path folder = inbox.resolve(FOLDER).resolve(feed);
     if (!Files.isDirectory(folder)) {
       return;
     }
+    Path to = inbox.resolve(FOLDER).resolve(other);
     try (Stream<Path> files = Files.list(folder)) {
+      Files.createDirectories(to);
       for (Path file : files.toList()) {
-        Files.delete(file);
+        if (Files.exists(to.resolve(file.getFileName()))) {
+          Files.delete(file);
+        } else {
+          Files.move(file, to.resolve(file.getFileName()));
+        }
       }
       Files.delete(folder);
     } catch (IOException e) {
-      throw new UncheckedIOException("Cannot remove [%s]".formatted(folder), e);
+      throw new UncheckedIOException("Cannot move [%s] to [%s]".formatted(folder, to), e);
     }
   }
 

@@ -172,23 +172,32 @@ public class DocumentStore {
    */
   public StoredDocument rename(Kind kind, String name, String next, String text, String by) {
     int version = require(kind, name).version();
-    boolean itsOwn = nameNow(kind, next).equals(name);
-    if (itsOwn && !next.equals(name)) {
-      mapper.forget(kind.key(), next);
-    } else if (mapper.newestVersion(kind.key(), next) > 0
-        || mapper.state(kind.key(), next).isPresent()) {
-      throw new ApiException(
-          HttpStatus.CONFLICT,
-          "name-taken",
-          "The name [%s] is taken by another %s, or was".formatted(next, kind.key()),
-          "Choose a name that none has or had");
-    }
+    refuseTaken(kind, name, next);
+    mapper.forget(kind.key(), next);
     mapper.rename(kind.key(), name, next);
     mapper.renameState(kind.key(), name, next);
     StoredDocument renamed = new StoredDocument(next, version + 1, text, by, clock.instant());
     mapper.insert(kind.key(), renamed);
     mapper.remove(kind.key(), name, clock.instant(), by, next);
     return renamed;
+  }
+
+  /**
+   * A document may take a name that none has or had, or go back to one of its own.
+   *
+   * @throws ApiException when the new name is taken or was
+   */
+  public void refuseTaken(Kind kind, String name, String next) {
+    boolean itsOwn = !next.equals(name) && nameNow(kind, next).equals(name);
+    if (!itsOwn
+        && (mapper.newestVersion(kind.key(), next) > 0
+            || mapper.state(kind.key(), next).isPresent())) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "name-taken",
+          "The name [%s] is taken by another %s, or was".formatted(next, kind.key()),
+          "Choose a name that none has or had");
+    }
   }
 
   /** The name that a document of that name has now. */

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
+import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -18,11 +19,14 @@ import org.springframework.web.servlet.HandlerMapping;
 import yardage.service.access.AccessService;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.DocumentStore.Kind;
+import yardage.service.web.ApiException;
 
 /** Pipelines and feeds: removing, bringing back, pausing, resuming, renaming. */
 @RestController
 @RequestMapping("/api/v1")
 class StateController {
+  private static final int MOST_WHY_CHARACTERS = 500;
+
   private final StateService states;
   private final DocumentStore documents;
 
@@ -82,6 +86,14 @@ class StateController {
       @Parameter(hidden = true) @RequestAttribute("yardage.person") AccessService.Person person) {
     Kind k = kind(request);
     String why = body == null || body.why() == null ? "" : body.why().orElse("").strip();
+    if (why.length() > MOST_WHY_CHARACTERS) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "too-long",
+          "The reason has %,d characters; at most %,d are kept"
+              .formatted(why.length(), MOST_WHY_CHARACTERS),
+          "Give the reason in a sentence or two");
+    }
     documents.pause(k, name, person.name(), why);
     return new StateAnswer(
         k == Kind.FEED

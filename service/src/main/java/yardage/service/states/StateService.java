@@ -102,6 +102,8 @@ class StateService {
                         "Choose another name"));
     Map<String, StoredDocument> readers = kind == Kind.FEED ? readers(name) : Map.of();
     refuseAtWork(kind == Kind.FEED ? List.copyOf(readers.keySet()) : List.of(name));
+    documents.refuseTaken(kind, name, next);
+    // Copied before and left after: whichever name the records say, its replayed rows are there.
     if (kind == Kind.FEED) {
       Replays.copyFolder(lake.lake().inbox(), name, next);
     }
@@ -118,7 +120,7 @@ class StateService {
           }
         });
     if (kind == Kind.FEED) {
-      Replays.removeFolder(lake.lake().inbox(), name);
+      Replays.leaveFolder(lake.lake().inbox(), name, next);
     }
     return new ArrayList<>(readers.keySet());
   }
