@@ -242,6 +242,19 @@ final class FeedCommands {
     }
   }
 
+  /** A feed and some of its files, as arguments. */
+  static final class FilesOfFeed {
+    @Parameters(paramLabel = "NAME", index = "0")
+    String name;
+
+    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
+    List<String> paths;
+
+    String path() {
+      return "/feeds/" + Api.encoded(name);
+    }
+  }
+
   @Command(
       name = "quarantine",
       description = {
@@ -251,23 +264,17 @@ final class FeedCommands {
   static final class Quarantine implements Callable<Integer> {
     @ParentCommand Feed feed;
 
-    @Parameters(paramLabel = "NAME", index = "0")
-    String name;
-
-    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
-    List<String> paths;
+    @Mixin FilesOfFeed of;
 
     @Option(names = "--why", defaultValue = "", description = "Shown to all who meet it.")
     String why;
 
     @Override
     public Integer call() {
-      feed.main()
-          .api()
-          .post("/feeds/" + Api.encoded(name) + "/quarantine", Map.of("paths", paths, "why", why));
+      feed.main().api().post(of.path() + "/quarantine", Map.of("paths", of.paths, "why", why));
       System.out.println(
           "In quarantine: %s. Give back with: yardage feed release %s FILE"
-              .formatted(String.join(", ", paths), name));
+              .formatted(String.join(", ", of.paths), of.name));
       return ExitCode.DONE;
     }
   }
@@ -278,16 +285,12 @@ final class FeedCommands {
   static final class Release implements Callable<Integer> {
     @ParentCommand Feed feed;
 
-    @Parameters(paramLabel = "NAME", index = "0")
-    String name;
-
-    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
-    List<String> paths;
+    @Mixin FilesOfFeed of;
 
     @Override
     public Integer call() {
-      feed.main().api().post("/feeds/" + Api.encoded(name) + "/release", Map.of("paths", paths));
-      System.out.println("Given back: %s".formatted(String.join(", ", paths)));
+      feed.main().api().post(of.path() + "/release", Map.of("paths", of.paths));
+      System.out.println("Given back: %s".formatted(String.join(", ", of.paths)));
       return ExitCode.DONE;
     }
   }
@@ -296,11 +299,7 @@ final class FeedCommands {
   static final class Again implements Callable<Integer> {
     @ParentCommand Feed feed;
 
-    @Parameters(paramLabel = "NAME", index = "0")
-    String name;
-
-    @Parameters(paramLabel = "FILE", index = "1..*", arity = "1..*")
-    List<String> paths;
+    @Mixin FilesOfFeed of;
 
     @Option(names = "--pipeline", required = true, description = "The pipeline.")
     String pipeline;
@@ -310,9 +309,7 @@ final class FeedCommands {
       JsonNode answer =
           feed.main()
               .api()
-              .post(
-                  "/feeds/" + Api.encoded(name) + "/again",
-                  Map.of("pipeline", pipeline, "paths", paths));
+              .post(of.path() + "/again", Map.of("pipeline", pipeline, "paths", of.paths));
       System.out.println(answer.path("message").asString());
       return ExitCode.DONE;
     }
