@@ -6,6 +6,7 @@ import { Card, Failed, Loading, Page, Tabs } from '../../shared/ui/parts'
 import { useRun } from '../runs/queries'
 import { SetAsidePanel } from '../setaside/SetAsidePanel'
 import { Bars } from '../../shared/ui/Bars'
+import { placeBars } from '../../shared/ui/bars'
 import { PausedNote, StateButtons } from '../states/StateButtons'
 import { ChangesCard } from './ChangesCard'
 import { FeedEditor } from './FeedEditor'
@@ -79,6 +80,8 @@ export default function FeedPage() {
   )
 }
 
+const CHART = { width: 360, height: 48 }
+
 /** What came in, intake by intake, and how much of it was set aside. */
 function IntakeCard({ feed }: { feed: Feed }) {
   const last = feed.history.at(-1)
@@ -95,14 +98,18 @@ function IntakeCard({ feed }: { feed: Feed }) {
         <div className="quiet mb-1">records, intake by intake</div>
         <Bars
           label={`Records of the last ${feed.history.length} intakes`}
-          values={feed.history.map((h) => ({
-            key: String(h.run),
-            value: h.records,
-            colour: 'var(--flow)',
-            title: `run ${h.run}, ${time(h.takenAt)}: ${number(h.records)} records of ${number(h.files)} files`,
-          }))}
+          bars={placeBars(
+            feed.history.map((h) => ({
+              key: String(h.run),
+              value: h.records,
+              colour: 'var(--flow)',
+              title: `run ${h.run}, ${time(h.takenAt)}: ${number(h.records)} records of ${number(h.files)} files`,
+            })),
+            CHART.width,
+            CHART.height,
+          )}
           to={(run) => `/runs/${run}`}
-          width={360}
+          {...CHART}
         />
       </div>
       <div>

@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { Bars } from '../../shared/ui/Bars'
 import { shareBars } from './model'
 
 /** The share set aside of each intake, oldest first. */
@@ -15,24 +16,11 @@ export function ShareChart({
     return <span className="quiet">no intake yet</span>
   }
   return (
-    <svg
+    <Bars
+      label={`Share set aside over ${history.length} intakes`}
+      bars={shareBars(history, width, height)}
       width={width}
       height={height}
-      role="img"
-      aria-label={`Share set aside over ${history.length} intakes`}
-    >
-      {shareBars(history, width, height).map((b) => (
-        <rect
-          key={b.x}
-          x={b.x}
-          y={height - b.height}
-          width={b.width}
-          height={b.height}
-          fill={b.height > 1 ? 'var(--set-aside)' : 'var(--quiet)'}
-        >
-          <title>{b.title}</title>
-        </rect>
-      ))}
-    </svg>
+    />
   )
 }

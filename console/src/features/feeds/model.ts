@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { placeBars, type PlacedBar } from '../../shared/ui/bars'
 
 type Intake = Schemas['FeedIntake']
 
@@ -27,22 +28,22 @@ export function ago(iso: string | undefined, now: number): string {
   return hours < 48 ? `${hours} h ago` : `${Math.round(hours / 24)} days ago`
 }
 
-export type Bar = { x: number; width: number; height: number; title: string }
-
 /** A share this high fills the chart, unless there is a higher one. */
 const FULL_SHARE = 0.05
 
 /** Upright bars for the share set aside of each intake, the highest as high as the chart. */
-export function shareBars(history: Intake[], width: number, height: number): Bar[] {
-  const parts = history.map((i) => ({ of: i, share: i.records === 0 ? 0 : i.setAside / i.records }))
-  const most = Math.max(FULL_SHARE, ...parts.map((p) => p.share))
-  const step = Math.min(20, width / Math.max(8, history.length))
-  return parts.map(({ of: i, share: part }, n) => ({
-    x: n * step,
-    width: Math.max(1, step - 1),
-    height: part === 0 ? 1 : Math.max(2, (part / most) * height),
-    title: `run ${i.run}: ${share(i.setAside, i.records)} of ${i.records.toLocaleString('en-GB')} records set aside`,
-  }))
+export function shareBars(history: Intake[], width: number, height: number): PlacedBar[] {
+  return placeBars(
+    history.map((i) => ({
+      key: String(i.run),
+      value: i.records === 0 ? 0 : i.setAside / i.records,
+      colour: i.setAside > 0 ? 'var(--set-aside)' : 'var(--quiet)',
+      title: `run ${i.run}: ${share(i.setAside, i.records)} of ${i.records.toLocaleString('en-GB')} records set aside`,
+    })),
+    width,
+    height,
+    { widest: Math.min(20, width / 8) - 1, gap: 1, full: FULL_SHARE },
+  )
 }
 
 export type DiffLine = { kind: 'same' | 'less' | 'more'; text: string }

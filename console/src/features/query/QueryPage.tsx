@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { api, ask, type Schemas } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
 import { Bars } from '../../shared/ui/Bars'
+import { placeBars } from '../../shared/ui/bars'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
 import { byNamespace } from '../tables/model'
@@ -78,6 +79,8 @@ function Columns({ table, onPick }: { table: string; onPick: (text: string) => v
   )
 }
 
+const CHART = { width: 820, height: 110 }
+
 function Chart({ result }: { result: Schemas['ResultRows'] }) {
   const chart = barsOf(result)
   return chart ? (
@@ -87,10 +90,8 @@ function Chart({ result }: { result: Schemas['ResultRows'] }) {
       </div>
       <Bars
         label={`${chart.label} by ${chart.of}`}
-        values={chart.bars}
-        width={820}
-        height={110}
-        widest={64}
+        bars={placeBars(chart.bars, CHART.width, CHART.height, { widest: 64 })}
+        {...CHART}
       />
     </div>
   ) : null

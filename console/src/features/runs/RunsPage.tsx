@@ -3,6 +3,7 @@ import type { Schemas } from '../../shared/api/client'
 import { count, duration, number, time } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page, StateBadge, stateColour } from '../../shared/ui/parts'
 import { Bars } from '../../shared/ui/Bars'
+import { placeBars } from '../../shared/ui/bars'
 import { usePipelines } from '../pipelines/queries'
 import { pipelineNames, startedSince } from './model'
 import { useRuns } from './queries'
@@ -63,6 +64,7 @@ export function RunTable({ runs }: { runs: Schemas['RunSummary'][] }) {
 }
 
 const BARS = 60
+const CHART = { width: 420, height: 36 }
 
 /** How long the newest runs took, the newest on the right, in the colour of their state. */
 export function RunBars({ runs }: { runs: Schemas['RunSummary'][] }) {
@@ -75,15 +77,18 @@ export function RunBars({ runs }: { runs: Schemas['RunSummary'][] }) {
       <span className="quiet">took, run by run</span>
       <Bars
         label={`How long each of the last ${shown.length} runs took`}
-        values={shown.map((r) => ({
-          key: String(r.id),
-          value: r.elapsedMillis ?? 0,
-          colour: stateColour(r.state),
-          title: `run ${r.id}, ${r.pipeline}: ${r.state}${r.elapsedMillis === undefined ? '' : ` in ${duration(r.elapsedMillis)}`}`,
-        }))}
+        bars={placeBars(
+          shown.map((r) => ({
+            key: String(r.id),
+            value: r.elapsedMillis ?? 0,
+            colour: stateColour(r.state),
+            title: `run ${r.id}, ${r.pipeline}: ${r.state}${r.elapsedMillis === undefined ? '' : ` in ${duration(r.elapsedMillis)}`}`,
+          })),
+          CHART.width,
+          CHART.height,
+        )}
         to={(id) => `/runs/${id}`}
-        width={420}
-        height={36}
+        {...CHART}
       />
     </span>
   )

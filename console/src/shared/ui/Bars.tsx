@@ -1,25 +1,23 @@
 import { Link } from 'react-router'
-import { placeBars, type BarValue } from './bars'
+import type { PlacedBar } from './bars'
 
 /** A small chart of bars; each may lead to a page. */
 export function Bars({
-  values,
+  bars,
   label,
-  width = 280,
-  height = 48,
-  widest,
+  width,
+  height,
   to,
 }: {
-  values: BarValue[]
+  bars: PlacedBar[]
   label: string
-  width?: number
-  height?: number
-  widest?: number
+  width: number
+  height: number
   to?: (key: string) => string
 }) {
   return (
     <svg width={width} height={height} role="img" aria-label={label}>
-      {placeBars(values, width, height, widest).map((b) => {
+      {bars.map((b) => {
         const rect = (
           <rect x={b.x} y={b.y} width={b.width} height={b.height} fill={b.colour} rx={1}>
             <title>{b.title}</title>

@@ -14,21 +14,22 @@ export type PlacedBar = {
 const WIDEST = 18
 const GAP = 2
 
+/** @param full a value that fills the chart, unless there is a higher one */
 export function placeBars(
   values: BarValue[],
   width: number,
   height: number,
-  widest: number = WIDEST,
+  { widest = WIDEST, gap = GAP, full = 0 } = {},
 ): PlacedBar[] {
-  const most = Math.max(0, ...values.map((v) => v.value))
-  const step = Math.min(widest + GAP, width / Math.max(1, values.length))
+  const most = Math.max(full, ...values.map((v) => v.value))
+  const step = Math.min(widest + gap, width / Math.max(1, values.length))
   return values.map((v, i) => {
     const tall = most === 0 || v.value <= 0 ? 1 : Math.max(2, (v.value / most) * height)
     return {
       key: v.key,
       x: i * step,
       y: height - tall,
-      width: Math.max(1, step - GAP),
+      width: Math.max(1, step - gap),
       height: tall,
       colour: v.colour,
       title: v.title,
