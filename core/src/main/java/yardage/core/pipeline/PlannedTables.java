@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Supplier;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
@@ -17,16 +18,32 @@ import yardage.core.lake.TableName;
  */
 public final class PlannedTables implements Catalog {
   private final Catalog now;
-  private final List<PipelineDocument> documents;
+  private final String besides;
+  private final Supplier<List<String>> texts;
   private final Map<TableName, Optional<Planned>> known = new HashMap<>();
   private final Set<TableName> open = new HashSet<>();
+  private List<PipelineDocument> documents;
 
   /**
-   * @param documents the first that writes a table says what it will be
+   * @param besides the pipeline that is checked, whose own text plans nothing for it
+   * @param texts the pipelines; the first that writes a table says what it will be. They are asked
+   *     for when a table is missed, which is seldom
    */
-  public PlannedTables(Catalog now, List<PipelineDocument> documents) {
+  public PlannedTables(Catalog now, String besides, Supplier<List<String>> texts) {
     this.now = now;
-    this.documents = List.copyOf(documents);
+    this.besides = besides;
+    this.texts = texts;
+  }
+
+  private List<PipelineDocument> documents() {
+    if (documents == null) {
+      documents =
+          texts.get().stream()
+              .map(PipelineDocument::parse)
+              .filter(d -> !d.name().equals(besides))
+              .toList();
+    }
+    return documents;
   }
 
   @Override
@@ -39,7 +56,7 @@ public final class PlannedTables implements Catalog {
       return Optional.empty();
     }
     Optional<Planned> found =
-        documents.stream()
+        documents().stream()
             .filter(d -> PipelineCheck.writes(d, table))
             .findFirst()
             .flatMap(

@@ -36,6 +36,11 @@ public class DocumentStore {
     return mapper.latest(kind.key());
   }
 
+  /** The newest texts of all documents of a kind. */
+  public List<String> texts(Kind kind) {
+    return latest(kind).stream().map(StoredDocument::text).toList();
+  }
+
   /** The names of all documents of a kind. */
   public List<String> names(Kind kind) {
     return latest(kind).stream().map(StoredDocument::name).toList();

@@ -1,9 +1,9 @@
 package yardage.service.pipelines;
 
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 import yardage.core.pipeline.PipelineCheck;
@@ -37,13 +37,15 @@ public class PipelineService {
    */
   public PipelineCheck check(String text, List<String> together) {
     PipelineDocument document = PipelineDocument.parse(text);
-    List<PipelineDocument> others = new ArrayList<>();
-    together.forEach(t -> others.add(PipelineDocument.parse(t)));
-    documents
-        .latest(DocumentStore.Kind.PIPELINE)
-        .forEach(d -> others.add(PipelineDocument.parse(d.text())));
-    others.removeIf(d -> d.name().equals(document.name()));
-    return PipelineCheck.of(document, new PlannedTables(feeds, others), Map.of());
+    PlannedTables catalog =
+        new PlannedTables(
+            feeds,
+            document.name(),
+            () ->
+                Stream.concat(
+                        together.stream(), documents.texts(DocumentStore.Kind.PIPELINE).stream())
+                    .toList());
+    return PipelineCheck.of(document, catalog, Map.of());
   }
 
   /**

@@ -69,12 +69,7 @@ public class RunService {
     PipelineCheck check =
         PipelineCheck.of(
             PipelineDocument.parse(document.text()),
-            new PlannedTables(
-                feeds,
-                documents.latest(DocumentStore.Kind.PIPELINE).stream()
-                    .filter(d -> !d.name().equals(pipeline))
-                    .map(d -> PipelineDocument.parse(d.text()))
-                    .toList()),
+            new PlannedTables(feeds, pipeline, () -> documents.texts(DocumentStore.Kind.PIPELINE)),
             parameters);
     if (check.hasErrors()) {
       throw ApiException.invalidDocument(pipeline, check.problems());
