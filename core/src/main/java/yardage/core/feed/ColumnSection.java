@@ -159,17 +159,17 @@ final class ColumnSection {
 
   private FieldRule rule(String name, Type type) {
     return new FieldRule(
-            name,
-            type,
-            false,
-            nulls,
-            List.of(),
-            type.isNumeric() || type.isNested() ? numbers : Optional.empty(),
-            trim,
-            type.kind() == Type.Kind.BOOLEAN || type.isNested() ? truths : Optional.empty(),
-            Optional.empty(),
-            nullIfWrong)
-        .withZone(hasTimes(type) ? zone : Optional.empty());
+        name,
+        type,
+        false,
+        nulls,
+        List.of(),
+        type.isNumeric() || type.isNested() ? numbers : Optional.empty(),
+        trim,
+        type.kind() == Type.Kind.BOOLEAN || type.isNested() ? truths : Optional.empty(),
+        Optional.empty(),
+        nullIfWrong,
+        hasTimes(type) ? zone : Optional.empty());
   }
 
   private static boolean hasTimes(Type type) {
@@ -242,17 +242,17 @@ final class ColumnSection {
     FieldRule base = rule(name, type.get());
     FieldRule rule =
         new FieldRule(
-                name,
-                type.get(),
-                required,
-                own,
-                formats.stream().map(TextValue::text).toList(),
-                style.or(base::numbers),
-                trims,
-                words.or(base::truths),
-                otherwise.map(TextValue::text),
-                wrongIsNull)
-            .withZone(hasTimes(type.get()) ? ownZone : Optional.empty());
+            name,
+            type.get(),
+            required,
+            own,
+            formats.stream().map(TextValue::text).toList(),
+            style.or(base::numbers),
+            trims,
+            words.or(base::truths),
+            otherwise.map(TextValue::text),
+            wrongIsNull,
+            hasTimes(type.get()) ? ownZone : Optional.empty());
     if (reader.has("zone") && !hasTimes(type.get())) {
       misplaced(reader, "zone", "timestamps");
     }

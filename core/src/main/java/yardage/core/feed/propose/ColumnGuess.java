@@ -463,7 +463,17 @@ final class ColumnGuess {
       String words) {
     FieldRule rule =
         new FieldRule(
-            name, type, false, List.of(), formats, numbers, true, truths, Optional.empty(), false);
+            name,
+            type,
+            false,
+            List.of(),
+            formats,
+            numbers,
+            true,
+            truths,
+            Optional.empty(),
+            false,
+            Optional.empty());
     return new Candidate(type, rule, settings, words);
   }
 

@@ -44,31 +44,6 @@ public record FieldRule(
   }
 
   public FieldRule(
-      String name,
-      Type type,
-      boolean required,
-      List<String> nullTokens,
-      List<String> formats,
-      Optional<NumberStyle> numbers,
-      boolean trim,
-      Optional<TruthWords> truths,
-      Optional<String> otherwise,
-      boolean nullIfWrong) {
-    this(
-        name,
-        type,
-        required,
-        nullTokens,
-        formats,
-        numbers,
-        trim,
-        truths,
-        otherwise,
-        nullIfWrong,
-        Optional.empty());
-  }
-
-  public FieldRule(
       String name, Type type, boolean required, List<String> nullTokens, Optional<String> format) {
     this(
         name,
@@ -80,7 +55,8 @@ public record FieldRule(
         false,
         Optional.empty(),
         Optional.empty(),
-        false);
+        false,
+        Optional.empty());
   }
 
   public static FieldRule of(String name, Type type) {
@@ -106,21 +82,6 @@ public record FieldRule(
   public FieldRule nullWhereWrong() {
     return new FieldRule(
         name, type, false, List.of(), formats, numbers, trim, truths, Optional.empty(), true, zone);
-  }
-
-  public FieldRule withZone(Optional<LocalZone> other) {
-    return new FieldRule(
-        name,
-        type,
-        required,
-        nullTokens,
-        formats,
-        numbers,
-        trim,
-        truths,
-        otherwise,
-        nullIfWrong,
-        other);
   }
 
   /** The same way of reading for another name and type: how a nested value's parts are read. */
