@@ -478,10 +478,11 @@ public final class FeedScan implements ScanSource {
     }
     return new TooManySetAsideException(
         message,
-        feed.name(),
-        worst.file(),
-        "%,d of its %,d records were set aside (%s)"
-            .formatted(worst.setAside.get(), worst.records.get(), reasons()));
+        new FileAtFault.Fault(
+            feed.name(),
+            worst.file(),
+            "%,d of its %,d records were set aside (%s)"
+                .formatted(worst.setAside.get(), worst.records.get(), reasons())));
   }
 
   private static String percent(double share) {

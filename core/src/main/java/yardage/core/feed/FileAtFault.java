@@ -3,11 +3,11 @@ package yardage.core.feed;
 /** What stopped a feed when one of its files did, so that it can be put into quarantine. */
 public sealed interface FileAtFault
     permits ChangedFileException, DamagedFileException, TooManySetAsideException {
-  String feed();
+  /**
+   * @param file as it was found
+   * @param why what is wrong with the file itself, in words
+   */
+  record Fault(String feed, FileDiscovery.Found file, String why) {}
 
-  /** The file as it was found. */
-  FileDiscovery.Found file();
-
-  /** What is wrong with the file itself, in words. */
-  String why();
+  Fault fault();
 }

@@ -59,7 +59,7 @@ public class FeedService implements Catalog {
   }
 
   /** Takes a file out of the way of all who read the feed. */
-  public void putIntoQuarantine(FileAtFault fault, String by) {
+  public void putIntoQuarantine(FileAtFault.Fault fault, String by) {
     quarantine.put(fault.feed(), fault.file(), fault.why(), by);
   }
 
@@ -174,9 +174,10 @@ public class FeedService implements Catalog {
           .computeIfAbsent(t.path(), p -> new ArrayList<>())
           .add(new FeedView.FileIntake(t.pipeline(), t.runId(), t.records(), t.setAside()));
     }
+    List<QuarantineMapper.Kept> kept = quarantine.kept(feed.name());
     Map<String, QuarantineMapper.Kept> held = new HashMap<>();
-    quarantine.kept(feed.name()).forEach(k -> held.put(k.path(), k));
-    Quarantine now = quarantine.of(feed.name());
+    kept.forEach(k -> held.put(k.path(), k));
+    Quarantine now = QuarantineService.of(kept);
     Instant still = Instant.now().minus(feed.intake().stillFor());
     return FileDiscovery.find(lake.lake().raw(), feed).stream()
         .map(

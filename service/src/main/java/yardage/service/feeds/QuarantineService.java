@@ -30,13 +30,15 @@ public class QuarantineService {
   }
 
   public Quarantine of(String feed) {
+    return of(kept(feed));
+  }
+
+  static Quarantine of(List<QuarantineMapper.Kept> kept) {
     Map<String, Quarantine.Held> held = new HashMap<>();
-    kept(feed)
-        .forEach(
-            k ->
-                held.put(
-                    k.path(),
-                    new Quarantine.Held(k.path(), k.sizeBytes(), k.modifiedAt(), k.why())));
+    kept.forEach(
+        k ->
+            held.put(
+                k.path(), new Quarantine.Held(k.path(), k.sizeBytes(), k.modifiedAt(), k.why())));
     return new Quarantine(held);
   }
 

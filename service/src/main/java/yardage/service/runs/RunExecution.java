@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import tools.jackson.core.type.TypeReference;
@@ -76,7 +77,7 @@ final class RunExecution {
   private volatile List<JoinInsight> joins = List.of();
   private boolean looked;
   private int quarantined;
-  private Optional<FileAtFault> atFault = Optional.empty();
+  private Optional<FileAtFault.Fault> atFault = Optional.empty();
   private int loggedLines;
   private boolean triedToEnd;
 
@@ -167,20 +168,23 @@ final class RunExecution {
     }
   }
 
+  /** A failure and what caused it, those of a kind. */
+  private static <T> Stream<T> causes(Throwable e, Class<T> kind) {
+    return Stream.iterate(e, t -> t != null, Throwable::getCause)
+        .filter(kind::isInstance)
+        .map(kind::cast);
+  }
+
   private static Optional<FileAtFault> fileAtFault(Throwable e) {
-    for (Throwable t = e; t != null; t = t.getCause()) {
-      if (t instanceof FileAtFault d) {
-        return Optional.of(d);
-      }
-    }
-    return Optional.empty();
+    return causes(e, FileAtFault.class).findFirst();
   }
 
   /** Where the feed wants it, takes the file at fault out of the way, so that the run goes on. */
-  private boolean putIntoQuarantine(FileAtFault d) {
+  private boolean putIntoQuarantine(FileAtFault stopped) {
+    FileAtFault.Fault d = stopped.fault();
     boolean wanted =
         // One of another kind is for a person to look at: the feed may have to follow it.
-        !(d instanceof ChangedFileException)
+        !(stopped instanceof ChangedFileException)
             && quarantined < MOST_QUARANTINED
             && patiently(() -> shared.feeds.feed(d.feed()))
                 .filter(f -> f.damaged() == DamagedFiles.QUARANTINE)
@@ -197,12 +201,9 @@ final class RunExecution {
 
   /** Ends the run as failed: by the database when that was away, else for the reason given. */
   private void failed(Throwable e, String code, String step, String message) {
-    atFault = fileAtFault(e);
-    for (Throwable t = e; t != null; t = t.getCause()) {
-      if (t instanceof LakeException damage) {
-        attempt("have the table looked into", () -> shared.lake.doubt(damage));
-      }
-    }
+    atFault = fileAtFault(e).map(FileAtFault::fault);
+    causes(e, LakeException.class)
+        .forEach(damage -> attempt("have the table looked into", () -> shared.lake.doubt(damage)));
     boolean away = Transient.is(e);
     end(RunState.FAILED, away ? "database-away" : code, step, away ? DATABASE_AWAY : message);
   }
@@ -391,7 +392,7 @@ final class RunExecution {
                 code,
                 step.isEmpty() ? null : step,
                 message,
-                atFault.map(FileAtFault::feed).orElse(null),
+                atFault.map(FileAtFault.Fault::feed).orElse(null),
                 atFault.map(d -> d.file().path()).orElse(null)));
         return;
       } catch (RuntimeException e) {
