@@ -15,6 +15,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.function.BooleanSupplier;
 import org.springframework.boot.SpringApplication;
@@ -43,13 +44,15 @@ final class TestService implements AutoCloseable {
   private final HttpClient http = HttpClient.newHttpClient();
   String token;
 
-  private TestService(PrivateMariaDb db, Path home) {
+  private TestService(PrivateMariaDb db, Path home, Class<?>... more) {
     this.db = db;
     this.home = home;
     ByteArrayOutputStream printed = new ByteArrayOutputStream();
     System.setOut(new PrintStream(printed, true));
     try {
-      context = SpringApplication.run(YardageService.class, arguments(db, home, 0));
+      Class<?>[] sources = Arrays.copyOf(more, more.length + 1);
+      sources[more.length] = YardageService.class;
+      context = SpringApplication.run(sources, arguments(db, home, 0));
     } finally {
       System.setOut(REAL_OUT);
     }
@@ -77,14 +80,17 @@ final class TestService implements AutoCloseable {
     };
   }
 
-  static TestService start() {
+  /**
+   * @param more beans beside the service's own
+   */
+  static TestService start(Class<?>... more) {
     try {
       Path home = Files.createTempDirectory("yardage-home");
       Files.writeString(
           home.resolve("settings.yml"),
           "yardage: {connections: {mill-share: %s, gone: /nowhere/at/all}}\n"
               .formatted(Files.createTempDirectory("yardage-share")));
-      return new TestService(PrivateMariaDb.start(), home);
+      return new TestService(PrivateMariaDb.start(), home, more);
     } catch (IOException e) {
       throw new AssertionError(e);
     }

@@ -5,15 +5,20 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.attribute.BasicFileAttributes;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.function.BiConsumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 
 /**
@@ -24,6 +29,13 @@ import java.util.stream.Stream;
 public final class Replays {
   private static final String FOLDER = ".replayed";
   private static final String ORIGIN = ".origin";
+
+  /** Behind the name of a file that no run reads yet, or no more. */
+  private static final String HELD = ".held";
+
+  /** The files after the first of a replay have its name and a number. */
+  private static final Pattern MEMBER = Pattern.compile("(run-\\d+-\\d+)-\\d+");
+
   private static final ObjectMapper JSON = new ObjectMapper();
 
   private Replays() {}
@@ -158,13 +170,15 @@ public final class Replays {
   }
 
   private static boolean isWhole(Path file) {
-    return !file.toString().endsWith(".tmp") && !file.toString().endsWith(ORIGIN);
+    String name = file.toString();
+    return !name.endsWith(".tmp") && !name.endsWith(ORIGIN) && !name.endsWith(HELD);
   }
 
   /**
-   * Makes files of some rows, one for each file that they come from.
+   * Makes files of some rows, one for each file that they come from. They are held: nobody reads
+   * them before {@link #release}.
    *
-   * @param name unlike any before, such as the run and a number
+   * @param name a name never used before: {@code run-}, the run, and a number
    * @return the files' paths below the inbox
    */
   public static List<String> write(Path inbox, FeedDefinition feed, String name, List<Line> lines) {
@@ -181,12 +195,9 @@ public final class Replays {
       Files.createDirectories(folder);
       for (List<Line> group : alike.values()) {
         Path file = folder.resolve(name + (out.isEmpty() ? "" : "-" + (out.size() + 1)));
-        Path written = folder.resolve(file.getFileName() + ".tmp");
-        Files.writeString(written, text(feed, group), StandardCharsets.UTF_8);
-        // Before the replay itself, so that nobody reads that without it.
         JSON.writeValue(
             folder.resolve(file.getFileName() + ORIGIN).toFile(), originOf(feed, group));
-        Files.move(written, file, StandardCopyOption.ATOMIC_MOVE);
+        Files.writeString(heldPlace(file), text(feed, group), StandardCharsets.UTF_8);
         out.add(inbox.relativize(file).toString());
       }
     } catch (IOException e) {
@@ -203,16 +214,66 @@ public final class Replays {
     return new Origin(lines.get(0).file(), places);
   }
 
-  /** All files that {@link #write} made in one go, by the first of them. */
+  private static Path heldPlace(Path file) {
+    return file.resolveSibling(file.getFileName() + HELD);
+  }
+
+  /** All files that {@link #write} made in one go, held or not, by the first of them. */
   public static List<String> group(Path inbox, String first) {
     List<String> out = new ArrayList<>();
     for (int i = 1; ; i++) {
       String file = first + (i == 1 ? "" : "-" + i);
-      if (!Files.exists(inbox.resolve(file))) {
+      if (!Files.exists(inbox.resolve(file)) && !Files.exists(heldPlace(inbox.resolve(file)))) {
         return out;
       }
       out.add(file);
     }
+  }
+
+  /** Lets runs read files. Those that are read already stay as they are. */
+  public static void release(Path inbox, List<String> files) {
+    files.forEach(f -> move(heldPlace(inbox.resolve(f)), inbox.resolve(f)));
+  }
+
+  /** Keeps files from runs, without removing them. */
+  public static void hold(Path inbox, List<String> files) {
+    files.forEach(f -> move(inbox.resolve(f), heldPlace(inbox.resolve(f))));
+  }
+
+  private static void move(Path from, Path to) {
+    try {
+      if (Files.exists(from)) {
+        Files.move(from, to, StandardCopyOption.ATOMIC_MOVE);
+      }
+    } catch (NoSuchFileException e) {
+      // Moved by somebody else meanwhile.
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot move [%s] to [%s]".formatted(from, to), e);
+    }
+  }
+
+  /** The first files of replays with a file that is held, and when that was written. */
+  public static Map<String, Instant> held(Path inbox) {
+    Path folder = inbox.resolve(FOLDER);
+    Map<String, Instant> out = new TreeMap<>();
+    if (!Files.isDirectory(folder)) {
+      return out;
+    }
+    try (Stream<Path> files = Files.walk(folder, 2)) {
+      for (Path file : files.filter(f -> f.toString().endsWith(HELD)).toList()) {
+        String path = inbox.relativize(file).toString();
+        Path whole = Path.of(path.substring(0, path.length() - HELD.length()));
+        String name = whole.getFileName().toString();
+        Matcher member = MEMBER.matcher(name);
+        out.merge(
+            whole.resolveSibling(member.matches() ? member.group(1) : name).toString(),
+            Files.getLastModifiedTime(file).toInstant(),
+            (a, b) -> a.isAfter(b) ? a : b);
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException("Cannot list [%s]".formatted(folder), e);
+    }
+    return out;
   }
 
   /** Takes back files that {@link #write} made. */
@@ -220,6 +281,7 @@ public final class Replays {
     for (String file : files) {
       try {
         Files.deleteIfExists(inbox.resolve(file));
+        Files.deleteIfExists(heldPlace(inbox.resolve(file)));
         Files.deleteIfExists(inbox.resolve(file + ORIGIN));
       } catch (IOException e) {
         throw new UncheckedIOException(e);

@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -87,15 +88,22 @@ class ReplaysTest {
   }
 
   private void replay(SetAsideStore.Row row, String text, String name) {
-    Replays.write(
+    Replays.release(
         lake.lake().inbox(),
-        feed(),
-        name,
-        List.of(
-            Replays.traced(
-                lake.lake().inbox(),
-                new Replays.Line(
-                    text, row.before(), row.after(), row.file(), row.line(), row.byteOffset()))));
+        Replays.write(
+            lake.lake().inbox(),
+            feed(),
+            name,
+            List.of(
+                Replays.traced(
+                    lake.lake().inbox(),
+                    new Replays.Line(
+                        text,
+                        row.before(),
+                        row.after(),
+                        row.file(),
+                        row.line(),
+                        row.byteOffset())))));
   }
 
   @ParameterizedTest(name = "{0}")
@@ -153,6 +161,10 @@ class ReplaysTest {
                             r.line(),
                             r.byteOffset()))
                 .toList());
+    assertEquals(0, lake.run(pipeline()).get("rows").rowsIn(), "held until it is released");
+    assertEquals(Set.of(files.get(0)), Replays.held(lake.lake().inbox()).keySet());
+    assertEquals(files, Replays.group(lake.lake().inbox(), files.get(0)));
+    Replays.release(lake.lake().inbox(), files);
     lake.run(pipeline());
 
     assertEquals(2, files.size(), "one for each file");

@@ -48,6 +48,9 @@ interface SetAsideMapper {
   @Select("SELECT COUNT(*) FROM intake WHERE path = #{file}")
   long timesTaken(String file);
 
+  @Select("SELECT COUNT(*) FROM set_aside_fates WHERE replay_file = #{file}")
+  long rowsOf(String file);
+
   @Update(
       "UPDATE set_aside_fates SET identity = NULL, replay_file = NULL WHERE run_id = #{run} AND replay_file = #{file}")
   int withdrawReplay(@Param("run") long run, @Param("file") String file);

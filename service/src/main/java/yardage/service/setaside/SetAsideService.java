@@ -16,7 +16,6 @@ import java.util.stream.Collectors;
 import org.springframework.dao.DuplicateKeyException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
-import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.column.Values;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedPreview;
@@ -40,7 +39,7 @@ class SetAsideService {
   private final FeedService feeds;
   private final LakeService lake;
   private final YardageProperties properties;
-  private final TransactionTemplate transactions;
+  private final ReplayKeeper keeper;
   private final Clock clock;
 
   SetAsideService(
@@ -49,14 +48,14 @@ class SetAsideService {
       FeedService feeds,
       LakeService lake,
       YardageProperties properties,
-      TransactionTemplate transactions,
+      ReplayKeeper keeper,
       Clock clock) {
     this.mapper = mapper;
     this.runs = runs;
     this.feeds = feeds;
     this.lake = lake;
     this.properties = properties;
-    this.transactions = transactions;
+    this.keeper = keeper;
     this.clock = clock;
   }
 
@@ -196,8 +195,11 @@ class SetAsideService {
       }
     }
     long[] counts = new long[2];
-    transactions.executeWithoutResult(
-        status -> {
+    Path inbox = lake.lake().inbox();
+    keeper.change(
+        replays,
+        () -> replays.forEach(r -> Replays.hold(inbox, Replays.group(inbox, r))),
+        () -> {
           for (String replay : replays) {
             counts[0] += mapper.withdrawReplay(run, replay);
           }
@@ -205,8 +207,6 @@ class SetAsideService {
             counts[1] += mapper.withdrawCorrection(run, f.numberInRun());
           }
         });
-    replays.forEach(
-        r -> Replays.remove(lake.lake().inbox(), Replays.group(lake.lake().inbox(), r)));
     if (counts[0] + counts[1] == 0) {
       throw new ApiException(
           HttpStatus.NOT_FOUND,
@@ -327,31 +327,29 @@ class SetAsideService {
                 })
             .toList();
     String name = "run-%d-%d".formatted(run, clock.millis());
-    List<String> files = Replays.write(lake.lake().inbox(), feed, name, lines);
+    String first = Replays.folderOf(feed.name()) + name;
+    List<String> files = new ArrayList<>();
     try {
-      transactions.executeWithoutResult(
-          status ->
+      keeper.change(
+          List.of(first),
+          () -> files.addAll(Replays.write(lake.lake().inbox(), feed, name, lines)),
+          () ->
               rows.forEach(
                   r -> {
                     mapper.touch(run, r.number(), by, clock.instant());
                     int marked =
-                        mapper.replay(
-                            run, r.number(), identity(r), files.get(0), by, clock.instant());
+                        mapper.replay(run, r.number(), identity(r), first, by, clock.instant());
                     if (marked != 1) {
                       throw new DuplicateKeyException("replayed meanwhile");
                     }
                   }));
       return files;
-    } catch (RuntimeException e) {
-      Replays.remove(lake.lake().inbox(), files);
-      if (e instanceof DuplicateKeyException) {
-        throw new ApiException(
-            HttpStatus.CONFLICT,
-            "replayed-before",
-            "Some of these rows were replayed by somebody else meanwhile; none was replayed now",
-            "Load the rows again, then replay those that are left");
-      }
-      throw e;
+    } catch (DuplicateKeyException e) {
+      throw new ApiException(
+          HttpStatus.CONFLICT,
+          "replayed-before",
+          "Some of these rows were replayed by somebody else meanwhile; none was replayed now",
+          "Load the rows again, then replay those that are left");
     }
   }
 

@@ -281,6 +281,12 @@ class UploadService {
   Optional<String> finish(String id, String sha256) {
     UploadMapper.Upload upload = find(id);
     synchronized (locks.computeIfAbsent(id, i -> new Object())) {
+      Optional<String> before = movedBefore(upload, sha256);
+      if (before.isPresent()) {
+        mapper.delete(id);
+        locks.remove(id);
+        return before;
+      }
       long there = size(id);
       if (there != upload.sizeBytes()) {
         throw new ApiException(
@@ -302,6 +308,22 @@ class UploadService {
       locks.remove(id);
       return moved;
     }
+  }
+
+  /** Where the file is when it was moved, but the records could not be told so. */
+  private Optional<String> movedBefore(UploadMapper.Upload upload, String sha256) {
+    if (Files.exists(part(upload.id()))) {
+      return Optional.empty();
+    }
+    String path = upload.path();
+    for (int i = 2; Files.isRegularFile(target(path), LinkOption.NOFOLLOW_LINKS); i++) {
+      if (target(path).toFile().length() == upload.sizeBytes()
+          && FileDiscovery.sha256(target(path)).equalsIgnoreCase(sha256)) {
+        return Optional.of(path);
+      }
+      path = numbered(upload.path(), i);
+    }
+    return Optional.empty();
   }
 
   private Optional<String> move(UploadMapper.Upload upload) {
