@@ -22,6 +22,8 @@ import tools.jackson.databind.json.JsonMapper;
  * it.
  */
 final class Api {
+  private static final int COPY_BYTES = 1 << 16;
+
   static final JsonMapper JSON = new JsonMapper();
   private final HttpClient http =
       HttpClient.newBuilder()
@@ -86,10 +88,24 @@ final class Api {
       if (response.statusCode() >= 400) {
         throw refusal(response.statusCode(), new String(in.readAllBytes(), StandardCharsets.UTF_8));
       }
-      in.transferTo(out);
-      out.flush();
+      byte[] buffer = new byte[COPY_BYTES];
+      for (int n = in.read(buffer); n >= 0; n = in.read(buffer)) {
+        write(out, buffer, n);
+      }
     } catch (IOException e) {
       throw new ClientException(ExitCode.NO_SERVICE, "The answer broke off: " + e.getMessage());
+    }
+  }
+
+  /** It is not the service's fault when what it sends cannot be kept here. */
+  private static void write(OutputStream out, byte[] bytes, int length) {
+    try {
+      out.write(bytes, 0, length);
+      out.flush();
+    } catch (IOException e) {
+      throw new ClientException(
+          ExitCode.FAILED,
+          "Cannot write what the service sends: %s; is the disk full?".formatted(e.getMessage()));
     }
   }
 

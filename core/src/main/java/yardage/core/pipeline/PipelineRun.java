@@ -20,6 +20,7 @@ import yardage.core.column.Schema;
 import yardage.core.exec.CancelledException;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
+import yardage.core.exec.FullDisk;
 import yardage.core.exec.MemoryExceededException;
 import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.Sizes;
@@ -682,7 +683,7 @@ public final class PipelineRun {
                                     ? "storage"
                                     : "engine";
     String message = e.getMessage() == null ? e.toString() : e.getMessage();
-    if (code.equals("storage") && String.valueOf(message).contains("No space left")) {
+    if (FullDisk.is(e)) {
       message = "The disk is full: " + message + "; free some space, then run again";
     }
     return new RunFailedException(code, step, message, e);

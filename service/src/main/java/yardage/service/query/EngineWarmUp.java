@@ -6,6 +6,7 @@ import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
+import yardage.core.format.NativeLibraries;
 
 /**
  * Plans and runs a query that reads nothing, beside the start: the first plan in a fresh JVM takes
@@ -26,6 +27,7 @@ class EngineWarmUp {
 
   EngineWarmUp(QueryService queries) {
     this.queries = queries;
+    NativeLibraries.load();
   }
 
   @EventListener(ApplicationReadyEvent.class)

@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
 import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+import yardage.core.exec.FullDisk;
 import yardage.core.lake.LakeException;
 
 /** Turns exceptions into problems with a code and a remedy. */
@@ -81,6 +82,16 @@ class ProblemAdvice extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler({RuntimeException.class, Error.class})
   ResponseEntity<ProblemDetail> unexpected(Throwable e) {
+    if (FullDisk.is(e)) {
+      LOG.warn("The disk is full: {}", e.getMessage());
+      return ResponseEntity.status(HttpStatus.INSUFFICIENT_STORAGE)
+          .body(
+              problem(
+                  HttpStatus.INSUFFICIENT_STORAGE,
+                  "disk-full",
+                  "The service's disk is full",
+                  "Free some space there, then try again; nothing of before is lost"));
+    }
     Throwable cause = e;
     while (cause.getCause() != null && cause.getCause() != cause) {
       cause = cause.getCause();
