@@ -103,7 +103,13 @@ public final class Main implements Runnable {
     Main main = new Main();
     Terminal.open();
     try {
-      return run(main, args);
+      int code = run(main, args);
+      if (Terminal.isOutputLost()) {
+        System.err.println(
+            "Not all of the output could be written; is there room where it goes? Free some space there, then try again");
+        return code == ExitCode.DONE ? ExitCode.FAILED : code;
+      }
+      return code;
     } finally {
       Terminal.close();
     }

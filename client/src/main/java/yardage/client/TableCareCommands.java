@@ -1,5 +1,11 @@
 package yardage.client;
 
+import java.io.BufferedOutputStream;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -351,7 +357,7 @@ final class TableCareCommands {
     @Option(
         names = {"-o", "--file"},
         description = "The file to write; else the standard output.")
-    java.nio.file.Path file;
+    Path file;
 
     @Option(
         names = "--as-is",
@@ -360,7 +366,7 @@ final class TableCareCommands {
     boolean asIs;
 
     @Override
-    public Integer call() throws java.io.IOException {
+    public Integer call() throws IOException {
       Map<String, Object> body = new LinkedHashMap<>();
       Optional.ofNullable(table).ifPresent(t -> body.put("table", t));
       Optional.ofNullable(sql).ifPresent(s -> body.put("sql", s));
@@ -375,16 +381,20 @@ final class TableCareCommands {
         return ExitCode.DONE;
       }
       refuseNoFolder();
-      // Beside the file first, so that one that broke off is not taken for a whole one.
-      java.nio.file.Path part = file.resolveSibling(file.getFileName() + ".part");
-      try {
-        try (var out =
-            new java.io.BufferedOutputStream(java.nio.file.Files.newOutputStream(part))) {
-          main.api().copy("/exports", body, out);
+      if (Files.exists(file) && !Files.isRegularFile(file)) {
+        // A device or a named pipe takes the data and stays what it is.
+        copy(body, file);
+      } else {
+        // Beside the file first, so that one that broke off is not taken for a whole one. A link
+        // stays a link.
+        Path target = Files.exists(file) ? file.toRealPath() : file;
+        Path part = target.resolveSibling(target.getFileName() + ".part");
+        try {
+          copy(body, part);
+          Files.move(part, target, StandardCopyOption.REPLACE_EXISTING);
+        } finally {
+          Files.deleteIfExists(part);
         }
-        java.nio.file.Files.move(part, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
-      } finally {
-        java.nio.file.Files.deleteIfExists(part);
       }
       JsonNode exported = main.api().get("/exports/" + id);
       System.err.println(
@@ -392,24 +402,30 @@ final class TableCareCommands {
               .formatted(
                   file,
                   Output.number(exported.path("rows").asLong()) + " rows",
-                  Output.bytes(java.nio.file.Files.size(file))));
+                  Output.bytes(Files.size(file))));
       notes(exported);
       return ExitCode.DONE;
     }
 
+    private void copy(Map<String, Object> body, Path to) throws IOException {
+      try (OutputStream out = new BufferedOutputStream(Files.newOutputStream(to))) {
+        main.api().copy("/exports", body, out);
+      }
+    }
+
     private void refuseNoFolder() {
-      java.nio.file.Path folder = file.toAbsolutePath().getParent();
-      if (folder == null || !java.nio.file.Files.isDirectory(folder)) {
+      Path folder = file.toAbsolutePath().getParent();
+      if (folder == null || !Files.isDirectory(folder)) {
         throw new ClientException(
             ExitCode.WRONG_USAGE,
             "Cannot write [%s]: there is no folder [%s]; make it first".formatted(file, folder));
       }
-      if (java.nio.file.Files.isDirectory(file)) {
+      if (Files.isDirectory(file)) {
         throw new ClientException(
             ExitCode.WRONG_USAGE,
             "Cannot write [%s]: it is a folder; name a file in it".formatted(file));
       }
-      if (!java.nio.file.Files.isWritable(folder)) {
+      if (!Files.isWritable(folder)) {
         throw new ClientException(
             ExitCode.FAILED,
             "Cannot write [%s]: you may not write into [%s]".formatted(file, folder));

@@ -18,6 +18,9 @@ import java.nio.file.Path;
  * is shown as a symbol or as its code, and never reaches the terminal.
  */
 final class Terminal {
+  /** Holds the stream that the process began with, as long as {@link Main#main} came first. */
+  private static final PrintStream OF_THE_PROCESS = System.out;
+
   private static PrintStream realOut = System.out;
   private static PrintStream realErr = System.err;
 
@@ -36,6 +39,23 @@ final class Terminal {
     System.err.flush();
     System.setOut(realOut);
     System.setErr(realErr);
+  }
+
+  /**
+   * Whether some of the output could not be written, as to a full disk. A pipe whose reader has
+   * seen enough is nobody's mistake.
+   */
+  static boolean isOutputLost() {
+    boolean lost = System.out.checkError() | realOut.checkError();
+    return lost && !(realOut == OF_THE_PROCESS && isPipe());
+  }
+
+  private static boolean isPipe() {
+    try {
+      return Files.readSymbolicLink(Path.of("/proc/self/fd/1")).toString().startsWith("pipe:");
+    } catch (IOException | UnsupportedOperationException e) {
+      return false;
+    }
   }
 
   /**

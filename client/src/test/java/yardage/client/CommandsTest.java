@@ -9,6 +9,7 @@ import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.OutputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -21,6 +22,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 import yardage.client.StubService.Answer;
 import yardage.client.StubService.Asked;
 import yardage.client.StubService.Outcome;
@@ -252,6 +254,39 @@ class CommandsTest {
     assertEquals(2, refused.exitCode());
     assertTrue(refused.err().contains("there is no folder [" + folder + "/none]"), refused.err());
     assertTrue(service.asked.isEmpty());
+  }
+
+  @Test
+  void anExportGoesWhereALinkLeads() throws IOException {
+    Path real = Files.writeString(folder.resolve("real.csv"), "old");
+    Path link = Files.createSymbolicLink(folder.resolve("link.csv"), real);
+    service.on("POST /exports", new Answer(200, "text/csv", "roll\nR1\n", ""));
+
+    service.run("export", "mart.cloth", "-o", link.toString());
+
+    assertTrue(Files.isSymbolicLink(link));
+    assertEquals("roll\nR1\n", Files.readString(real));
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"table list", "table list -o json", "completion"})
+  void outputThatCannotBeWrittenIsAnError(String command) {
+    // So that it is known which stream the process has.
+    StubService.runAlone("--help");
+    service.on("GET /tables", "[]");
+    OutputStream full =
+        new OutputStream() {
+          @Override
+          public void write(int b) throws IOException {
+            throw new IOException("No space left on device");
+          }
+        };
+
+    Outcome lost =
+        StubService.runInto(full, (command + " --server " + service.address()).split(" "));
+
+    assertEquals(1, lost.exitCode(), lost.err());
+    assertTrue(lost.err().contains("could be written; is there room"), lost.err());
   }
 
   @Test

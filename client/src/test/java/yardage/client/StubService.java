@@ -4,6 +4,7 @@ import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.OutputStream;
 import java.io.PrintStream;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
@@ -104,16 +105,22 @@ final class StubService implements AutoCloseable {
 
   /** Runs a command line as it is. */
   static Outcome runAlone(String... line) {
+    return runInto(new ByteArrayOutputStream(), line);
+  }
+
+  /** Runs a command line whose output goes somewhere. */
+  static Outcome runInto(OutputStream told, String... line) {
     PrintStream out = System.out;
     PrintStream err = System.err;
-    ByteArrayOutputStream told = new ByteArrayOutputStream();
     ByteArrayOutputStream wrong = new ByteArrayOutputStream();
     try {
       System.setOut(new PrintStream(told, true, StandardCharsets.UTF_8));
       System.setErr(new PrintStream(wrong, true, StandardCharsets.UTF_8));
       int exitCode = Main.run(line);
       return new Outcome(
-          exitCode, told.toString(StandardCharsets.UTF_8), wrong.toString(StandardCharsets.UTF_8));
+          exitCode,
+          told instanceof ByteArrayOutputStream b ? b.toString(StandardCharsets.UTF_8) : "",
+          wrong.toString(StandardCharsets.UTF_8));
     } finally {
       System.setOut(out);
       System.setErr(err);
