@@ -41,6 +41,7 @@ function Account({ run }: { run: Schemas['RunDetail'] }) {
             ))}
             <th className="num">time</th>
             <th className="num">memory</th>
+            {run.spilledBytes > 0 && <th className="num">to disk</th>}
           </tr>
         </thead>
         <tbody>
@@ -57,6 +58,9 @@ function Account({ run }: { run: Schemas['RunDetail'] }) {
               ))}
               <td className="num">{duration(s.tally.cpuMillis)}</td>
               <td className="num">{s.tally.peakBytes > 0 ? bytes(s.tally.peakBytes) : ''}</td>
+              {run.spilledBytes > 0 && (
+                <td className="num">{s.tally.spilledBytes > 0 ? bytes(s.tally.spilledBytes) : ''}</td>
+              )}
             </tr>
           ))}
           <tr className="total">
@@ -69,6 +73,7 @@ function Account({ run }: { run: Schemas['RunDetail'] }) {
             ))}
             <td className="num">{duration(cpu)}</td>
             <td className="num">{bytes(run.peakBytes)}</td>
+            {run.spilledBytes > 0 && <td className="num">{bytes(run.spilledBytes)}</td>}
           </tr>
         </tbody>
       </table>

@@ -69,7 +69,10 @@ final class OperatorBench {
     try (Executor executor =
         new Executor(
             new ExecutionContext(
-                MemoryPool.root("bench", 8L << 30), new CancelToken(), Main.WORKERS))) {
+                MemoryPool.root("bench", 8L << 30),
+                Scratch.temporary(1L << 40),
+                new CancelToken(),
+                Main.WORKERS))) {
       long[] rows = {0};
       executor.run(
           plan,

@@ -57,7 +57,12 @@ final class TallyPrinter {
       out.number(TITLES.get(i), s -> s.path("tally").path(count).asLong());
     }
     return out.number("time (ms)", s -> s.path("tally").path("cpuMillis").asLong())
-        .number("memory (bytes)", s -> s.path("tally").path("peakBytes").asLong());
+        .number("memory (bytes)", s -> s.path("tally").path("peakBytes").asLong())
+        .number("disk (bytes)", s -> s.path("tally").path("spilledBytes").asLong());
+  }
+
+  private static String bytes(JsonNode count) {
+    return count.asLong() == 0 ? "" : Output.bytes(count.asLong());
   }
 
   static void print(PrintStream out, JsonNode run) {
@@ -76,6 +81,10 @@ final class TallyPrinter {
     shown.forEach(i -> headings.add(Heading.right(TITLES.get(i))));
     headings.add(Heading.right("time"));
     headings.add(Heading.right("memory"));
+    boolean spilled = run.path("spilledBytes").asLong() > 0;
+    if (spilled) {
+      headings.add(Heading.right("to disk"));
+    }
     List<List<String>> rows = new ArrayList<>();
     for (JsonNode step : run.path("steps")) {
       JsonNode tally = step.path("tally");
@@ -90,10 +99,10 @@ final class TallyPrinter {
         row.add(edge ? Output.number(n) : Output.count(n));
       }
       row.add(Output.millis(tally.path("cpuMillis").asLong()));
-      row.add(
-          tally.path("peakBytes").asLong() == 0
-              ? ""
-              : Output.bytes(tally.path("peakBytes").asLong()));
+      row.add(bytes(tally.path("peakBytes")));
+      if (spilled) {
+        row.add(bytes(tally.path("spilledBytes")));
+      }
       rows.add(row);
     }
     Output.table(out, headings, rows);

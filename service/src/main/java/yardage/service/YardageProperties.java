@@ -15,6 +15,9 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param memory bytes for all runs together; 0 takes half of the heap
  * @param connections folders that feeds may read beside the inbox, by name
  * @param runMemory bytes for one run; 0 takes half of {@code memory}
+ * @param scratch bytes on disk for rows that do not fit into memory, of all runs and queries; 0
+ *     takes half of what is free when the service starts
+ * @param runScratch of these, bytes for one run or query; 0 takes all
  * @param hosts names that requests may call the service by, beside those of this machine's own
  *     loopback; needed behind a proxy
  * @param secureCookies whether the console's cookie travels over TLS only; for a service behind a
@@ -31,6 +34,8 @@ public record YardageProperties(
     Path home,
     long memory,
     long runMemory,
+    long scratch,
+    long runScratch,
     int concurrentRuns,
     Duration consoleSessions,
     Map<String, Path> connections,
@@ -74,6 +79,11 @@ public record YardageProperties(
 
   public long memoryBytes() {
     return memory > 0 ? memory : Runtime.getRuntime().maxMemory() / 2;
+  }
+
+  /** Where rows go that do not fit into memory. */
+  public Path scratchFolder() {
+    return home.resolve("scratch");
   }
 
   public long runMemoryBytes() {

@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.util.Arrays;
+import java.util.List;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.expr.ExpressionException;
@@ -37,6 +38,15 @@ abstract sealed class Accumulator
   abstract Column build(int groups);
 
   abstract long sizeBytes();
+
+  /** The types of {@link #state}. */
+  abstract List<Type> stateTypes();
+
+  /** What is known of groups {@code [0, groups)}, as columns that can be written and read again. */
+  abstract List<Column> state(int groups);
+
+  /** Adds row {@code g} of a {@link #state} to group {@code groups[g]}. */
+  abstract void addState(int[] groups, int count, List<Column> state);
 
   /**
    * @param types of the argument, then of the columns to order by
@@ -101,6 +111,24 @@ abstract sealed class Accumulator
     Column build(int groups) {
       ensure(groups);
       return new LongColumn(Type.BIGINT, counts, null, groups);
+    }
+
+    @Override
+    List<Type> stateTypes() {
+      return List.of(Type.BIGINT);
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      return List.of(build(groups));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      long[] theirs = ((LongColumn) state.get(0)).values();
+      for (int g = 0; g < count; g++) {
+        counts[groups[g]] += theirs[g];
+      }
     }
 
     @Override
@@ -181,6 +209,22 @@ abstract sealed class Accumulator
       }
     }
 
+    @Override
+    List<Type> stateTypes() {
+      return List.of(Type.BIGINT);
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      ensure(groups);
+      return List.of(new LongColumn(Type.BIGINT, sums, unseen(seen, groups), groups));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      add(groups, count, state.get(0));
+    }
+
     private ExpressionException overflow() {
       return new ExpressionException(
           "A sum does not fit %s; cast the argument to double for an approximate sum"
@@ -250,6 +294,28 @@ abstract sealed class Accumulator
     }
 
     @Override
+    List<Type> stateTypes() {
+      return List.of(Type.DOUBLE, Type.BIGINT);
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      ensure(groups);
+      return List.of(
+          new DoubleColumn(sums, null, groups), new LongColumn(Type.BIGINT, counts, null, groups));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      double[] s = ((DoubleColumn) state.get(0)).values();
+      long[] n = ((LongColumn) state.get(1)).values();
+      for (int g = 0; g < count; g++) {
+        sums[groups[g]] += s[g];
+        counts[groups[g]] += n[g];
+      }
+    }
+
+    @Override
     Column build(int groups) {
       ensure(groups);
       double[] out = new double[groups];
@@ -312,14 +378,35 @@ abstract sealed class Accumulator
 
     @Override
     void merge(int[] groups, int count, Accumulator other) {
-      Moments o = (Moments) other;
+      addState(groups, count, other.state(count));
+    }
+
+    @Override
+    List<Type> stateTypes() {
+      return List.of(Type.BIGINT, Type.DOUBLE, Type.DOUBLE);
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      ensure(groups);
+      return List.of(
+          new LongColumn(Type.BIGINT, counts, null, groups),
+          new DoubleColumn(means, null, groups),
+          new DoubleColumn(squares, null, groups));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      long[] theirs = ((LongColumn) state.get(0)).values();
+      double[] m = ((DoubleColumn) state.get(1)).values();
+      double[] s = ((DoubleColumn) state.get(2)).values();
       for (int t = 0; t < count; t++) {
         int g = groups[t];
-        if (o.counts[t] > 0) {
-          long n = counts[g] + o.counts[t];
-          double distance = o.means[t] - means[g];
-          squares[g] += o.squares[t] + distance * distance * counts[g] * o.counts[t] / n;
-          means[g] += distance * o.counts[t] / n;
+        if (theirs[t] > 0) {
+          long n = counts[g] + theirs[t];
+          double distance = m[t] - means[g];
+          squares[g] += s[t] + distance * distance * counts[g] * theirs[t] / n;
+          means[g] += distance * theirs[t] / n;
           counts[g] = n;
         }
       }
@@ -422,6 +509,21 @@ abstract sealed class Accumulator
     }
 
     @Override
+    List<Type> stateTypes() {
+      return List.of(type);
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      return List.of(build(groups));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      add(groups, count, state.get(0));
+    }
+
+    @Override
     Column build(int groups) {
       ensure(groups);
       return kept.build().gather(placeOf, groups);
@@ -483,6 +585,24 @@ abstract sealed class Accumulator
         mapped[i] = groups[old[i]];
       }
       add(mapped, rows, theirs[1]);
+    }
+
+    @Override
+    List<Type> stateTypes() {
+      return List.of(Type.list(argument));
+    }
+
+    @Override
+    List<Column> state(int groups) {
+      Column[] distinct = pairs.build();
+      return Groupings.lists(
+          ((IntColumn) distinct[0]).values(), distinct[0].size(), groups, List.of(distinct[1]));
+    }
+
+    @Override
+    void addState(int[] groups, int count, List<Column> state) {
+      ListColumn lists = (ListColumn) state.get(0);
+      add(Groupings.owners(lists, groups, count), lists.elements().size(), lists.elements());
     }
 
     @Override

@@ -3,38 +3,94 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.expr.Logic;
 
-/** Groups and aggregates: each worker has groups of its own, merged into the largest at the end. */
+/**
+ * Groups and aggregates. Each worker has groups of its own, merged into the largest at the end.
+ *
+ * <p>A worker whose groups find no more memory hands them to an exchange, cut by the hash of their
+ * keys, with what is known of each so far, and begins again. The groups of each part then meet on
+ * their own, when they are read; a part that is too large is cut once more, by other bits.
+ */
 final class AggregateSink implements Sink {
+  private static final int PARTS = 32;
+
+  /** Beyond this many cuts what is left are groups that are large themselves. */
+  private static final int MOST_LEVELS = 6;
+
   private final PhysicalNode.Aggregate node;
   private final ExecutionContext context;
   private final List<Groups> workers = new ArrayList<>();
+  private final List<Type> keyTypes;
+  private final List<Type> stateTypes;
+  private Exchange spilled;
   private List<Column> result;
 
   AggregateSink(PhysicalNode.Aggregate node, ExecutionContext context) {
     this.node = node;
     this.context = context;
+    this.keyTypes =
+        Arrays.stream(node.keys()).mapToObj(k -> node.input().schema().field(k).type()).toList();
+    this.stateTypes = new ArrayList<>(keyTypes);
+    for (AggregateCall call : node.calls()) {
+      stateTypes.addAll(accumulator(call).stateTypes());
+    }
+  }
+
+  private Accumulator accumulator(AggregateCall call) {
+    Schema in = node.input().schema();
+    Type[] argumentTypes = new Type[1 + call.order().size()];
+    argumentTypes[0] = call.argument() < 0 ? Type.BIGINT : in.field(call.argument()).type();
+    for (int o = 0; o < call.order().size(); o++) {
+      argumentTypes[o + 1] = in.field(call.order().get(o).ordinal()).type();
+    }
+    return Accumulator.of(call, argumentTypes);
   }
 
   @Override
   public synchronized BatchConsumer consumer(Worker worker) {
-    Groups groups = new Groups();
+    Groups groups = new Groups(0);
     workers.add(groups);
     return groups;
+  }
+
+  private Exchange exchange() {
+    return new Exchange(PARTS, stateTypes, context, node.tally(), "groups");
+  }
+
+  private synchronized Exchange spilled() {
+    if (spilled == null) {
+      spilled = exchange();
+    }
+    return spilled;
   }
 
   @Override
   public void finish() {
     if (workers.isEmpty()) {
-      workers.add(new Groups());
+      workers.add(new Groups(0));
     }
+    if (spilled == null) {
+      mergeAll();
+    }
+    if (spilled != null) {
+      workers.forEach(w -> w.flush(spilled));
+      workers.clear();
+    }
+  }
+
+  private void mergeAll() {
     workers.sort((a, b) -> Integer.compare(b.count, a.count));
     Groups all = workers.get(0);
     for (Groups other : workers.subList(1, workers.size())) {
       context.cancel().check();
+      if (other.count > 0 && !all.hasRoomFor(other)) {
+        spilled();
+        return;
+      }
       all.merge(other);
     }
     if (node.keys().length == 0 && all.count == 0) {
@@ -52,39 +108,87 @@ final class AggregateSink implements Sink {
   }
 
   ScanSource source() {
-    return BatchStore.source(() -> result);
+    return () ->
+        spilled == null
+            ? BatchStore.source(() -> result).splits()
+            : IntStream.range(0, PARTS)
+                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .toList();
+  }
+
+  /**
+   * Merges the groups of one part, and gives them.
+   *
+   * @param level how often they were cut
+   */
+  private void readPart(Exchange from, int part, int level, BatchConsumer out) {
+    if (from.rows(part) == 0) {
+      return;
+    }
+    Exchange further = null;
+    try {
+      Groups groups = new Groups(level);
+      try {
+        for (int f = 0; f < from.frames(part); f++) {
+          context.cancel().check();
+          groups.addState(from.frame(part, f));
+          if (!groups.fits()) {
+            if (groups.count <= 1 || level >= MOST_LEVELS) {
+              groups.reserve();
+            } else {
+              further = further == null ? exchange() : further;
+              groups.flush(further);
+            }
+          }
+        }
+        if (further == null) {
+          groups.give(out);
+          return;
+        }
+        groups.flush(further);
+      } finally {
+        groups.reservation.close();
+      }
+      for (int p = 0; p < PARTS; p++) {
+        readPart(further, p, level + 1, out);
+      }
+    } finally {
+      if (further != null) {
+        further.close();
+      }
+    }
   }
 
   void release() {
     workers.forEach(w -> w.reservation.close());
+    if (spilled != null) {
+      spilled.close();
+    }
     result = List.of();
   }
 
   private final class Groups implements BatchConsumer {
-    private final KeyTable table;
-    private final Accumulator[] accumulators;
+    private final int level;
     private final MemoryPool.Reservation reservation =
         context.memory().reservation(node.tally(), "groups");
+    private KeyTable table;
+    private Accumulator[] accumulators;
     private int[] numbers = new int[Batch.TARGET_ROWS];
     private int count;
 
-    Groups() {
-      Schema in = node.input().schema();
-      Type[] types = new Type[node.keys().length];
-      for (int i = 0; i < types.length; i++) {
-        types[i] = in.field(node.keys()[i]).type();
-      }
-      table = new KeyTable(types);
-      accumulators = new Accumulator[node.calls().size()];
-      for (int i = 0; i < accumulators.length; i++) {
-        AggregateCall call = node.calls().get(i);
-        Type[] argumentTypes = new Type[1 + call.order().size()];
-        argumentTypes[0] = call.argument() < 0 ? Type.BIGINT : in.field(call.argument()).type();
-        for (int o = 0; o < call.order().size(); o++) {
-          argumentTypes[o + 1] = in.field(call.order().get(o).ordinal()).type();
-        }
-        accumulators[i] = Accumulator.of(call, argumentTypes);
-      }
+    /**
+     * @param level how often the groups' rows were cut into parts
+     */
+    Groups(int level) {
+      this.level = level;
+      begin();
+    }
+
+    private void begin() {
+      table = new KeyTable(keyTypes.toArray(Type[]::new));
+      accumulators =
+          node.calls().stream().map(AggregateSink.this::accumulator).toArray(Accumulator[]::new);
+      count = 0;
     }
 
     @Override
@@ -93,17 +197,24 @@ final class AggregateSink implements Sink {
       if (rows == 0) {
         return;
       }
-      if (numbers.length < rows) {
-        numbers = new int[rows];
+      TextRoom.accounted(() -> add(batch));
+      if (!fits()) {
+        if (count <= 1) {
+          reserve();
+        } else {
+          flush(spilled());
+        }
       }
-      int before = count;
-      number(columns(batch), rows);
-      node.tally().folded.add(rows - (count - before));
+    }
+
+    private void add(Batch batch) {
+      int rows = batch.rowCount();
+      Column[] keys = Arrays.stream(node.keys()).mapToObj(batch::column).toArray(Column[]::new);
+      number(keys, rows);
       for (int a = 0; a < accumulators.length; a++) {
         AggregateCall call = node.calls().get(a);
         add(accumulators[a], call, batch, rows);
       }
-      reserve();
     }
 
     private void add(Accumulator accumulator, AggregateCall call, Batch batch, int rows) {
@@ -128,11 +239,12 @@ final class AggregateSink implements Sink {
       accumulator.addOrdered(groups, n, columns);
     }
 
-    private Column[] columns(Batch batch) {
-      return Arrays.stream(node.keys()).mapToObj(batch::column).toArray(Column[]::new);
-    }
-
+    /** Numbers the rows' groups, and counts those rows that are folded into others. */
     private void number(Column[] keys, int rows) {
+      if (numbers.length < rows) {
+        numbers = new int[rows];
+      }
+      int before = count;
       if (keys.length == 0) {
         Arrays.fill(numbers, 0, rows, 0);
         ensure(1);
@@ -140,6 +252,7 @@ final class AggregateSink implements Sink {
         table.numberOf(keys, rows, numbers);
         ensure(table.count());
       }
+      node.tally().folded.add(rows - (count - before));
     }
 
     private void ensure(int groups) {
@@ -149,30 +262,91 @@ final class AggregateSink implements Sink {
       }
     }
 
-    private void reserve() {
+    private long sizeBytes() {
       long bytes = table.sizeBytes();
       for (Accumulator accumulator : accumulators) {
         bytes += accumulator.sizeBytes();
       }
-      reservation.resize(bytes);
+      return bytes;
+    }
+
+    /** Claims what the groups hold now, if there is so much to share. */
+    boolean fits() {
+      return reservation.tryShare(sizeBytes());
+    }
+
+    /** Claims what the groups hold now, of all that there is. */
+    void reserve() {
+      reservation.resize(sizeBytes());
+    }
+
+    boolean hasRoomFor(Groups other) {
+      return reservation.tryResize(sizeBytes() + other.sizeBytes());
     }
 
     void merge(Groups other) {
-      int theirs = other.count;
-      if (theirs == 0) {
+      if (other.count == 0) {
         return;
       }
-      if (numbers.length < theirs) {
-        numbers = new int[theirs];
-      }
-      int before = count;
-      number(other.table.build(), theirs);
-      node.tally().folded.add(theirs - (count - before));
+      number(other.table.build(), other.count);
       for (int a = 0; a < accumulators.length; a++) {
-        accumulators[a].merge(numbers, theirs, other.accumulators[a]);
+        accumulators[a].merge(numbers, other.count, other.accumulators[a]);
       }
       other.reservation.close();
       reserve();
+    }
+
+    /** Hands all groups to an exchange, and begins again without any. */
+    void flush(Exchange exchange) {
+      if (count > 0) {
+        List<Column> columns = new ArrayList<>(List.of(table.build()));
+        for (Accumulator accumulator : accumulators) {
+          columns.addAll(accumulator.state(count));
+        }
+        Batch all = new Batch(columns, count, 0);
+        Column[] keys = columns.subList(0, keyTypes.size()).toArray(Column[]::new);
+        int[] hashes = new int[count];
+        Hashing.hash(keys, count, hashes);
+        int[] rows = new int[count];
+        for (int p = 0; p < PARTS; p++) {
+          int n = 0;
+          for (int g = 0; g < count; g++) {
+            rows[n] = g;
+            n += Cutter.part(hashes[g], level, PARTS) == p ? 1 : 0;
+          }
+          for (int from = 0; from < n; from += Batch.TARGET_ROWS) {
+            context.cancel().check();
+            int to = Math.min(n, from + Batch.TARGET_ROWS);
+            exchange.add(p, all.gather(Arrays.copyOfRange(rows, from, to), to - from));
+          }
+        }
+      }
+      begin();
+      reservation.resize(0);
+    }
+
+    /** Adds groups that {@link #flush} wrote. */
+    void addState(Batch batch) {
+      TextRoom.accounted(() -> addStateOf(batch));
+    }
+
+    private void addStateOf(Batch batch) {
+      int rows = batch.rowCount();
+      number(batch.columns().subList(0, keyTypes.size()).toArray(Column[]::new), rows);
+      int at = keyTypes.size();
+      for (Accumulator accumulator : accumulators) {
+        int width = accumulator.stateTypes().size();
+        accumulator.addState(numbers, rows, batch.columns().subList(at, at + width));
+        at += width;
+      }
+    }
+
+    void give(BatchConsumer out) {
+      List<Column> columns = build();
+      for (int from = 0; from < count; from += Batch.TARGET_ROWS) {
+        int to = Math.min(count, from + Batch.TARGET_ROWS);
+        out.accept(BatchStore.slice(columns, from, to, from / Batch.TARGET_ROWS));
+      }
     }
 
     List<Column> build() {

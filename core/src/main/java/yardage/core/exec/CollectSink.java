@@ -7,8 +7,8 @@ import java.util.function.UnaryOperator;
 import yardage.core.column.*;
 
 /**
- * Keeps all rows in the order of their input, then hands them on as one set of columns, sorted or
- * cut if asked.
+ * Keeps all rows in the order of their input in memory, then hands them on as one set of columns,
+ * changed if asked.
  */
 final class CollectSink implements Sink {
   private final Schema schema;
@@ -43,30 +43,6 @@ final class CollectSink implements Sink {
     this.reservation = context.memory().reservation(tally, what);
   }
 
-  static CollectSink sorting(PhysicalNode.Sort node, ExecutionContext context) {
-    RowOrder order = new RowOrder(node.keys());
-    return new CollectSink(
-        node.schema(),
-        node.tally(),
-        "rows to sort",
-        context,
-        columns -> {
-          int rows = columns.get(0).size();
-          int[] numbers = new int[rows];
-          for (int i = 0; i < rows; i++) {
-            numbers[i] = i;
-          }
-          if (!node.keys().isEmpty()) {
-            order.sort(columns, numbers, context.cancel());
-          }
-          int from = (int) Math.min(node.offset(), rows);
-          int to = node.fetch() < 0 ? rows : (int) Math.min(rows, from + node.fetch());
-          node.tally().filtered.add(rows - (to - from));
-          int[] kept = java.util.Arrays.copyOfRange(numbers, from, to);
-          return columns.stream().map(c -> c.gather(kept, kept.length)).toList();
-        });
-  }
-
   @Override
   public BatchConsumer consumer(Worker worker) {
     return batch -> {
@@ -85,8 +61,8 @@ final class CollectSink implements Sink {
 
   @Override
   public void finish() {
-    batches.sort(Comparator.comparingLong(Batch::sequence));
     reservation.resize(2 * bytes);
+    List<Batch> batches = inOrder();
     List<Column> columns = new ArrayList<>();
     for (int c = 0; c < schema.size(); c++) {
       ColumnBuilder builder = ColumnBuilder.of(schema.field(c).type());
@@ -95,9 +71,32 @@ final class CollectSink implements Sink {
       }
       columns.add(builder.build());
     }
-    batches.clear();
+    this.batches.clear();
     result = columns.isEmpty() ? columns : transform.apply(columns);
     reservation.resize(result.stream().mapToLong(Column::sizeBytes).sum());
+  }
+
+  /** The batches as their rows stood in the input, row by row where they were put together anew. */
+  private List<Batch> inOrder() {
+    if (batches.stream().noneMatch(b -> b.places().isPresent())) {
+      batches.sort(Comparator.comparingLong(Batch::sequence));
+      return batches;
+    }
+    List<int[]> rows = new ArrayList<>();
+    for (int b = 0; b < batches.size(); b++) {
+      for (int r = 0; r < batches.get(b).rowCount(); r++) {
+        rows.add(new int[] {b, r});
+      }
+    }
+    rows.sort((x, y) -> batches.get(x[0]).comparePlace(x[1], batches.get(y[0]), y[1]));
+    ColumnBuilder[] builders = ColumnBuilder.of(schema);
+    for (int[] at : rows) {
+      for (int c = 0; c < builders.length; c++) {
+        builders[c].append(batches.get(at[0]).column(c), at[1]);
+      }
+    }
+    List<Column> columns = java.util.Arrays.stream(builders).map(ColumnBuilder::build).toList();
+    return List.of(new Batch(columns, rows.size(), 0));
   }
 
   @Override

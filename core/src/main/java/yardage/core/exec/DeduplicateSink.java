@@ -15,6 +15,9 @@ import yardage.core.column.*;
  * <p>Each worker looks for winners among its own rows, but gives that up where nearly every key is
  * new, since it would all be done again. What the workers have left is cut by the keys' hashes into
  * parts that meet side by side.
+ *
+ * <p>When rows find no more memory, a worker hands those that may still win to an exchange, cut in
+ * the same way, and begins again. The rows of each part then meet when they are read.
  */
 final class DeduplicateSink implements Sink {
   /** After so many rows a worker decides whether looking for winners alone pays. */
@@ -38,12 +41,17 @@ final class DeduplicateSink implements Sink {
   /** So many rows are looked up at once. */
   private static final int LOOK_UP_ROWS = 1 << 12;
 
+  private static final int SPILLED_PARTS = 32;
+  private static final int MOST_LEVELS = 6;
+
   private final PhysicalNode.Deduplicate node;
   private final ExecutionContext context;
   private final RowOrder order;
   private final boolean firstWins;
   private final List<Winners> workers = new ArrayList<>();
   private final MemoryPool.Reservation merging;
+  private final List<Type> types;
+  private Exchange spilled;
   private List<Column> result;
 
   DeduplicateSink(PhysicalNode.Deduplicate node, ExecutionContext context) {
@@ -51,6 +59,7 @@ final class DeduplicateSink implements Sink {
     this.context = context;
     this.order = new RowOrder(node.order());
     this.firstWins = node.order().isEmpty() && !node.keepLast();
+    this.types = node.schema().fields().stream().map(Schema.Field::type).toList();
     this.merging = context.memory().reservation(node.tally(), "keys to deduplicate by");
   }
 
@@ -61,8 +70,40 @@ final class DeduplicateSink implements Sink {
     return winners;
   }
 
+  private Exchange exchange() {
+    return new Exchange(SPILLED_PARTS, types, context, node.tally(), "rows to deduplicate");
+  }
+
+  private synchronized Exchange spilled() {
+    if (spilled == null) {
+      spilled = exchange();
+    }
+    return spilled;
+  }
+
+  /** What finishing in memory takes: the rows once more, and their keys twice. */
+  private boolean hasRoomToFinish() {
+    long rows = 0;
+    long bytes = 0;
+    for (Winners part : workers) {
+      rows += part.passing ? part.rowsSeen : part.known;
+      bytes += part.storedBytes;
+    }
+    boolean room = merging.tryResize(2 * bytes + 48 * rows);
+    merging.resize(0);
+    return room;
+  }
+
   @Override
   public void finish() {
+    if (spilled == null && !hasRoomToFinish()) {
+      spilled();
+    }
+    if (spilled != null) {
+      workers.forEach(w -> w.spill(spilled, 0));
+      workers.clear();
+      return;
+    }
     List<Batch> left = new ArrayList<>();
     for (Winners part : workers) {
       for (int b = 0; b < part.batches.size(); b++) {
@@ -86,9 +127,12 @@ final class DeduplicateSink implements Sink {
         IntStream.range(0, columns.length).boxed().toList(),
         context,
         c ->
-            columns[c] =
-                ColumnBuilder.concat(
-                    node.schema().field(c).type(), kept.stream().map(x -> x.column(c)).toList()));
+            TextRoom.accounted(
+                () ->
+                    columns[c] =
+                        ColumnBuilder.concat(
+                            node.schema().field(c).type(),
+                            kept.stream().map(x -> x.column(c)).toList())));
     result = List.of(columns);
     merging.resize(result.stream().mapToLong(Column::sizeBytes).sum());
     workers.forEach(w -> w.reservation.close());
@@ -118,7 +162,8 @@ final class DeduplicateSink implements Sink {
         IntStream.range(0, slices.length).boxed().toList(),
         context,
         i -> {
-          slices[i] = slices(left, ranges.get(i)[0], ranges.get(i)[1], parts);
+          TextRoom.accounted(
+              () -> slices[i] = slices(left, ranges.get(i)[0], ranges.get(i)[1], parts));
           merging.grow(slices[i].sizeBytes());
         });
     boolean[][] wins = new boolean[left.size()][];
@@ -131,10 +176,13 @@ final class DeduplicateSink implements Sink {
         part -> {
           Meeting meeting = new Meeting(left);
           context.cancel().check();
-          for (Slices some : slices) {
-            meeting.add(some, part);
-          }
-          meeting.mark(wins);
+          TextRoom.accounted(
+              () -> {
+                for (Slices some : slices) {
+                  meeting.add(some, part);
+                }
+                meeting.mark(wins);
+              });
         });
     List<Batch> out = new ArrayList<>();
     for (int b = 0; b < wins.length; b++) {
@@ -223,7 +271,7 @@ final class DeduplicateSink implements Sink {
   private boolean beats(Batch a, int row, Batch b, int otherRow) {
     int c = order.compare(a.columns(), row, b.columns(), otherRow);
     if (c == 0) {
-      c = a == b ? Integer.compare(row, otherRow) : Long.compare(a.sequence(), b.sequence());
+      c = a.comparePlace(row, b, otherRow);
     }
     return node.keepLast() ? c >= 0 : c < 0;
   }
@@ -234,18 +282,74 @@ final class DeduplicateSink implements Sink {
   }
 
   ScanSource source() {
-    return BatchStore.source(() -> result);
+    return () ->
+        spilled == null
+            ? BatchStore.source(() -> result).splits()
+            : IntStream.range(0, SPILLED_PARTS)
+                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .toList();
+  }
+
+  /**
+   * Gives the winners among the rows of one part.
+   *
+   * @param level how often they were cut
+   */
+  private void readPart(Exchange from, int part, int level, BatchConsumer out) {
+    if (from.rows(part) == 0) {
+      return;
+    }
+    Exchange further = null;
+    Winners winners = new Winners();
+    try {
+      for (int f = 0; f < from.frames(part); f++) {
+        context.cancel().check();
+        winners.take(from.frame(part, f));
+        if (!winners.fits()) {
+          winners.keepWinnersOnly();
+          if (!winners.fits()) {
+            if (winners.known <= 1 || level >= MOST_LEVELS) {
+              winners.reserve();
+            } else {
+              further = further == null ? exchange() : further;
+              winners.spill(further, level);
+            }
+          }
+        }
+      }
+      if (further == null) {
+        for (int b = 0; b < winners.batches.size(); b++) {
+          Batch kept = winners.keptOf(b);
+          if (kept.rowCount() > 0) {
+            out.accept(kept);
+          }
+        }
+        return;
+      }
+      winners.spill(further, level);
+      for (int p = 0; p < SPILLED_PARTS; p++) {
+        readPart(further, p, level + 1, out);
+      }
+    } finally {
+      winners.reservation.close();
+      if (further != null) {
+        further.close();
+      }
+    }
   }
 
   void release() {
     workers.forEach(w -> w.reservation.close());
+    if (spilled != null) {
+      spilled.close();
+    }
     merging.close();
     result = List.of();
   }
 
   /** For each key, the batch and row of its best row so far. */
   private abstract class Best {
-    final KeyTable table = keyTable();
+    KeyTable table = keyTable();
     int[] bestBatch = new int[1024];
     int[] bestRow = new int[1024];
     int known;
@@ -372,25 +476,92 @@ final class DeduplicateSink implements Sink {
     @Override
     public void accept(Batch shared) {
       Batch batch = shared.kept();
-      int rows = batch.rowCount();
-      batches.add(batch);
-      storedBytes += batch.sizeBytes();
-      if (!passing) {
-        if (numbers.length < rows) {
-          numbers = new int[rows];
-        }
-        table.numberOf(keys(batch), rows, numbers);
-        node.tally().merged.add(rows - grow());
-        for (int i = 0; i < rows; i++) {
-          offer(batches, numbers[i], batches.size() - 1, i);
-        }
-        rowsSeen += rows;
+      if (passing) {
+        batches.add(batch);
+        storedBytes += batch.sizeBytes();
+        rowsSeen += batch.rowCount();
+      } else {
+        take(batch);
         if (rowsSeen >= TRIAL_ROWS && known > rowsSeen * MOSTLY_NEW) {
           passing = true;
           passingFrom = batches.size();
         }
       }
-      reservation.resize(storedBytes + table.sizeBytes() + 8L * bestBatch.length);
+      if (!fits()) {
+        spill(spilled(), 0);
+      }
+    }
+
+    /** Looks for winners among some more rows. */
+    void take(Batch batch) {
+      int rows = batch.rowCount();
+      batches.add(batch);
+      storedBytes += batch.sizeBytes();
+      if (numbers.length < rows) {
+        numbers = new int[rows];
+      }
+      TextRoom.accounted(() -> table.numberOf(keys(batch), rows, numbers));
+      node.tally().merged.add(rows - grow());
+      for (int i = 0; i < rows; i++) {
+        offer(batches, numbers[i], batches.size() - 1, i);
+      }
+      rowsSeen += rows;
+    }
+
+    private long sizeBytes() {
+      return storedBytes + table.sizeBytes() + 8L * bestBatch.length;
+    }
+
+    /** Claims what is held now, if there is so much to share. */
+    boolean fits() {
+      return reservation.tryShare(sizeBytes());
+    }
+
+    /** Claims what is held now, of all that there is. */
+    void reserve() {
+      reservation.resize(sizeBytes());
+    }
+
+    /** Lets go of the rows that have lost. */
+    void keepWinnersOnly() {
+      List<Batch> kept = new ArrayList<>();
+      for (int b = 0; b < batches.size(); b++) {
+        kept.add(keptOf(b).kept());
+      }
+      batches.clear();
+      storedBytes = 0;
+      begin();
+      for (Batch batch : kept) {
+        if (batch.rowCount() > 0) {
+          // Each of them has a key of its own: nothing is merged, and nothing counted.
+          take(batch);
+        }
+      }
+    }
+
+    /** Hands the rows that may still win to an exchange, and begins again without any. */
+    void spill(Exchange to, int level) {
+      Cutter cutter = new Cutter(to, types, node.keys(), level);
+      for (int b = 0; b < batches.size(); b++) {
+        context.cancel().check();
+        Batch kept = keptOf(b);
+        if (kept.rowCount() > 0) {
+          cutter.accept(kept);
+        }
+      }
+      cutter.finish();
+      batches.clear();
+      storedBytes = 0;
+      begin();
+      reservation.resize(0);
+    }
+
+    private void begin() {
+      table = keyTable();
+      known = 0;
+      passing = false;
+      rowsSeen = 0;
+      winners = null;
     }
 
     /** The winners among the rows of batch {@code b}. */

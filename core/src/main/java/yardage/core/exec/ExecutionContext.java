@@ -1,9 +1,11 @@
 package yardage.core.exec;
 
 /**
- * What a run executes with: its memory budget, its cancellation, and how many workers it may use.
+ * What a run executes with: its memory budget, its room on disk, its cancellation, and how many
+ * workers it may use.
  */
-public record ExecutionContext(MemoryPool memory, CancelToken cancel, int workers) {
+public record ExecutionContext(
+    MemoryPool memory, Scratch scratch, CancelToken cancel, int workers) {
   public ExecutionContext {
     if (workers < 1) {
       throw new IllegalArgumentException(
@@ -15,6 +17,7 @@ public record ExecutionContext(MemoryPool memory, CancelToken cancel, int worker
   public static ExecutionContext standalone(long memoryBytes) {
     return new ExecutionContext(
         MemoryPool.root("the run", memoryBytes),
+        Scratch.temporary(Long.MAX_VALUE),
         new CancelToken(),
         Runtime.getRuntime().availableProcessors());
   }

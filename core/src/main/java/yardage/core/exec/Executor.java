@@ -14,7 +14,7 @@ import yardage.core.expr.Logic;
  */
 public final class Executor implements AutoCloseable {
   private final ExecutionContext context;
-  private final Map<PhysicalNode.Shared, CollectSink> shared = new IdentityHashMap<>();
+  private final Map<PhysicalNode.Shared, SpoolSink> shared = new IdentityHashMap<>();
   private final List<Runnable> releases = new ArrayList<>();
 
   public Executor(ExecutionContext context) {
@@ -50,7 +50,7 @@ public final class Executor implements AutoCloseable {
     ExecutionContext last =
         enough == Long.MAX_VALUE
             ? context
-            : new ExecutionContext(context.memory(), context.cancel(), 1);
+            : new ExecutionContext(context.memory(), context.scratch(), context.cancel(), 1);
     Driver.run(new Driver.Stage(phases, sink, tally), last);
     List<Batch> out = Driver.batches(sink.result());
     sink.release();
@@ -61,7 +61,7 @@ public final class Executor implements AutoCloseable {
   public void close() {
     releases.forEach(Runnable::run);
     releases.clear();
-    shared.values().forEach(CollectSink::release);
+    shared.values().forEach(SpoolSink::release);
     shared.clear();
   }
 
@@ -87,7 +87,7 @@ public final class Executor implements AutoCloseable {
       stage(dedupe.input(), sink, dedupe.tally(), sink::release);
       return source(sink.source(), dedupe.tally());
     } else if (node instanceof PhysicalNode.Sort sort) {
-      CollectSink sink = CollectSink.sorting(sort, context);
+      SortSink sink = new SortSink(sort, context);
       stage(sort.input(), sink, sort.tally(), sink::release);
       return source(sink.source(), sort.tally());
     } else if (node instanceof PhysicalNode.Apply apply) {
@@ -104,11 +104,9 @@ public final class Executor implements AutoCloseable {
       stage(whole.input(), sink, whole.tally(), sink::release);
       return source(sink.source(), whole.tally());
     } else if (node instanceof PhysicalNode.Shared once) {
-      CollectSink sink = shared.get(once);
+      SpoolSink sink = shared.get(once);
       if (sink == null) {
-        sink =
-            new CollectSink(
-                once.schema(), once.tally(), "rows that several steps read", context, c -> c);
+        sink = new SpoolSink(once.schema(), once.tally(), context);
         stage(once.input(), sink, once.tally(), () -> {});
         shared.put(once, sink);
       }
@@ -132,8 +130,8 @@ public final class Executor implements AutoCloseable {
     stage(join.right(), sink, join.tally(), sink::release);
     List<List<Driver.Pipeline>> phases =
         new ArrayList<>(append(compile(join.left()), sink.probe()));
-    if (join.kind().keepsRight() || join.mainIsRight()) {
-      phases.addAll(source(sink.unmatchedRight(), join.tally()));
+    if (sink.hasRest()) {
+      phases.addAll(source(sink.rest(), join.tally()));
     }
     return phases;
   }
@@ -180,7 +178,7 @@ public final class Executor implements AutoCloseable {
           for (Expression e : expressions) {
             out.add(e.evaluate(batch));
           }
-          next.accept(new Batch(out, batch.rowCount(), batch.sequence()));
+          next.accept(batch.withColumns(out));
         };
   }
 

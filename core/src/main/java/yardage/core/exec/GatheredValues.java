@@ -15,6 +15,7 @@ import yardage.core.exec.PhysicalNode.SortKey;
  */
 final class GatheredValues extends Accumulator {
   private final AggregateCall call;
+  private final Type[] types;
   private final ColumnBuilder[] kept;
   private int[] groupOf = new int[256];
   private int size;
@@ -24,6 +25,7 @@ final class GatheredValues extends Accumulator {
    */
   GatheredValues(AggregateCall call, Type[] types) {
     this.call = call;
+    this.types = types;
     this.kept = Arrays.stream(types).map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
   }
 
@@ -62,6 +64,27 @@ final class GatheredValues extends Accumulator {
         mapped,
         mapped.length,
         Arrays.stream(theirs.kept).map(ColumnBuilder::build).toArray(Column[]::new));
+  }
+
+  @Override
+  List<Type> stateTypes() {
+    return Arrays.stream(types).map(Type::list).toList();
+  }
+
+  @Override
+  List<Column> state(int groups) {
+    return Groupings.lists(
+        groupOf, size, groups, Arrays.stream(kept).map(ColumnBuilder::build).toList());
+  }
+
+  @Override
+  void addState(int[] groups, int count, List<Column> state) {
+    Column[] columns = new Column[state.size()];
+    for (int c = 0; c < columns.length; c++) {
+      columns[c] = ((ListColumn) state.get(c)).elements();
+    }
+    int[] owners = Groupings.owners((ListColumn) state.get(0), groups, count);
+    addOrdered(owners, owners.length, columns);
   }
 
   @Override

@@ -3,125 +3,174 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.concurrent.atomic.LongAdder;
+import java.util.Optional;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.JoinKind;
-import yardage.core.expr.Logic;
+import yardage.core.expr.Literal;
 
 /**
  * The hash join. As a sink it gathers the right side; {@link #probe} then gives the operator that
- * passes the left side by, and {@link #unmatchedRight} the rows that a right or full join has left
- * over.
+ * passes the left side by, and {@link #rest} what comes after that: the right rows that a right or
+ * full join has left over.
  *
- * <p>Right rows are kept as columns. Rows of one key form a chain: {@code firstOf[key]}, then
- * {@code nextOf[row]}. A pair is two row numbers, so a matched row is copied once, into the batch
- * that leaves.
+ * <p>When the right side finds no more memory, both sides are cut into parts by the hash of their
+ * keys: the right one into an exchange, and the left one too when it passes by. The parts are
+ * joined one by one in {@link #rest}. A part that is still too large is cut again by other bits;
+ * when that does not help, since many rows have one key, its right rows are taken in portions, each
+ * passed by all left rows of the part.
  */
 final class JoinSink implements Sink {
-  private static final int MAX_PAIRS = 4 * Batch.TARGET_ROWS;
+  private static final int PARTS = 32;
+  private static final int MOST_LEVELS = 6;
 
   private final PhysicalNode.HashJoin node;
   private final ExecutionContext context;
-  private final List<BatchStore> stores = new ArrayList<>();
-  private final MemoryPool.Reservation tableReservation;
-  private List<Column> right;
-  private KeyTable table;
-  private int[] firstOf;
-  private int[] nextOf;
-  private boolean unique;
-  private byte[] matched;
-  private final LongAdder pairsGiven = new LongAdder();
+  private final List<Type> leftTypes;
+  private final List<Type> rightTypes;
+  private final boolean marks;
+  private final List<Held> workers = new ArrayList<>();
+  private final MemoryPool.Reservation reservation;
+  private JoinTable table;
+
+  /** The sides in parts; there when the right one did not fit. */
+  private volatile Exchange right;
+
+  private Exchange left;
+  private final List<Cutter> leftCutters = new ArrayList<>();
 
   JoinSink(PhysicalNode.HashJoin node, ExecutionContext context) {
     this.node = node;
     this.context = context;
-    this.tableReservation = context.memory().reservation(node.tally(), "the join's look-up table");
+    this.leftTypes = node.left().schema().fields().stream().map(Schema.Field::type).toList();
+    this.rightTypes = node.right().schema().fields().stream().map(Schema.Field::type).toList();
+    this.marks = node.kind().keepsRight() || node.mainIsRight();
+    this.reservation = context.memory().reservation(node.tally(), "the join's look-up table");
+  }
+
+  private Exchange exchange(List<Type> types) {
+    return new Exchange(PARTS, types, context, node.tally(), "rows to join");
   }
 
   @Override
   public synchronized BatchConsumer consumer(Worker worker) {
-    BatchStore store =
-        new BatchStore(
-            node.right().schema(),
-            context
-                .memory()
-                .reservation(
-                    node.tally(),
-                    node.mainIsRight()
-                        ? "the main input, which the join holds"
-                        : "the join's right side"));
-    stores.add(store);
-    return store::append;
+    Held held = new Held();
+    workers.add(held);
+    return held;
+  }
+
+  private synchronized Exchange cut() {
+    if (right == null) {
+      right = exchange(rightTypes);
+    }
+    return right;
+  }
+
+  /** One worker's right rows. */
+  private final class Held implements BatchConsumer {
+    private final List<Batch> batches = new ArrayList<>();
+    private final MemoryPool.Reservation reservation =
+        context
+            .memory()
+            .reservation(
+                node.tally(),
+                node.mainIsRight()
+                    ? "the main input, which the join holds"
+                    : "the join's right side");
+    private long bytes;
+    private long rows;
+    private Cutter cutter;
+
+    @Override
+    public void accept(Batch shared) {
+      if (right == null) {
+        Batch batch = shared.kept();
+        if (reservation.tryShare(bytes + batch.sizeBytes())) {
+          bytes += batch.sizeBytes();
+          rows += batch.rowCount();
+          batches.add(batch);
+          return;
+        }
+        cut();
+      }
+      spill();
+      cutter.accept(shared);
+    }
+
+    private void spill() {
+      if (cutter == null) {
+        cutter = new Cutter(right, rightTypes, node.rightKeys(), 0);
+      }
+      for (Batch batch : batches) {
+        context.cancel().check();
+        cutter.accept(batch);
+      }
+      batches.clear();
+      bytes = rows = 0;
+      reservation.resize(0);
+    }
+
+    void finish() {
+      spill();
+      cutter.finish();
+    }
   }
 
   @Override
   public void finish() {
-    List<List<Column>> parts = stores.stream().map(BatchStore::build).toList();
-    right = new ArrayList<>();
-    for (int c = 0; c < node.right().schema().size(); c++) {
-      int ordinal = c;
-      Type type = node.right().schema().field(c).type();
-      right.add(
-          parts.isEmpty()
-              ? ColumnBuilder.of(type).build()
-              : ColumnBuilder.concat(type, parts.stream().map(p -> p.get(ordinal)).toList()));
+    long bytes = workers.stream().mapToLong(w -> w.bytes).sum();
+    long rows = workers.stream().mapToLong(w -> w.rows).sum();
+    // Once more, side by side, and the keys a third time.
+    if (right == null
+        && (rows > Integer.MAX_VALUE - 64
+            || !reservation.tryResize(bytes + JoinTable.neededBytes(rows, bytes)))) {
+      reservation.resize(0);
+      cut();
     }
-    long total =
-        parts.isEmpty()
-            ? 0
-            : parts.stream().mapToLong(p -> p.isEmpty() ? 0 : p.get(0).size()).sum();
-    int rows = Math.toIntExact(total);
+    if (right != null) {
+      workers.forEach(Held::finish);
+      left = exchange(leftTypes);
+      count(IntStream.range(0, PARTS).mapToLong(right::rows).sum());
+      return;
+    }
+    List<Batch> all = new ArrayList<>();
+    workers.forEach(w -> all.addAll(w.batches));
+    table = table(all);
+    count(rows);
+    workers.forEach(w -> w.batches.clear());
+    all.clear();
+    long held = table.columns.stream().mapToLong(Column::sizeBytes).sum();
+    workers.forEach(w -> w.reservation.close());
+    reservation.resize(held + JoinTable.neededBytes(rows, keyBytes(table.columns)));
+  }
+
+  private void count(long rows) {
     if (!node.mainIsRight()) {
       node.tally().absorbed.add(rows);
     }
-    Type[] types = new Type[node.rightKeys().length];
-    Column[] keys = new Column[types.length];
-    for (int i = 0; i < types.length; i++) {
-      keys[i] = right.get(node.rightKeys()[i]);
-      types[i] = keys[i].type();
-    }
-    table = new KeyTable(types);
-    firstOf = new int[1024];
-    nextOf = new int[rows];
-    unique = true;
-    int[] numbers = new int[Batch.TARGET_ROWS];
-    for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
-      context.cancel().check();
-      int to = Math.min(rows, from + Batch.TARGET_ROWS);
-      int[] chosen = new int[to - from];
-      int n = 0;
-      for (int r = from; r < to; r++) {
-        chosen[n] = r;
-        n += anyNull(keys, r) ? 0 : 1;
-      }
-      int count = n;
-      int before = table.count();
-      table.numberOf(
-          Arrays.stream(keys).map(k -> k.gather(chosen, count)).toArray(Column[]::new), n, numbers);
-      if (table.count() > firstOf.length) {
-        firstOf = Arrays.copyOf(firstOf, Math.max(table.count(), firstOf.length * 2));
-      }
-      Arrays.fill(firstOf, before, table.count(), -1);
-      for (int i = 0; i < n; i++) {
-        int key = numbers[i];
-        unique &= firstOf[key] < 0;
-        nextOf[chosen[i]] = firstOf[key];
-        firstOf[key] = chosen[i];
-      }
-      tableReservation.resize(table.sizeBytes() + 4L * firstOf.length + 4L * rows);
-    }
-    if (node.kind().keepsRight() || node.mainIsRight()) {
-      matched = new byte[rows];
-    }
   }
 
-  private static boolean anyNull(Column[] keys, int row) {
-    for (Column key : keys) {
-      if (key.isNull(row)) {
-        return true;
-      }
+  private long keyBytes(List<Column> columns) {
+    return Arrays.stream(node.rightKeys()).mapToLong(k -> columns.get(k).sizeBytes()).sum();
+  }
+
+  private JoinTable table(List<Batch> batches) {
+    JoinTable[] out = new JoinTable[1];
+    TextRoom.accounted(() -> out[0] = tableOf(batches));
+    return out[0];
+  }
+
+  private JoinTable tableOf(List<Batch> batches) {
+    List<Column> columns = new ArrayList<>();
+    for (int c = 0; c < rightTypes.size(); c++) {
+      int ordinal = c;
+      columns.add(
+          batches.isEmpty()
+              ? ColumnBuilder.of(rightTypes.get(c)).build()
+              : ColumnBuilder.concat(
+                  rightTypes.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
     }
-    return false;
+    int rows = batches.stream().mapToInt(Batch::rowCount).sum();
+    return new JoinTable(columns, rows, node.rightKeys(), marks, context.cancel());
   }
 
   @Override
@@ -130,41 +179,68 @@ final class JoinSink implements Sink {
   }
 
   void release() {
-    stores.forEach(BatchStore::release);
-    tableReservation.close();
-    right = List.of();
+    workers.forEach(w -> w.reservation.close());
+    workers.clear();
+    reservation.close();
     table = null;
-    firstOf = nextOf = null;
+    if (right != null) {
+      right.close();
+    }
+    if (left != null) {
+      left.close();
+    }
   }
 
+  /** What the left rows pass by; nothing comes out of it when the join works by parts. */
   Operator probe() {
-    return (worker, next) -> new Probe(next);
+    return (worker, next) ->
+        right == null ? new JoinProbe(node, table, context, next) : leftCutter()::accept;
   }
 
-  ScanSource unmatchedRight() {
-    return BatchStore.source(
-        () -> {
-          int[] rows = new int[matched.length];
-          int n = 0;
-          for (int r = 0; r < matched.length; r++) {
-            rows[n] = r;
-            n += 1 - matched[r];
-          }
-          if (node.mainIsRight()) {
-            n = closeAccount(n);
-          } else {
-            node.tally().added.add(n);
-          }
-          int count = n;
-          List<Column> out = new ArrayList<>();
-          for (Schema.Field field : node.left().schema().fields()) {
-            out.add(yardage.core.expr.Literal.of(field.type(), null).column(count));
-          }
-          for (Column column : right) {
-            out.add(column.gather(rows, count));
-          }
-          return out;
-        });
+  private synchronized Cutter leftCutter() {
+    Cutter cutter = new Cutter(left, leftTypes, node.leftKeys(), 0);
+    leftCutters.add(cutter);
+    return cutter;
+  }
+
+  /** Whether something comes after the left rows have passed by. */
+  boolean hasRest() {
+    return marks || right != null;
+  }
+
+  ScanSource rest() {
+    if (right == null) {
+      return BatchStore.source(() -> unmatched(table));
+    }
+    return () -> {
+      leftCutters.forEach(Cutter::finish);
+      leftCutters.clear();
+      return IntStream.range(0, PARTS)
+          .<ScanSource.Split>mapToObj(p -> (worker, out) -> joinPart(left, right, p, 1, out))
+          .toList();
+    };
+  }
+
+  /**
+   * The right rows that nothing matched and that the join gives, behind nulls for the left ones.
+   */
+  private List<Column> unmatched(JoinTable table) {
+    int[] rows = table.unmatched();
+    int n = rows.length;
+    if (node.mainIsRight()) {
+      n = closeAccount(table, n);
+    } else {
+      node.tally().added.add(n);
+    }
+    int count = n;
+    List<Column> out = new ArrayList<>();
+    for (Type type : leftTypes) {
+      out.add(Literal.of(type, null).column(count));
+    }
+    for (Column column : table.columns) {
+      out.add(column.gather(rows, count));
+    }
+    return out;
   }
 
   /**
@@ -173,11 +249,11 @@ final class JoinSink implements Sink {
    * @param left main rows that nothing matched
    * @return how many of them the join gives
    */
-  private int closeAccount(int left) {
+  private int closeAccount(JoinTable table, int left) {
     StepTally tally = node.tally();
-    int hits = matched.length - left;
+    int hits = table.rowCount - left;
     tally.matched.add(hits);
-    tally.multiplied.add(pairsGiven.sum() - hits);
+    tally.multiplied.add(table.pairsGiven.sum() - hits);
     if (node.kind().keepsRight()) {
       return left;
     }
@@ -185,192 +261,138 @@ final class JoinSink implements Sink {
     return 0;
   }
 
-  private final class Probe implements BatchConsumer {
-    private final BatchConsumer next;
-    private final KeyTable.Scratch scratch = new KeyTable.Scratch();
-    private int[] numbers = new int[0];
-    private int[] leftRows = new int[Batch.TARGET_ROWS];
-    private int[] rightRows = new int[Batch.TARGET_ROWS];
-    private boolean[] hit = new boolean[0];
-    private int pairs;
-
-    Probe(BatchConsumer next) {
-      this.next = next;
+  /**
+   * Joins one part.
+   *
+   * @param level how often its rows were cut
+   */
+  private void joinPart(Exchange left, Exchange right, int part, int level, BatchConsumer out) {
+    if (left.rows(part) == 0 && !marks) {
+      return;
     }
-
-    @Override
-    public void accept(Batch batch) {
-      int rows = batch.rowCount();
-      if (numbers.length < rows) {
-        numbers = new int[rows];
-        hit = new boolean[rows];
-      }
-      Column[] keys = Arrays.stream(node.leftKeys()).mapToObj(batch::column).toArray(Column[]::new);
-      table.find(keys, rows, numbers, scratch);
-      for (Column key : keys) {
-        if (key.hasNulls()) {
-          for (int i = 0; i < rows; i++) {
-            numbers[i] = key.isNull(i) ? -1 : numbers[i];
-          }
-        }
-      }
-      Arrays.fill(hit, 0, rows, false);
-      pairs = 0;
-      long emittedPairs = 0;
-      boolean existence = node.kind() == JoinKind.SEMI || node.kind() == JoinKind.ANTI;
-      for (int i = 0; i < rows; i++) {
-        int key = numbers[i];
-        if (key < 0) {
-          continue;
-        }
-        int r = firstOf[key];
-        while (r >= 0) {
-          add(i, r);
-          r = unique || (existence && node.residual().isEmpty()) ? -1 : nextOf[r];
-          if (pairs == MAX_PAIRS) {
-            emittedPairs += flush(batch, existence);
-          }
-        }
-      }
-      emittedPairs += flush(batch, existence);
-      int hits = 0;
-      for (int i = 0; i < rows; i++) {
-        hits += hit[i] ? 1 : 0;
-      }
-      StepTally tally = node.tally();
-      if (node.mainIsRight()) {
-        // These rows are looked up; what became of the main ones shows at the end.
-        tally.absorbed.add(rows);
-        pairsGiven.add(emittedPairs);
+    if (right.rows(part) == 0) {
+      JoinProbe none = new JoinProbe(node, table(List.of()), context, out);
+      left.read(part, none);
+      return;
+    }
+    try (MemoryPool.Reservation claim =
+        context.memory().reservation(node.tally(), "the join's look-up table")) {
+      if (claim.tryShare(neededBytes(right, part))) {
+        List<Batch> rows = new ArrayList<>();
+        right.read(part, rows::add);
+        JoinTable table = table(rows);
+        rows.clear();
+        left.read(part, new JoinProbe(node, table, context, out));
+        give(table, out);
         return;
       }
-      tally.matched.add(hits);
-      switch (node.kind()) {
-        case SEMI -> {
-          tally.unmatched.add(rows - hits);
-          emitLeft(batch, true, hits);
-        }
-        case ANTI -> {
-          tally.filtered.add(hits);
-          emitLeft(batch, false, rows - hits);
-        }
-        default -> {
-          tally.multiplied.add(emittedPairs - hits);
-          if (!node.kind().keepsLeft()) {
-            tally.unmatched.add(rows - hits);
-          } else if (hits < rows) {
-            emitLeft(batch, false, rows - hits);
+    }
+    if (level < MOST_LEVELS) {
+      try (Exchange moreLeft = exchange(leftTypes);
+          Exchange moreRight = exchange(rightTypes)) {
+        cutAgain(right, part, moreRight, node.rightKeys(), rightTypes, level);
+        if (largestShare(moreRight) < 1) {
+          cutAgain(left, part, moreLeft, node.leftKeys(), leftTypes, level);
+          for (int p = 0; p < PARTS; p++) {
+            joinPart(moreLeft, moreRight, p, level + 1, out);
           }
+          return;
         }
       }
     }
+    joinInPortions(left, right, part, out);
+  }
 
-    private void add(int left, int rightRow) {
-      if (pairs == leftRows.length) {
-        leftRows = Arrays.copyOf(leftRows, pairs * 2);
-        rightRows = Arrays.copyOf(rightRows, pairs * 2);
-      }
-      leftRows[pairs] = left;
-      rightRows[pairs++] = rightRow;
+  /** The rows as they are read and side by side, and the table. */
+  private static long neededBytes(Exchange right, int part) {
+    long bytes = right.rowBytes(part);
+    return 2 * bytes + JoinTable.neededBytes(right.rows(part), bytes);
+  }
+
+  /** One when all rows have gone into one part: then they have one key, or as good as one. */
+  private static double largestShare(Exchange cut) {
+    long all = 0;
+    long largest = 0;
+    for (int p = 0; p < PARTS; p++) {
+      all += cut.rows(p);
+      largest = Math.max(largest, cut.rows(p));
     }
+    return (double) largest / all;
+  }
 
-    /**
-     * Puts the pairs to the residual condition, marks who matched, and sends the pairs on; returns
-     * how many matched.
-     */
-    private int flush(Batch batch, boolean existence) {
-      int n = pairs;
-      pairs = 0;
-      if (n == 0) {
-        return 0;
-      }
-      context.cancel().check();
-      Batch joined = null;
-      if (node.residual().isPresent()) {
-        joined = pair(batch, n);
-        int[] chosen = new int[n];
-        int kept = Logic.select((BooleanColumn) node.residual().get().evaluate(joined), chosen);
-        if (kept < n) {
-          for (int i = 0; i < kept; i++) {
-            leftRows[i] = leftRows[chosen[i]];
-            rightRows[i] = rightRows[chosen[i]];
+  private static void cutAgain(
+      Exchange from, int part, Exchange to, int[] keys, List<Type> types, int level) {
+    Cutter cutter = new Cutter(to, types, keys, level);
+    from.read(part, cutter::accept);
+    cutter.finish();
+  }
+
+  private void give(JoinTable table, BatchConsumer out) {
+    if (!marks) {
+      return;
+    }
+    List<Column> columns = unmatched(table);
+    int rows = columns.get(0).size();
+    for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
+      Batch batch = BatchStore.slice(columns, from, Math.min(rows, from + Batch.TARGET_ROWS), from);
+      // They come from no left row: behind all of these.
+      long[] last = new long[batch.rowCount()];
+      Arrays.fill(last, Long.MAX_VALUE);
+      int[] numbers = IntStream.range(from, from + batch.rowCount()).toArray();
+      out.accept(
+          new Batch(
+              batch.columns(),
+              batch.rowCount(),
+              batch.sequence(),
+              Optional.of(new Places(last, numbers))));
+    }
+  }
+
+  /** Takes as many right rows at once as there is memory for, and passes all left rows by them. */
+  private void joinInPortions(Exchange left, Exchange right, int part, BatchConsumer out) {
+    boolean[][] hits = new boolean[left.frames(part)][];
+    long[] pairs = new long[hits.length];
+    int at = 0;
+    try (MemoryPool.Reservation marksOfLeft =
+            context.memory().reservation(node.tally(), "which rows have matched");
+        MemoryPool.Reservation claim =
+            context.memory().reservation(node.tally(), "the join's look-up table")) {
+      marksOfLeft.resize(left.rows(part));
+      while (at < right.frames(part)) {
+        List<Batch> portion = new ArrayList<>();
+        long bytes = 0;
+        long rows = 0;
+        while (at < right.frames(part)) {
+          Batch frame = right.frame(part, at);
+          long more = bytes + frame.sizeBytes();
+          long needed = 2 * more + JoinTable.neededBytes(rows + frame.rowCount(), more);
+          if (!claim.tryShare(needed)) {
+            if (!portion.isEmpty()) {
+              break;
+            }
+            claim.resize(needed);
           }
-          n = kept;
-          joined = null;
+          portion.add(frame);
+          bytes = more;
+          rows += frame.rowCount();
+          at++;
         }
-      }
-      if (node.tally().keepsMultipliedKeys() && !existence) {
-        noteMultiplied(batch, n);
-      }
-      for (int i = 0; i < n; i++) {
-        hit[leftRows[i]] = true;
-      }
-      if (matched != null) {
-        for (int i = 0; i < n; i++) {
-          matched[rightRows[i]] = 1;
+        JoinTable table = table(portion);
+        portion.clear();
+        JoinProbe probe = new JoinProbe(node, table, context, out);
+        for (int f = 0; f < hits.length; f++) {
+          Batch batch = left.frame(part, f);
+          hits[f] = hits[f] == null ? new boolean[batch.rowCount()] : hits[f];
+          pairs[f] += probe.match(batch, hits[f]);
         }
+        give(table, out);
+        claim.resize(0);
       }
-      if (!existence && n > 0) {
-        next.accept(joined != null ? joined : pair(batch, n));
+      JoinProbe closing = new JoinProbe(node, table(List.of()), context, out);
+      for (int f = 0; f < hits.length; f++) {
+        Batch batch = left.frame(part, f);
+        closing.close(batch, hits[f], pairs[f]);
       }
-      return n;
-    }
-
-    /** Tells the tally of rows that match again, within these pairs or after earlier ones. */
-    private void noteMultiplied(Batch batch, int n) {
-      for (int i = 0; i < n; i++) {
-        int row = leftRows[i];
-        if (hit[row]) {
-          node.tally().multipliedKey(() -> keyText(batch, row));
-        }
-        hit[row] = true;
-      }
-    }
-
-    private String keyText(Batch batch, int row) {
-      return Arrays.stream(node.leftKeys())
-          .mapToObj(k -> Values.text(batch.column(k).value(row)))
-          .collect(java.util.stream.Collectors.joining(", "));
-    }
-
-    private Batch pair(Batch batch, int n) {
-      List<Column> out = new ArrayList<>();
-      boolean identity = n == batch.rowCount();
-      for (int i = 0; identity && i < n; i++) {
-        identity = leftRows[i] == i;
-      }
-      for (Column column : batch.columns()) {
-        out.add(identity ? column : column.gather(leftRows, n));
-      }
-      for (Column column : right) {
-        out.add(column.gather(rightRows, n));
-      }
-      return new Batch(out, n, batch.sequence());
-    }
-
-    /**
-     * Sends left rows that matched, or that did not; kinds that give right columns get nulls there.
-     */
-    private void emitLeft(Batch batch, boolean wanted, int count) {
-      if (count == 0) {
-        return;
-      }
-      int[] rows = new int[count];
-      int n = 0;
-      for (int i = 0; i < batch.rowCount(); i++) {
-        if (hit[i] == wanted) {
-          rows[n++] = i;
-        }
-      }
-      Batch out = count == batch.rowCount() ? batch : batch.gather(rows, n);
-      if (node.kind().keepsLeft()) {
-        List<Column> columns = new ArrayList<>(out.columns());
-        for (Schema.Field field : node.right().schema().fields()) {
-          columns.add(yardage.core.expr.Literal.of(field.type(), null).column(n));
-        }
-        out = out.withColumns(columns);
-      }
-      next.accept(out);
     }
   }
 }

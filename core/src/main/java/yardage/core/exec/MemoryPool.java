@@ -1,17 +1,34 @@
 package yardage.core.exec;
 
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * A budget of bytes that growing operators reserve from, before they allocate. A pool may have a
- * parent that is charged too. Thread-safe.
+ * parent that is charged too. What some of them hold can be asked back when another needs it: the
+ * largest first. Thread-safe.
  */
 public final class MemoryPool {
+  /** A claim of less than this part of all need not leave room for others. */
+  private static final int SMALL = 32;
+
   private final String name;
   private final long limitBytes;
   private final MemoryPool parent;
   private final AtomicLong used = new AtomicLong();
   private final AtomicLong peak = new AtomicLong();
+  private final Set<Holder> holders = ConcurrentHashMap.newKeySet();
+
+  /** Who can do without what it holds, by writing it to scratch. */
+  interface Holder {
+    long heldBytes();
+
+    /** Gives back all that it holds; called by any thread, at any time until it is removed. */
+    void giveBack();
+  }
 
   private MemoryPool(String name, long limitBytes, MemoryPool parent) {
     this.name = name;
@@ -46,6 +63,52 @@ public final class MemoryPool {
     if (parent != null) {
       parent.release(bytes);
     }
+  }
+
+  void add(Holder holder) {
+    holders.add(holder);
+    if (parent != null) {
+      parent.add(holder);
+    }
+  }
+
+  void remove(Holder holder) {
+    holders.remove(holder);
+    if (parent != null) {
+      parent.remove(holder);
+    }
+  }
+
+  /** What is free here and in every pool above, or can be asked back. */
+  private long room() {
+    long here = limitBytes - used.get() + heldByHolders();
+    return parent == null ? here : Math.min(here, parent.room());
+  }
+
+  private long heldByHolders() {
+    return holders.stream().mapToLong(Holder::heldBytes).sum();
+  }
+
+  /** As {@link #tryReserve}, but asks others for what they can do without first. */
+  private boolean tryReserveOrAsk(long bytes) {
+    while (!tryReserve(bytes)) {
+      // The pool that is full asks: its holders are those below it.
+      MemoryPool full = this;
+      while (full.parent != null && full.limitBytes - full.used.get() >= bytes) {
+        full = full.parent;
+      }
+      List<Holder> largest =
+          full.holders.stream()
+              .filter(h -> h.heldBytes() > 0)
+              .sorted(Comparator.comparingLong(Holder::heldBytes).reversed())
+              .limit(1)
+              .toList();
+      if (largest.isEmpty()) {
+        return false;
+      }
+      largest.get(0).giveBack();
+    }
+    return true;
   }
 
   public long usedBytes() {
@@ -105,9 +168,13 @@ public final class MemoryPool {
 
     /** As {@link #resize}, but says false where that throws. */
     public synchronized boolean tryResize(long bytes) {
+      return tryResize(bytes, true);
+    }
+
+    private boolean tryResize(long bytes, boolean ask) {
       long more = bytes - held;
       if (more > 0) {
-        if (!tryReserve(more)) {
+        if (!(ask ? tryReserveOrAsk(more) : tryReserve(more))) {
           return false;
         }
       } else {
@@ -116,6 +183,28 @@ public final class MemoryPool {
       held = bytes;
       tally.memoryChanged(more);
       return true;
+    }
+
+    /**
+     * As {@link #tryResize}, for who can do with less. A large claim that grows in this way leaves
+     * as much free as it takes, and never less than a quarter of all, for those that come after it
+     * and for those that cannot do with less.
+     */
+    public synchronized boolean tryShare(long bytes) {
+      return leavesEnough(bytes) && tryResize(bytes, true);
+    }
+
+    private boolean leavesEnough(long bytes) {
+      if (bytes <= held || bytes <= limitBytes / SMALL) {
+        return true;
+      }
+      long room = room();
+      return bytes <= (room + held) / 2 && room - (bytes - held) >= limitBytes / 4;
+    }
+
+    /** As {@link #tryShare}, for a holder, who asks no other: they might ask each other. */
+    synchronized boolean tryHold(long bytes) {
+      return leavesEnough(bytes) && tryResize(bytes, false);
     }
 
     @Override

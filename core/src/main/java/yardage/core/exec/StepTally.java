@@ -28,6 +28,7 @@ public final class StepTally {
   public final LongAdder matched = new LongAdder();
   public final LongAdder bytesRead = new LongAdder();
   public final LongAdder bytesWritten = new LongAdder();
+  public final LongAdder bytesSpilled = new LongAdder();
   public final LongAdder filesRead = new LongAdder();
   public final LongAdder filesSkipped = new LongAdder();
   public final LongAdder filesWritten = new LongAdder();
@@ -221,6 +222,7 @@ public final class StepTally {
         cpuNanos.sum(),
         peak.get(),
         started.get(),
-        finished.get());
+        finished.get(),
+        bytesSpilled.sum());
   }
 }

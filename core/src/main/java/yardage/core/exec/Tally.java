@@ -18,6 +18,7 @@ package yardage.core.exec;
  * @param added rows made from nothing: a right row without a left one, a total of no rows
  * @param folded rows that an aggregate folded into the groups of others
  * @param absorbed rows of a join's second input, which serve as a look-up
+ * @param bytesSpilled bytes that went to disk because memory did not take them
  * @param matched rows of a join's main input that found a match (not part of the balance)
  */
 public record Tally(
@@ -43,7 +44,8 @@ public record Tally(
     long cpuNanos,
     long peakBytes,
     long startedNanos,
-    long finishedNanos) {
+    long finishedNanos,
+    long bytesSpilled) {
 
   /**
    * Rows that came without leaving, less rows that left without coming; zero when the books

@@ -87,7 +87,7 @@ public record UnnestStep(int column, boolean keepEmpty, boolean position) implem
         }
         out.add(new IntColumn(Type.INT, place, nulls, place.length));
       }
-      next.accept(new Batch(out, r.length, batch.sequence()));
+      next.accept(batch.derived(out, r, r.length));
     }
   }
 

@@ -2,7 +2,6 @@ package yardage.core.step;
 
 import java.util.ArrayList;
 import java.util.List;
-import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.TextBuilder;
@@ -55,7 +54,7 @@ public record UnpivotStep(
       }
       out.add(name.build());
       out.add(value.build());
-      next.accept(new Batch(out, at, batch.sequence()));
+      next.accept(batch.derived(out, rows, at));
     };
   }
 }

@@ -68,7 +68,8 @@ class OperatorsTest {
 
   private static List<List<Object>> run(PhysicalNode plan) {
     ExecutionContext context =
-        new ExecutionContext(MemoryPool.root("test", 1 << 28), new CancelToken(), 3);
+        new ExecutionContext(
+            MemoryPool.root("test", 1 << 28), Scratch.temporary(1L << 40), new CancelToken(), 3);
     try (Executor executor = new Executor(context)) {
       List<List<Object>> out = Rows.rows(executor.collect(plan, new StepTally("result", "test")));
       executor.close();
@@ -287,7 +288,12 @@ class OperatorsTest {
         assertThrows(
             CancelledException.class,
             () ->
-                new Executor(new ExecutionContext(MemoryPool.root("test", 1 << 20), cancel, 2))
+                new Executor(
+                        new ExecutionContext(
+                            MemoryPool.root("test", 1 << 20),
+                            Scratch.temporary(1L << 40),
+                            cancel,
+                            2))
                     .collect(new PhysicalNode.Scan(endless, one, tally), tally));
 
     assertEquals("enough", e.getMessage());

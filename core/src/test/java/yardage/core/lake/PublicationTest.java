@@ -25,6 +25,7 @@ import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
 import yardage.core.testing.Rows;
 
@@ -303,8 +304,10 @@ class PublicationTest {
               "many",
               staging,
               new StepTally("write", "write"),
-              new ExecutionContext(memory, new CancelToken(), 2));
-      try (Executor executor = new Executor(new ExecutionContext(memory, new CancelToken(), 2))) {
+              new ExecutionContext(memory, Scratch.temporary(1L << 40), new CancelToken(), 2));
+      try (Executor executor =
+          new Executor(
+              new ExecutionContext(memory, Scratch.temporary(1L << 40), new CancelToken(), 2))) {
         executor.run(
             Rows.relation(SCHEMA, rows, 1000)
                 .read(new int[] {0, 1}, List.of(), new StepTally("r", "read")),

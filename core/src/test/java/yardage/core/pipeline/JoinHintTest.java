@@ -1,7 +1,6 @@
 package yardage.core.pipeline;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
-import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.nio.file.Path;
@@ -121,14 +120,9 @@ class JoinHintTest {
     long main = run("on: [loom], prefix: o_, kind: inner, hold: main").get("placed").peakBytes();
 
     assertTrue(main * 10 < other, main + " bytes instead of " + other);
-    // What does not fit the one way does the other.
-    assertEquals(
-        "memory",
-        assertThrows(
-                RunFailedException.class,
-                () -> lake.run(document("on: [loom], prefix: o_, kind: inner"), 4_500_000))
-            .code());
-    lake.run(document("on: [loom], prefix: o_, kind: inner, hold: main"), 4_500_000);
+    // What does not fit as it is goes into parts.
+    lake.run(document("on: [loom], prefix: o_, kind: inner"), 2_700_000);
+    lake.run(document("on: [loom], prefix: o_, kind: inner, hold: main"), 2_700_000);
   }
 
   @ParameterizedTest

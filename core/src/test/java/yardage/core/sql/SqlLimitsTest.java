@@ -17,6 +17,7 @@ import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryExceededException;
 import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Scratch;
 import yardage.core.exec.StepFailedException;
 import yardage.core.exec.StepTally;
 import yardage.core.testing.TestLake;
@@ -88,7 +89,8 @@ class SqlLimitsTest {
     var planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(java.util.Map.of()));
     StepTally tally = new StepTally("query", "sql");
-    try (Executor executor = new Executor(new ExecutionContext(memory, cancel, 2))) {
+    try (Executor executor =
+        new Executor(new ExecutionContext(memory, Scratch.temporary(1L << 40), cancel, 2))) {
       return executor.collect(
           session.physical().plan(session.optimize(planned.rel()), tally), tally);
     }

@@ -18,6 +18,7 @@ import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
 import yardage.core.feed.FeedDefinition;
@@ -152,7 +153,11 @@ public final class TestLake implements PointerStore, Catalog {
           String.join("\n", check.problems().stream().map(Problem::toString).toList()));
     }
     var execution =
-        new ExecutionContext(MemoryPool.root("the run", memoryBytes), new CancelToken(), 2);
+        new ExecutionContext(
+            MemoryPool.root("the run", memoryBytes),
+            Scratch.temporary(1L << 40),
+            new CancelToken(),
+            2);
     lastRun =
         new PipelineRun(
             check,
@@ -188,7 +193,11 @@ public final class TestLake implements PointerStore, Catalog {
 
   private PipelineRun look(PipelineCheck check) {
     var execution =
-        new ExecutionContext(MemoryPool.root("the look", 256L << 20), new CancelToken(), 2);
+        new ExecutionContext(
+            MemoryPool.root("the look", 256L << 20),
+            Scratch.temporary(1L << 40),
+            new CancelToken(),
+            2);
     return new PipelineRun(
         check,
         new PipelineRun.Setting(

@@ -109,7 +109,8 @@ public class LookDesk implements SmartLifecycle {
     }
     try {
       cancel.check();
-      return work.apply(new ExecutionContext(memory.forQuery(), cancel, workers));
+      return work.apply(
+          new ExecutionContext(memory.forQuery(), memory.scratchForQuery(), cancel, workers));
     } catch (RuntimeException e) {
       if (!cancel.isCancelled()) {
         throw e;

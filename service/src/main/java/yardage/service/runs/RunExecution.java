@@ -253,7 +253,11 @@ final class RunExecution {
           }
         };
     ExecutionContext context =
-        new ExecutionContext(memory, cancel, Runtime.getRuntime().availableProcessors());
+        new ExecutionContext(
+            memory,
+            shared.memory.scratchForRun(row.id()),
+            cancel,
+            Runtime.getRuntime().availableProcessors());
     PipelineRun.Setting setting =
         new PipelineRun.Setting(
             "r" + row.id(),

@@ -300,6 +300,7 @@ public class RunService {
         out,
         reasons,
         live.map(RunExecution::peakBytes).orElse(row.peakBytes()),
+        tallies(row).stream().mapToLong(Tally::bytesSpilled).sum(),
         ((Number) settings.getOrDefault("memoryBytes", properties.runMemoryBytes())).longValue(),
         text,
         json.readValue(row.parameters(), new TypeReference<>() {}),

@@ -73,6 +73,7 @@ public final class RunView {
       long filesWritten,
       long cpuMillis,
       long peakBytes,
+      long spilledBytes,
       boolean balanced) {
     static StepTally of(Tally t, boolean runEnded) {
       boolean started = t.startedNanos() != 0;
@@ -97,6 +98,7 @@ public final class RunView {
           t.filesWritten(),
           t.cpuNanos() / 1_000_000,
           t.peakBytes(),
+          t.bytesSpilled(),
           t.imbalance() == 0);
     }
   }
@@ -104,6 +106,8 @@ public final class RunView {
   /**
    * A run, whole.
    *
+   * @param peakBytes the most memory that it held at once
+   * @param spilledBytes what it wrote to disk because memory did not take it
    * @param warnings what somebody should look at although nothing failed
    */
   public record RunDetail(
@@ -111,6 +115,7 @@ public final class RunView {
       List<RunStep> steps,
       Map<String, Long> setAsideByReason,
       long peakBytes,
+      long spilledBytes,
       long memoryBytes,
       String document,
       Map<String, String> parameters,

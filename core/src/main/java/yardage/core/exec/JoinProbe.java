@@ -1,0 +1,229 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.stream.Collectors;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.expr.Literal;
+import yardage.core.expr.Logic;
+
+/**
+ * Passes left rows by the right ones. A pair is two row numbers, so a matched row is copied once,
+ * into the batch that leaves. One for each worker.
+ */
+final class JoinProbe implements BatchConsumer {
+  private static final int MAX_PAIRS = 4 * Batch.TARGET_ROWS;
+
+  private final PhysicalNode.HashJoin node;
+  private final ExecutionContext context;
+  private final JoinTable table;
+  private final BatchConsumer next;
+  private final boolean existence;
+  private final KeyTable.Scratch scratch = new KeyTable.Scratch();
+  private int[] numbers = new int[0];
+  private int[] leftRows = new int[Batch.TARGET_ROWS];
+  private int[] rightRows = new int[Batch.TARGET_ROWS];
+  private boolean[] hit = new boolean[0];
+  private int pairs;
+
+  JoinProbe(
+      PhysicalNode.HashJoin node, JoinTable table, ExecutionContext context, BatchConsumer next) {
+    this.node = node;
+    this.table = table;
+    this.context = context;
+    this.next = next;
+    this.existence = node.kind() == JoinKind.SEMI || node.kind() == JoinKind.ANTI;
+  }
+
+  @Override
+  public void accept(Batch batch) {
+    int rows = batch.rowCount();
+    if (hit.length < rows) {
+      hit = new boolean[rows];
+    }
+    Arrays.fill(hit, 0, rows, false);
+    close(batch, hit, match(batch, hit));
+  }
+
+  /**
+   * Gives the pairs of some rows.
+   *
+   * @param hit is set where a row has matched
+   * @return how many pairs there were
+   */
+  long match(Batch batch, boolean[] hit) {
+    int rows = batch.rowCount();
+    if (numbers.length < rows) {
+      numbers = new int[rows];
+    }
+    Column[] keys = Arrays.stream(node.leftKeys()).mapToObj(batch::column).toArray(Column[]::new);
+    table.find(keys, rows, numbers, scratch);
+    pairs = 0;
+    long given = 0;
+    boolean firstOnly = table.isUnique() || (existence && node.residual().isEmpty());
+    for (int i = 0; i < rows; i++) {
+      if (numbers[i] < 0) {
+        continue;
+      }
+      int r = table.first(numbers[i]);
+      while (r >= 0) {
+        add(i, r);
+        r = firstOnly ? -1 : table.next(r);
+        if (pairs == MAX_PAIRS) {
+          given += flush(batch, hit);
+        }
+      }
+    }
+    return given + flush(batch, hit);
+  }
+
+  /**
+   * Books some rows once they were held against all right ones, and gives those that go out as they
+   * are.
+   *
+   * @param pairs how many there were of them
+   */
+  void close(Batch batch, boolean[] hit, long pairs) {
+    int rows = batch.rowCount();
+    int hits = 0;
+    for (int i = 0; i < rows; i++) {
+      hits += hit[i] ? 1 : 0;
+    }
+    StepTally tally = node.tally();
+    if (node.mainIsRight()) {
+      // These rows are looked up; what became of the main ones shows at the end.
+      tally.absorbed.add(rows);
+      return;
+    }
+    tally.matched.add(hits);
+    switch (node.kind()) {
+      case SEMI -> {
+        tally.unmatched.add(rows - hits);
+        emitLeft(batch, hit, true, hits);
+      }
+      case ANTI -> {
+        tally.filtered.add(hits);
+        emitLeft(batch, hit, false, rows - hits);
+      }
+      case INNER, LEFT, RIGHT, FULL -> {
+        tally.multiplied.add(pairs - hits);
+        if (!node.kind().keepsLeft()) {
+          tally.unmatched.add(rows - hits);
+        } else if (hits < rows) {
+          emitLeft(batch, hit, false, rows - hits);
+        }
+      }
+    }
+  }
+
+  private void add(int left, int rightRow) {
+    if (pairs == leftRows.length) {
+      leftRows = Arrays.copyOf(leftRows, pairs * 2);
+      rightRows = Arrays.copyOf(rightRows, pairs * 2);
+    }
+    leftRows[pairs] = left;
+    rightRows[pairs++] = rightRow;
+  }
+
+  /**
+   * Puts the pairs to the residual condition, marks who matched, and sends the pairs on; returns
+   * how many matched.
+   */
+  private int flush(Batch batch, boolean[] hit) {
+    int n = pairs;
+    pairs = 0;
+    if (n == 0) {
+      return 0;
+    }
+    context.cancel().check();
+    Batch joined = null;
+    if (node.residual().isPresent()) {
+      joined = pair(batch, n);
+      int[] chosen = new int[n];
+      int kept = Logic.select((BooleanColumn) node.residual().get().evaluate(joined), chosen);
+      if (kept < n) {
+        for (int i = 0; i < kept; i++) {
+          leftRows[i] = leftRows[chosen[i]];
+          rightRows[i] = rightRows[chosen[i]];
+        }
+        n = kept;
+        joined = null;
+      }
+    }
+    if (node.tally().keepsMultipliedKeys() && !existence) {
+      noteMultiplied(batch, hit, n);
+    }
+    for (int i = 0; i < n; i++) {
+      hit[leftRows[i]] = true;
+    }
+    if (table.matched != null) {
+      for (int i = 0; i < n; i++) {
+        table.matched[rightRows[i]] = 1;
+      }
+      table.pairsGiven.add(n);
+    }
+    if (!existence && n > 0) {
+      next.accept(joined != null ? joined : pair(batch, n));
+    }
+    return n;
+  }
+
+  /** Tells the tally of rows that match again, within these pairs or after earlier ones. */
+  private void noteMultiplied(Batch batch, boolean[] hit, int n) {
+    for (int i = 0; i < n; i++) {
+      int row = leftRows[i];
+      if (hit[row]) {
+        node.tally().multipliedKey(() -> keyText(batch, row));
+      }
+      hit[row] = true;
+    }
+  }
+
+  private String keyText(Batch batch, int row) {
+    return Arrays.stream(node.leftKeys())
+        .mapToObj(k -> Values.text(batch.column(k).value(row)))
+        .collect(Collectors.joining(", "));
+  }
+
+  private Batch pair(Batch batch, int n) {
+    List<Column> out = new ArrayList<>();
+    boolean identity = n == batch.rowCount();
+    for (int i = 0; identity && i < n; i++) {
+      identity = leftRows[i] == i;
+    }
+    for (Column column : batch.columns()) {
+      out.add(identity ? column : column.gather(leftRows, n));
+    }
+    for (Column column : table.columns) {
+      out.add(column.gather(rightRows, n));
+    }
+    return batch.derived(out, leftRows, n);
+  }
+
+  /**
+   * Sends left rows that matched, or that did not; kinds that give right columns get nulls there.
+   */
+  private void emitLeft(Batch batch, boolean[] hit, boolean wanted, int count) {
+    if (count == 0) {
+      return;
+    }
+    int[] rows = new int[count];
+    int n = 0;
+    for (int i = 0; i < batch.rowCount(); i++) {
+      if (hit[i] == wanted) {
+        rows[n++] = i;
+      }
+    }
+    Batch out = count == batch.rowCount() ? batch : batch.gather(rows, n);
+    if (node.kind().keepsLeft()) {
+      List<Column> columns = new ArrayList<>(out.columns());
+      for (Schema.Field field : node.right().schema().fields()) {
+        columns.add(Literal.of(field.type(), null).column(n));
+      }
+      out = out.withColumns(columns);
+    }
+    next.accept(out);
+  }
+}

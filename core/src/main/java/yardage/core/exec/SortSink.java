@@ -1,0 +1,388 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import yardage.core.column.*;
+
+/**
+ * Sorts and cuts. Rows that compare alike stay in the order of the input.
+ *
+ * <p>When rows find no more memory, a worker sorts what it has and writes it as a run; the runs are
+ * merged when they are read (Knuth, The Art of Computer Programming, volume 3, 5.4). Where only the
+ * first rows are wanted, a worker keeps no more than about twice as many.
+ */
+final class SortSink implements Sink {
+  /** More wanted rows than these are sorted like all. */
+  private static final long MOST_KEPT = 1 << 17;
+
+  /** Each run that is merged holds one frame in memory. */
+  private static final int MOST_MERGED = 64;
+
+  private static final int RUN_FRAME_ROWS = 1024;
+
+  private final PhysicalNode.Sort node;
+  private final ExecutionContext context;
+  private final List<Type> types;
+  private final RowOrder order;
+  private final long wanted;
+  private final List<Buffer> workers = new ArrayList<>();
+  private final MemoryPool.Reservation finishing;
+  private Exchange runs;
+  private List<Column> result = List.of();
+  private long rowCount;
+
+  SortSink(PhysicalNode.Sort node, ExecutionContext context) {
+    this.node = node;
+    this.context = context;
+    this.types = node.schema().fields().stream().map(Schema.Field::type).toList();
+    this.order = new RowOrder(node.keys());
+    this.wanted = node.fetch() < 0 ? Long.MAX_VALUE : node.offset() + node.fetch();
+    this.finishing = context.memory().reservation(node.tally(), "rows to sort");
+  }
+
+  @Override
+  public synchronized BatchConsumer consumer(Worker worker) {
+    Buffer buffer = new Buffer();
+    workers.add(buffer);
+    return buffer;
+  }
+
+  private synchronized int newRun() {
+    if (runs == null) {
+      runs = new Exchange(0, types, context, node.tally(), "sorted rows");
+    }
+    return runs.addPart();
+  }
+
+  @Override
+  public void finish() {
+    List<Batch> all = new ArrayList<>();
+    workers.forEach(w -> all.addAll(w.batches));
+    // What the workers have claimed for sorting goes over to this.
+    workers.forEach(w -> w.reservation.resize(0));
+    if (runs == null && !finishing.tryResize(needed(all))) {
+      workers.forEach(Buffer::writeRun);
+    }
+    if (runs == null) {
+      rowCount += all.stream().mapToLong(Batch::rowCount).sum();
+      Sorted sorted = sort(all);
+      int from = (int) Math.min(node.offset(), sorted.rows.length);
+      int to = node.fetch() < 0 ? sorted.rows.length : (int) Math.min(sorted.rows.length, wanted);
+      int[] kept = Arrays.copyOfRange(sorted.rows, from, to);
+      result = sorted.columns.stream().map(c -> c.gather(kept, kept.length)).toList();
+      node.tally().filtered.add(rowCount - kept.length);
+      finishing.resize(result.stream().mapToLong(Column::sizeBytes).sum());
+    } else {
+      workers.forEach(Buffer::writeRun);
+      while (runs.parts() > MOST_MERGED) {
+        mergeSome();
+      }
+    }
+    workers.forEach(Buffer::release);
+    workers.clear();
+  }
+
+  @Override
+  public void abort() {
+    release();
+  }
+
+  ScanSource source() {
+    return runs == null
+        ? BatchStore.source(() -> result)
+        : () ->
+            List.of(
+                (worker, out) -> {
+                  long given = merge(runs, node.offset(), wanted, out);
+                  node.tally().filtered.add(rowCount - given);
+                });
+  }
+
+  void release() {
+    workers.forEach(Buffer::release);
+    workers.clear();
+    finishing.close();
+    if (runs != null) {
+      runs.close();
+    }
+    result = List.of();
+  }
+
+  /** Rows side by side, and the order in which they are to be taken. */
+  private record Sorted(List<Column> columns, Places places, int[] rows) {}
+
+  /** What sorting takes: a copy of the rows, their numbers twice, their places. */
+  private static long needed(List<Batch> batches) {
+    long rows = batches.stream().mapToLong(Batch::rowCount).sum();
+    return 2 * batches.stream().mapToLong(Batch::sizeBytes).sum() + 24 * rows;
+  }
+
+  private Sorted sort(List<Batch> batches) {
+    Sorted[] out = new Sorted[1];
+    TextRoom.accounted(() -> out[0] = sorted(batches));
+    return out[0];
+  }
+
+  private Sorted sorted(List<Batch> batches) {
+    batches.sort((a, b) -> a.rowCount() == 0 || b.rowCount() == 0 ? 0 : a.comparePlace(0, b, 0));
+    List<Column> columns = new ArrayList<>();
+    for (int c = 0; c < types.size(); c++) {
+      int ordinal = c;
+      columns.add(
+          batches.isEmpty()
+              ? ColumnBuilder.of(types.get(c)).build()
+              : ColumnBuilder.concat(
+                  types.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
+    }
+    int count = batches.stream().mapToInt(Batch::rowCount).sum();
+    long[] sequences = new long[count];
+    int[] places = new int[count];
+    boolean anew = false;
+    int at = 0;
+    for (Batch batch : batches) {
+      Places p = batch.placesOfRows();
+      System.arraycopy(p.sequences(), 0, sequences, at, batch.rowCount());
+      System.arraycopy(p.rows(), 0, places, at, batch.rowCount());
+      at += batch.rowCount();
+      anew |= batch.places().isPresent();
+    }
+    int[] rows = new int[count];
+    for (int i = 0; i < count; i++) {
+      rows[i] = i;
+    }
+    Places all = new Places(sequences, places);
+    if (anew) {
+      Integer[] byPlace = Arrays.stream(rows).boxed().toArray(Integer[]::new);
+      Arrays.sort(byPlace, (a, b) -> compare(all, a, all, b));
+      for (int i = 0; i < count; i++) {
+        rows[i] = byPlace[i];
+      }
+    }
+    if (!node.keys().isEmpty()) {
+      order.sort(columns, rows, context.cancel());
+    }
+    return new Sorted(columns, all, rows);
+  }
+
+  private static int compare(Places a, int row, Places b, int otherRow) {
+    int c = Long.compare(a.sequences()[row], b.sequences()[otherRow]);
+    return c == 0 ? Integer.compare(a.rows()[row], b.rows()[otherRow]) : c;
+  }
+
+  private static Batch batch(Sorted sorted, int from, int to) {
+    int[] rows = Arrays.copyOfRange(sorted.rows, from, to);
+    return new Batch(
+        sorted.columns.stream().map(c -> c.gather(rows, rows.length)).toList(),
+        rows.length,
+        0,
+        Optional.of(sorted.places.gather(rows, rows.length)));
+  }
+
+  /** Merges runs, as many at once as may be, into fewer. */
+  private void mergeSome() {
+    try (Exchange all = runs) {
+      runs = new Exchange(0, types, context, node.tally(), "sorted rows");
+      for (int from = 0; from < all.parts(); from += MOST_MERGED) {
+        int part = runs.addPart();
+        Merge merge = new Merge(all, from, Math.min(all.parts(), from + MOST_MERGED));
+        merge.until(wanted, batch -> runs.add(part, batch));
+      }
+    }
+  }
+
+  /**
+   * Gives the rows of all runs in order.
+   *
+   * @return how many were given
+   */
+  private long merge(Exchange from, long offset, long to, BatchConsumer out) {
+    long[] seen = {0, 0};
+    new Merge(from, 0, from.parts())
+        .until(
+            to,
+            batch -> {
+              long first = Math.max(0, offset - seen[0]);
+              long last = Math.min(batch.rowCount(), to - seen[0]);
+              seen[0] += batch.rowCount();
+              if (first < last) {
+                int[] rows = new int[(int) (last - first)];
+                for (int i = 0; i < rows.length; i++) {
+                  rows[i] = (int) first + i;
+                }
+                // Sorted rows stand as they come from here.
+                List<Column> columns =
+                    batch.columns().stream().map(c -> c.gather(rows, rows.length)).toList();
+                out.accept(new Batch(columns, rows.length, seen[1]++));
+              }
+            });
+    return Math.max(0, Math.min(seen[0], to) - offset);
+  }
+
+  /** One worker's rows. */
+  private final class Buffer implements BatchConsumer {
+    private final List<Batch> batches = new ArrayList<>();
+    private final MemoryPool.Reservation reservation =
+        context.memory().reservation(node.tally(), "rows to sort");
+    private long bytes;
+    private long rows;
+
+    @Override
+    public void accept(Batch shared) {
+      Batch batch = shared.kept();
+      batches.add(batch);
+      bytes += batch.sizeBytes();
+      rows += batch.rowCount();
+      if (wanted <= MOST_KEPT && rows > 2 * Math.max(wanted, Batch.TARGET_ROWS)) {
+        prune();
+      }
+      // Room to sort what is here, so that a run can be made of it.
+      if (!reservation.tryShare(2 * bytes + 24 * rows)) {
+        writeRun();
+      }
+    }
+
+    /** Keeps the rows that may be among those wanted. */
+    private void prune() {
+      Sorted sorted = sort(batches);
+      int kept = (int) Math.min(wanted, sorted.rows.length);
+      Batch best = batch(sorted, 0, kept).kept();
+      count(sorted.rows.length - kept);
+      batches.clear();
+      batches.add(best);
+      bytes = best.sizeBytes();
+      rows = kept;
+    }
+
+    void writeRun() {
+      if (rows == 0) {
+        return;
+      }
+      Sorted sorted = sort(batches);
+      int part = newRun();
+      int kept = (int) Math.min(wanted, sorted.rows.length);
+      for (int from = 0; from < kept; from += RUN_FRAME_ROWS) {
+        context.cancel().check();
+        runs.add(part, batch(sorted, from, Math.min(kept, from + RUN_FRAME_ROWS)));
+      }
+      count(sorted.rows.length);
+      batches.clear();
+      bytes = rows = 0;
+      reservation.resize(0);
+    }
+
+    private void count(long rowsNoLongerHere) {
+      synchronized (SortSink.this) {
+        rowCount += rowsNoLongerHere;
+      }
+    }
+
+    void release() {
+      batches.clear();
+      reservation.close();
+    }
+  }
+
+  /** Merges runs through a heap of their next rows. */
+  private final class Merge {
+    private final Exchange from;
+    private final int[] part;
+    private final int[] nextFrame;
+    private final Batch[] frame;
+    private final int[] row;
+    private final int[] heap;
+    private int size;
+
+    Merge(Exchange from, int firstPart, int endPart) {
+      this.from = from;
+      int n = endPart - firstPart;
+      part = new int[n];
+      nextFrame = new int[n];
+      frame = new Batch[n];
+      row = new int[n];
+      heap = new int[n];
+      for (int i = 0; i < n; i++) {
+        part[i] = firstPart + i;
+        if (advance(i)) {
+          heap[size++] = i;
+        }
+      }
+      for (int i = size / 2 - 1; i >= 0; i--) {
+        sink(i);
+      }
+    }
+
+    private boolean advance(int run) {
+      if (frame[run] != null && ++row[run] < frame[run].rowCount()) {
+        return true;
+      }
+      if (nextFrame[run] >= from.frames(part[run])) {
+        return false;
+      }
+      context.cancel().check();
+      frame[run] = from.frame(part[run], nextFrame[run]++);
+      row[run] = 0;
+      return true;
+    }
+
+    private boolean less(int a, int b) {
+      int c = order.compare(frame[a].columns(), row[a], frame[b].columns(), row[b]);
+      if (c == 0) {
+        c =
+            SortSink.compare(
+                frame[a].places().orElseThrow(), row[a], frame[b].places().orElseThrow(), row[b]);
+      }
+      return c == 0 ? a < b : c < 0;
+    }
+
+    private void sink(int at) {
+      int run = heap[at];
+      while (2 * at + 1 < size) {
+        int child = 2 * at + 1;
+        if (child + 1 < size && less(heap[child + 1], heap[child])) {
+          child++;
+        }
+        if (!less(heap[child], run)) {
+          break;
+        }
+        heap[at] = heap[child];
+        at = child;
+      }
+      heap[at] = run;
+    }
+
+    /** Gives batches with places until there are so many rows. */
+    void until(long most, BatchConsumer out) {
+      long given = 0;
+      while (size > 0 && given < most) {
+        ColumnBuilder[] columns = ColumnBuilder.of(node.schema());
+        long[] sequences = new long[RUN_FRAME_ROWS];
+        int[] rows = new int[RUN_FRAME_ROWS];
+        int n = 0;
+        while (size > 0 && n < RUN_FRAME_ROWS) {
+          int run = heap[0];
+          for (int c = 0; c < columns.length; c++) {
+            columns[c].append(frame[run].column(c), row[run]);
+          }
+          Places places = frame[run].places().orElseThrow();
+          sequences[n] = places.sequences()[row[run]];
+          rows[n++] = places.rows()[row[run]];
+          if (!advance(run)) {
+            heap[0] = heap[--size];
+          }
+          if (size > 0) {
+            sink(0);
+          }
+        }
+        out.accept(
+            new Batch(
+                Arrays.stream(columns).map(ColumnBuilder::build).toList(),
+                n,
+                0,
+                Optional.of(new Places(Arrays.copyOf(sequences, n), Arrays.copyOf(rows, n)))));
+        given += n;
+      }
+    }
+  }
+}

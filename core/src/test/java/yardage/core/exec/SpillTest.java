@@ -1,0 +1,423 @@
+package yardage.core.exec;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.SplittableRandom;
+import java.util.function.Function;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
+import org.junit.jupiter.params.provider.MethodSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import yardage.core.column.*;
+import yardage.core.exec.PhysicalNode.AggregateCall;
+import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.expr.Comparison;
+import yardage.core.expr.Expression;
+import yardage.core.testing.RandomColumns;
+import yardage.core.testing.Rows;
+
+/**
+ * Every operator that gathers, with so little memory that it spills: it gives the rows, the order
+ * and the account that it gives with plenty, holds no more than it may, and leaves nothing behind.
+ */
+class SpillTest {
+  private static final long SEED = Long.getLong("yardage.seed", 31);
+  private static final long PLENTY = 1L << 32;
+  private static final int ROWS = 40_000;
+  private static final Schema TABLE =
+      Schema.of(
+          new Schema.Field("k", Type.VARCHAR),
+          new Schema.Field("n", Type.INT),
+          new Schema.Field("v", Type.BIGINT),
+          new Schema.Field("d", Type.decimal(9, 2)),
+          new Schema.Field("t", Type.VARCHAR),
+          new Schema.Field("l", Type.parse("list(int)")));
+
+  /** Rows with a heavy key, nulls in keys, and as many keys as there may be. */
+  private static List<Batch> table(long seed, int rows, int keys, int heavy) {
+    SplittableRandom random = new SplittableRandom(seed);
+    RandomColumns columns = new RandomColumns(seed);
+    List<Batch> out = new ArrayList<>();
+    for (int at = 0; at < rows; ) {
+      int n = Math.min(rows - at, 1 + random.nextInt(3000));
+      String[] k = new String[n];
+      int[] numbers = new int[n];
+      for (int i = 0; i < n; i++) {
+        k[i] =
+            random.nextInt(100) < heavy
+                ? "heavy"
+                : random.nextInt(50) == 0 ? null : "key " + random.nextInt(keys);
+        numbers[i] = random.nextInt(4);
+      }
+      out.add(
+          new Batch(
+              List.of(
+                  TextColumn.of(k),
+                  new IntColumn(Type.INT, numbers, null, n),
+                  new LongColumn(Type.BIGINT, random.longs(n).toArray(), null, n),
+                  columns.column(Type.decimal(9, 2), n),
+                  columns.column(Type.VARCHAR, n),
+                  columns.column(Type.parse("list(int)"), n)),
+              n,
+              0));
+      at += n;
+    }
+    return out;
+  }
+
+  private static PhysicalNode scan(List<Batch> batches) {
+    StepTally tally = new StepTally("scan", "read");
+    ScanSource source =
+        () -> batches.stream().<ScanSource.Split>map(b -> (worker, out) -> out.accept(b)).toList();
+    return new PhysicalNode.Scan(source, TABLE, tally);
+  }
+
+  /** What a plan gave, and what it took. */
+  private record Outcome(List<List<Object>> rows, Tally tally, long spilledBytes) {}
+
+  private static Outcome run(
+      Function<StepTally, PhysicalNode> plan, long memoryBytes, boolean inOrder) {
+    StepTally tally = new StepTally("op", "test");
+    Scratch scratch = Scratch.temporary(1L << 32);
+    MemoryPool pool = MemoryPool.root("test", memoryBytes);
+    List<List<Object>> rows = new ArrayList<>();
+    List<Batch> given = new ArrayList<>();
+    try (Executor executor =
+        new Executor(new ExecutionContext(pool, scratch, new CancelToken(), 3))) {
+      executor.run(
+          plan.apply(tally),
+          worker ->
+              batch -> {
+                synchronized (given) {
+                  given.add(batch);
+                }
+              },
+          tally);
+    }
+    if (inOrder) {
+      given.sort((a, b) -> a.comparePlace(0, b, 0));
+    }
+    rows.addAll(Rows.rows(given));
+    assertEquals(0, pool.usedBytes(), "memory that is not given back");
+    assertEquals(0, scratch.usedBytes(), "scratch that is not given back");
+    assertTrue(pool.peakBytes() <= memoryBytes);
+    return new Outcome(rows, tally.snapshot(), tally.bytesSpilled.sum());
+  }
+
+  private static List<List<Object>> sorted(List<List<Object>> rows) {
+    return rows.stream()
+        .map(r -> Map.entry(text(r), r))
+        .sorted(Map.Entry.comparingByKey())
+        .map(Map.Entry::getValue)
+        .toList();
+  }
+
+  /** Without doubles, whose last digits depend on the order in which they were added. */
+  private static String text(List<Object> row) {
+    return row.stream()
+        .map(v -> v instanceof Double d ? "double" : String.valueOf(v))
+        .toList()
+        .toString();
+  }
+
+  private static String account(Tally t) {
+    return "in %d right %d merged %d filtered %d unmatched %d multiplied %d added %d folded %d absorbed %d matched %d"
+        .formatted(
+            t.rowsIn(),
+            t.rightIn(),
+            t.merged(),
+            t.filtered(),
+            t.unmatched(),
+            t.multiplied(),
+            t.added(),
+            t.folded(),
+            t.absorbed(),
+            t.matched());
+  }
+
+  private static Outcome assertSame(
+      Function<StepTally, PhysicalNode> plan, long memoryBytes, boolean inOrder) {
+    Outcome plenty = run(plan, PLENTY, inOrder);
+    Outcome little = run(plan, memoryBytes, inOrder);
+    assertEquals(0, plenty.spilledBytes);
+    assertTrue(little.spilledBytes > 0, "it spilled");
+    assertEquals(plenty.rows.size(), little.rows.size());
+    List<List<Object>> expected = inOrder ? plenty.rows : sorted(plenty.rows);
+    List<List<Object>> given = inOrder ? little.rows : sorted(little.rows);
+    for (int i = 0; i < expected.size(); i++) {
+      String row = "row %d, seed %d".formatted(i, SEED);
+      assertEquals(text(expected.get(i)), text(given.get(i)), row);
+      for (int c = 0; c < expected.get(i).size(); c++) {
+        if (expected.get(i).get(c) instanceof Double d) {
+          assertEquals(d, (Double) given.get(i).get(c), 1e-9 * Math.max(1, Math.abs(d)), row);
+        }
+      }
+    }
+    assertEquals(account(plenty.tally), account(little.tally));
+    return little;
+  }
+
+  private static final List<AggregateCall> CALLS =
+      Stream.of(AggregateCall.Function.values())
+          .flatMap(
+              f ->
+                  Stream.of(false, true)
+                      .filter(distinct -> f != AggregateCall.Function.SINGLE_VALUE)
+                      .map(distinct -> call(f, distinct)))
+          .toList();
+
+  private static AggregateCall call(AggregateCall.Function f, boolean distinct) {
+    Type type =
+        switch (f) {
+          case COUNT -> Type.BIGINT;
+          case AVG, VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
+          case SUM -> Type.decimal(18, 2);
+          case JOINED -> Type.VARCHAR;
+          case LIST -> Type.list(Type.decimal(9, 2));
+          case MIN, MAX, FIRST, LAST, MODE, SINGLE_VALUE -> Type.decimal(9, 2);
+        };
+    List<SortKey> order =
+        f == AggregateCall.Function.FIRST || f == AggregateCall.Function.LIST
+            ? List.of(SortKey.of(1, false), SortKey.of(4, true))
+            : List.of();
+    return new AggregateCall(
+        f, 3, distinct, -1, type, order, f == AggregateCall.Function.PERCENTILE ? "0.3" : "/");
+  }
+
+  @ParameterizedTest
+  @ValueSource(ints = {3_000, 50_000})
+  void groupsOfAllFunctions(int keys) {
+    List<Batch> rows = table(SEED, ROWS, keys, 0);
+    List<Schema.Field> fields = new ArrayList<>(List.of(TABLE.field(0), TABLE.field(1)));
+    for (int i = 0; i < CALLS.size(); i++) {
+      fields.add(new Schema.Field("c" + i, CALLS.get(i).type()));
+    }
+
+    assertSame(
+        tally ->
+            new PhysicalNode.Aggregate(
+                scan(rows), new int[] {0, 1}, CALLS, new Schema(fields), tally),
+        1 << 21,
+        false);
+  }
+
+  @Test
+  void oneGroupThatIsTooLargeIsRefusedInWords() {
+    List<Batch> rows = table(SEED, ROWS, 1, 100);
+    MemoryExceededException refused =
+        (MemoryExceededException)
+            assertThrows(
+                    StepFailedException.class,
+                    () ->
+                        run(
+                            tally ->
+                                new PhysicalNode.Aggregate(
+                                    scan(rows),
+                                    new int[] {0},
+                                    List.of(call(AggregateCall.Function.LIST, false)),
+                                    Schema.of(
+                                        TABLE.field(0),
+                                        new Schema.Field("l", Type.list(Type.decimal(9, 2)))),
+                                    tally),
+                            1 << 19,
+                            false))
+                .reason();
+    assertTrue(refused.getMessage().contains("more for groups"), refused.getMessage());
+  }
+
+  static Stream<List<SortKey>> orders() {
+    return Stream.of(
+        List.of(),
+        List.of(SortKey.of(2, false)),
+        List.of(SortKey.of(0, true), SortKey.of(4, false)));
+  }
+
+  @ParameterizedTest
+  @MethodSource("orders")
+  void oneRowOfEachKey(List<SortKey> order) {
+    for (boolean last : new boolean[] {false, true}) {
+      for (int heavy : new int[] {0, 60}) {
+        List<Batch> rows = table(SEED + heavy, ROWS, 20_000, heavy);
+        assertSame(
+            tally -> new PhysicalNode.Deduplicate(scan(rows), new int[] {0, 1}, order, last, tally),
+            1 << 19,
+            false);
+      }
+    }
+  }
+
+  @ParameterizedTest
+  @MethodSource("orders")
+  void sortedRowsKeepTheOrderOfEquals(List<SortKey> order) {
+    List<Batch> rows = table(SEED, ROWS, 50, 20);
+    for (long[] cut : new long[][] {{0, -1}, {70, 30_000}, {0, 10}}) {
+      Function<StepTally, PhysicalNode> plan =
+          tally -> new PhysicalNode.Sort(scan(rows), order, cut[0], cut[1], tally);
+      if (cut[1] == 10) {
+        Outcome few = run(plan, 6 << 20, true);
+        assertEquals(0, few.spilledBytes, "few rows that are wanted are held");
+        assertEquals(run(plan, PLENTY, true).rows, few.rows);
+      } else {
+        assertSame(plan, 1 << 20, true);
+      }
+    }
+  }
+
+  @Test
+  void manyRunsAreMergedInSeveralPasses() {
+    List<Batch> rows = table(SEED, ROWS, 50, 20);
+    Outcome little =
+        assertSame(
+            tally ->
+                new PhysicalNode.Sort(
+                    scan(rows), List.of(SortKey.of(0, false), SortKey.of(2, true)), 0, -1, tally),
+            1 << 18,
+            true);
+    assertTrue(little.spilledBytes > 500_000, "" + little.spilledBytes);
+  }
+
+  @ParameterizedTest
+  @EnumSource(JoinKind.class)
+  void joinsOfAllKinds(JoinKind kind) {
+    boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    if (!leftOnly) {
+      TABLE.fields().forEach(f -> fields.add(new Schema.Field("r" + f.name(), f.type())));
+    }
+    Optional<Expression> further =
+        Optional.of(
+            new Comparison(
+                Comparison.Op.LE,
+                Expression.input(1, Type.INT),
+                Expression.input(TABLE.size() + 1, Type.INT)));
+    for (boolean condition : new boolean[] {false, true}) {
+      for (int heavy : new int[] {0, 1}) {
+        List<Batch> left = table(SEED + 1, 5_000, 4_000, heavy);
+        List<Batch> right = table(SEED + 2, 16_000, 4_000, heavy);
+        for (boolean mainIsRight : new boolean[] {false, true}) {
+          if (mainIsRight && (leftOnly || kind == JoinKind.LEFT || kind == JoinKind.FULL)) {
+            continue;
+          }
+          assertSame(
+              tally ->
+                  new PhysicalNode.HashJoin(
+                      scan(left),
+                      scan(right),
+                      kind,
+                      new int[] {0},
+                      new int[] {0},
+                      condition ? further : Optional.empty(),
+                      new Schema(fields),
+                      tally,
+                      mainIsRight),
+              3 << 17,
+              false);
+        }
+      }
+    }
+  }
+
+  @Test
+  void aJoinOfOneKeyTakesItsRightRowsInPortions() {
+    List<Batch> left = table(SEED + 1, 40, 1, 100);
+    List<Batch> right = table(SEED + 2, 30_000, 1, 100);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    TABLE.fields().forEach(f -> fields.add(new Schema.Field("r" + f.name(), f.type())));
+    for (JoinKind kind : List.of(JoinKind.INNER, JoinKind.LEFT, JoinKind.FULL)) {
+      Function<StepTally, PhysicalNode> join =
+          tally ->
+              new PhysicalNode.HashJoin(
+                  scan(left),
+                  scan(right),
+                  kind,
+                  new int[] {0},
+                  new int[] {0},
+                  Optional.empty(),
+                  new Schema(fields),
+                  tally);
+      Function<StepTally, PhysicalNode> counted =
+          tally ->
+              new PhysicalNode.Aggregate(
+                  join.apply(tally),
+                  new int[] {1, 7},
+                  List.of(
+                      new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
+                  Schema.of(fields.get(1), fields.get(7), new Schema.Field("c", Type.BIGINT)),
+                  tally);
+      assertSame(counted, 1 << 19, false);
+    }
+  }
+
+  @Test
+  void rowsThatSeveralReadKeepTheirOrder() {
+    List<Batch> rows = table(SEED, ROWS, 50, 20);
+    assertSame(
+        tally -> {
+          PhysicalNode once = new PhysicalNode.Shared(scan(rows), tally);
+          return new PhysicalNode.Union(List.of(once, once), TABLE);
+        },
+        1 << 18,
+        true);
+  }
+
+  /** What a spilled join gives keeps its places, so that "first" means the same. */
+  @Test
+  void theFirstRowOfAKeyIsTheSameBehindASpilledJoin() {
+    List<Batch> left = table(SEED + 1, ROWS, 30_000, 10);
+    List<Batch> right = table(SEED + 2, 30_000, 30_000, 0);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    for (boolean last : new boolean[] {false, true}) {
+      assertSame(
+          tally ->
+              new PhysicalNode.Deduplicate(
+                  new PhysicalNode.HashJoin(
+                      scan(left),
+                      scan(right),
+                      JoinKind.SEMI,
+                      new int[] {0},
+                      new int[] {0},
+                      Optional.empty(),
+                      new Schema(fields),
+                      tally),
+                  new int[] {1},
+                  List.of(),
+                  last,
+                  tally),
+          1 << 19,
+          false);
+    }
+  }
+
+  @Test
+  void aFullScratchIsToldAndLeavesNothing() {
+    List<Batch> rows = table(SEED, ROWS, 50, 20);
+    MemoryPool pool = MemoryPool.root("test", 1 << 20);
+    Scratch scratch = Scratch.temporary(100_000);
+    try (Executor executor =
+        new Executor(new ExecutionContext(pool, scratch, new CancelToken(), 2))) {
+      StepTally tally = new StepTally("order-all", "sort");
+      StepFailedException full =
+          assertThrows(
+              StepFailedException.class,
+              () ->
+                  executor.collect(
+                      new PhysicalNode.Sort(
+                          scan(rows), List.of(SortKey.of(0, false)), 0, -1, tally),
+                      tally));
+      assertTrue(
+          full.reason().getMessage().contains("Step [order-all] needs more than the 100 kB"),
+          full.reason().getMessage());
+    }
+    assertEquals(0, pool.usedBytes());
+    assertEquals(0, scratch.usedBytes());
+  }
+}

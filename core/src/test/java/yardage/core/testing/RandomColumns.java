@@ -1,0 +1,95 @@
+package yardage.core.testing;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.SplittableRandom;
+import yardage.core.column.Batch;
+import yardage.core.column.Column;
+import yardage.core.column.Schema;
+import yardage.core.column.Type;
+
+/** Random values of all types, with nulls, repeats, extremes and text that is odd. */
+public final class RandomColumns {
+  /** One of each kind, nested ones too. */
+  public static final List<Type> TYPES =
+      List.of(
+          Type.BOOLEAN,
+          Type.INT,
+          Type.BIGINT,
+          Type.DOUBLE,
+          Type.decimal(9, 2),
+          Type.VARCHAR,
+          Type.DATE,
+          Type.TIMESTAMP,
+          Type.parse("struct(a int, b varchar)"),
+          Type.parse("list(varchar)"),
+          Type.parse("map(varchar, bigint)"),
+          Type.parse("list(struct(x list(int), y double))"));
+
+  private static final List<String> TEXTS =
+      List.of(
+          "", " ", "0", "a", "Ä", "warp", "a text that is much longer than others, 42", "\0", "🧵");
+
+  private final SplittableRandom random;
+
+  public RandomColumns(long seed) {
+    random = new SplittableRandom(seed);
+  }
+
+  public Column column(Type type, int rows) {
+    int shape = random.nextInt(4);
+    Object same = value(type, 6);
+    List<Object> values = new ArrayList<>();
+    for (int i = 0; i < rows; i++) {
+      boolean isNull = shape != 1 && random.nextInt(9) == 0;
+      values.add(isNull ? null : shape == 2 ? same : value(type, shape == 3 ? 60 : 6));
+    }
+    return Rows.column(type, values);
+  }
+
+  /**
+   * @param bits of the numbers' range
+   */
+  private Object value(Type type, int bits) {
+    long number = random.nextLong() >> (64 - bits);
+    return switch (type.kind()) {
+      case BOOLEAN -> random.nextBoolean();
+      case INT -> (int) number;
+      case BIGINT -> number;
+      case DOUBLE -> random.nextInt(8) == 0 ? Double.NEGATIVE_INFINITY : number / 8.0;
+      case DECIMAL -> java.math.BigDecimal.valueOf(number % 1_000_000_000L, type.scale());
+      case VARCHAR ->
+          bits > 32 ? Long.toHexString(number) : TEXTS.get(random.nextInt(TEXTS.size()));
+      case DATE -> java.time.LocalDate.ofEpochDay(number % 30_000);
+      case TIMESTAMP ->
+          java.time.LocalDateTime.ofEpochSecond(
+              number % 2_000_000_000L, 1_000 * random.nextInt(9), java.time.ZoneOffset.UTC);
+      case STRUCT -> {
+        Map<String, Object> out = new HashMap<>();
+        type.parts()
+            .forEach(p -> out.put(p.name(), random.nextInt(5) == 0 ? null : value(p.type(), bits)));
+        yield out;
+      }
+      case LIST -> {
+        Object[] out = new Object[random.nextInt(4)];
+        Arrays.setAll(out, i -> random.nextInt(5) == 0 ? null : value(type.element(), bits));
+        yield Arrays.asList(out);
+      }
+      case MAP -> {
+        Map<Object, Object> out = new HashMap<>();
+        for (int i = random.nextInt(3); i > 0; i--) {
+          out.put(value(type.parts().get(0).type(), bits), value(type.parts().get(1).type(), bits));
+        }
+        yield out;
+      }
+    };
+  }
+
+  public Batch batch(Schema schema, int rows, long sequence) {
+    return new Batch(
+        schema.fields().stream().map(f -> column(f.type(), rows)).toList(), rows, sequence);
+  }
+}
