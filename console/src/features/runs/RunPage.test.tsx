@@ -20,6 +20,7 @@ const tally = (rowsIn: number, rowsOut: number, more = {}) => ({
   folded: 0,
   cpuMillis: 5,
   peakBytes: 0,
+  spilledBytes: 0,
   balanced: true,
   ...more,
 })
@@ -42,6 +43,7 @@ const run = (state: string, more = {}, summary = {}) => ({
   ],
   setAsideByReason: { 'not-xml': 1 },
   peakBytes: 1000,
+  spilledBytes: 0,
   memoryBytes: 2000,
   document: 'pipeline: land-yard',
   parameters: {},
@@ -116,6 +118,20 @@ describe('the page of a run', () => {
     const alert = await screen.findByRole('alert')
     expect(within(alert).getByText('There is no run [7]')).toBeTruthy()
     expect(within(alert).getByText('not-found (404)')).toBeTruthy()
+  })
+
+  it.each([
+    [0, 0],
+    [5_000_000, 2],
+  ])('tells what went to disk when something did: %d bytes', async (spilledBytes, told) => {
+    const [lots, keep] = run('succeeded').steps
+    const steps = [lots, { ...keep, tally: tally(4, 4, { spilledBytes }) }]
+    service.on('GET /runs/7', run('succeeded', { steps, spilledBytes }))
+    show(<RunPage />, { path: '/runs/:id', at: '/runs/7' })
+
+    await screen.findByText('all steps')
+    expect(screen.queryAllByText('to disk')).toHaveLength(told / 2)
+    expect(screen.queryAllByText('5.0 MB')).toHaveLength(told)
   })
 })
 

@@ -2031,6 +2031,8 @@ export interface components {
             setAsideByReason: {
                 [key: string]: number;
             };
+            /** Format: int64 */
+            spilledBytes: number;
             steps: components["schemas"]["RunStep"][];
             summary: components["schemas"]["RunSummary"];
             warnings: string[];
@@ -2229,6 +2231,8 @@ export interface components {
             rowsOut: number;
             /** Format: int64 */
             setAside: number;
+            /** Format: int64 */
+            spilledBytes: number;
             state: string;
             /** Format: int64 */
             unmatched: number;

@@ -32,6 +32,7 @@ import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Schema;
+import yardage.core.column.TextRoom;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
@@ -76,6 +77,7 @@ final class PartitionedFiles {
   private final AtomicInteger fileNumber = new AtomicInteger();
   private final AtomicInteger openFiles = new AtomicInteger();
   private final AtomicLong writes = new AtomicLong();
+  private final Flushes flushes = new Flushes();
   private final Map<Object, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
 
@@ -223,18 +225,65 @@ final class PartitionedFiles {
         .ifPresent(Partition::closeFileIfFree);
   }
 
+  /**
+   * Claims memory for rows that were buffered. When there is not enough the fullest buffers are
+   * written; when all are empty, what others are writing at the moment is waited for.
+   */
   private void grew(long bytes) {
     long now = bufferedBytes.addAndGet(bytes);
-    while (!reservation.tryResize(now)) {
+    while (!reservation.tryShare(now)) {
       Partition fullest =
           partitions.values().stream()
               .max(Comparator.comparingLong(Partition::bufferedBytes))
               .orElseThrow();
-      if (fullest.bufferedBytes() == 0) {
-        reservation.resize(now);
+      if (fullest.bufferedBytes() > 0) {
+        fullest.flush();
+      } else if (!flushes.awaitAnother()) {
+        reservation.resize(bufferedBytes.get());
+        return;
       }
-      fullest.flush();
       now = bufferedBytes.get();
+    }
+  }
+
+  /** Who is writing buffers at the moment; what they hold is not free before they are done. */
+  private static final class Flushes {
+    private static final long LOOK_AGAIN_MILLIS = 20;
+    private final ThreadLocal<Integer> depth = ThreadLocal.withInitial(() -> 0);
+    private int atWork;
+    private int waiting;
+
+    synchronized void begin() {
+      depth.set(depth.get() + 1);
+      atWork += depth.get() == 1 ? 1 : 0;
+    }
+
+    synchronized void end() {
+      depth.set(depth.get() - 1);
+      atWork -= depth.get() == 0 ? 1 : 0;
+      notifyAll();
+    }
+
+    /**
+     * Waits a moment for another worker's.
+     *
+     * @return false at once when none is at work, or all of them wait as well
+     */
+    synchronized boolean awaitAnother() {
+      int own = depth.get() > 0 ? 1 : 0;
+      if (atWork - own - waiting <= 0) {
+        return false;
+      }
+      waiting += own;
+      try {
+        wait(LOOK_AGAIN_MILLIS);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        return false;
+      } finally {
+        waiting -= own;
+      }
+      return true;
     }
   }
 
@@ -303,6 +352,10 @@ final class PartitionedFiles {
      * selection.
      */
     private void append(Batch batch, int[] selection, int from, int to) {
+      TextRoom.accounted(() -> buffer(batch, selection, from, to));
+    }
+
+    private void buffer(Batch batch, int[] selection, int from, int to) {
       boolean full;
       long more;
       synchronized (this) {
@@ -331,6 +384,15 @@ final class PartitionedFiles {
 
     /** Encodes what waits and writes it as row groups. */
     void flush() {
+      flushes.begin();
+      try {
+        writeBuffer();
+      } finally {
+        flushes.end();
+      }
+    }
+
+    private void writeBuffer() {
       Optional<List<Column>> columns = Optional.empty();
       Optional<RowGroup> whole = Optional.empty();
       long freed;

@@ -276,7 +276,7 @@ class PipelineCheckTest {
         "  once: {from: rolls, dedupe: {by: [roll]}}\n  w: {from: once, write: {table: t.w}}\n";
     assertTrue(lake.run(pipeline(once), 12 << 20).get("once").bytesSpilled() > 0);
     assertEquals(
-        "[[400001, 400001]]",
+        "[[400004, 400004]]",
         lake.query("select count(*), count(distinct roll) from t.w").toString());
 
     RunFailedException e =
