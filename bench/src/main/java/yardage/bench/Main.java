@@ -32,7 +32,7 @@ import yardage.core.testing.TestLake;
 /**
  * Measures the engine, each figure beside a limit (the least that the work could cost) and an
  * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [scan] [feeds]
- * [aggregate] [join] [steps] [compaction]}; all of them without arguments.
+ * [aggregate] [join] [spill] [steps] [compaction]}; all of them without arguments.
  */
 public final class Main {
   private static final java.lang.invoke.VarHandle WORDS =
@@ -55,7 +55,7 @@ public final class Main {
     List<String> wanted =
         args.length == 0
             ? List.of(
-                "parse", "transcode", "scan", "feeds", "aggregate", "join", "steps", "compaction")
+                "parse", "transcode", "scan", "feeds", "aggregate", "join", "spill", "steps", "compaction")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -79,6 +79,9 @@ public final class Main {
       }
       if (wanted.contains("join")) {
         new OperatorBench(main.db, main.folder).join();
+      }
+      if (wanted.contains("spill")) {
+        new SpillBench().spill();
       }
       steps(wanted, new StepBench());
       if (wanted.contains("compaction")) {

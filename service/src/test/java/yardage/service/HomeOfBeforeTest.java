@@ -68,7 +68,7 @@ class HomeOfBeforeTest {
           "INSERT INTO lake_tables VALUES ('raw', 'rolls', '%s', NOW())"
               .formatted(before.toString().replace(real.toString(), link.toString())));
       s.execute(
-          "INSERT INTO runs (pipeline, document_version, feed_versions, parameters, settings, state, cause, requested_by, requested_at, tallies, set_aside) VALUES ('land', 1, '{}', '{}', '{}', 'succeeded', 'request', 'admin', NOW(), '[]', '{}')");
+          "INSERT INTO runs (pipeline, document_version, feed_versions, parameters, settings, state, cause, requested_by, requested_at, tallies, set_aside) VALUES ('land', 1, '{}', '{}', '{}', 'succeeded', 'request', 'admin', NOW(), '[{\"step\":\"keep\",\"verb\":\"write\",\"rowsIn\":2,\"rowsOut\":2,\"filesWritten\":1}]', '{}')");
     }
 
     try (TestService service = TestService.on(db, link)) {
@@ -108,6 +108,15 @@ class HomeOfBeforeTest {
               .path("summary")
               .path("warnings")
               .toString());
+      assertEquals(
+          "2",
+          service
+              .send("GET", "/api/v1/runs", null, bearer)
+              .body()
+              .get(0)
+              .path("rowsOut")
+              .toString(),
+          "accounts of before are read");
       try (Connection c = db.connect("yardage")) {
         assertTrue(
             one(c, "SELECT metadata_location FROM lake_tables")

@@ -45,7 +45,7 @@ public final class Executor implements AutoCloseable {
    * of the result.
    */
   public List<Batch> collect(PhysicalNode plan, StepTally tally, long enough) {
-    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, c -> c, enough);
+    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, enough);
     List<List<Driver.Pipeline>> phases = compile(plan);
     ExecutionContext last =
         enough == Long.MAX_VALUE
@@ -94,13 +94,7 @@ public final class Executor implements AutoCloseable {
       return append(
           compile(apply.input()), (worker, next) -> apply.step().bind(apply.tally(), next));
     } else if (node instanceof PhysicalNode.Whole whole) {
-      CollectSink sink =
-          new CollectSink(
-              whole.input().schema(),
-              whole.tally(),
-              whole.what(),
-              context,
-              columns -> whole.step().apply(columns, whole.tally(), context.cancel()));
+      WholeSink sink = new WholeSink(whole, context);
       stage(whole.input(), sink, whole.tally(), sink::release);
       return source(sink.source(), whole.tally());
     } else if (node instanceof PhysicalNode.Shared once) {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
 
 /**
@@ -126,44 +127,12 @@ final class SortSink implements Sink {
   }
 
   private Sorted sorted(List<Batch> batches) {
-    batches.sort((a, b) -> a.rowCount() == 0 || b.rowCount() == 0 ? 0 : a.comparePlace(0, b, 0));
-    List<Column> columns = new ArrayList<>();
-    for (int c = 0; c < types.size(); c++) {
-      int ordinal = c;
-      columns.add(
-          batches.isEmpty()
-              ? ColumnBuilder.of(types.get(c)).build()
-              : ColumnBuilder.concat(
-                  types.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
-    }
-    int count = batches.stream().mapToInt(Batch::rowCount).sum();
-    long[] sequences = new long[count];
-    int[] places = new int[count];
-    boolean anew = false;
-    int at = 0;
-    for (Batch batch : batches) {
-      Places p = batch.placesOfRows();
-      System.arraycopy(p.sequences(), 0, sequences, at, batch.rowCount());
-      System.arraycopy(p.rows(), 0, places, at, batch.rowCount());
-      at += batch.rowCount();
-      anew |= batch.places().isPresent();
-    }
-    int[] rows = new int[count];
-    for (int i = 0; i < count; i++) {
-      rows[i] = i;
-    }
-    Places all = new Places(sequences, places);
-    if (anew) {
-      Integer[] byPlace = Arrays.stream(rows).boxed().toArray(Integer[]::new);
-      Arrays.sort(byPlace, (a, b) -> compare(all, a, all, b));
-      for (int i = 0; i < count; i++) {
-        rows[i] = byPlace[i];
-      }
-    }
+    Batch all = InputOrder.together(types, batches, context.cancel());
+    int[] rows = IntStream.range(0, all.rowCount()).toArray();
     if (!node.keys().isEmpty()) {
-      order.sort(columns, rows, context.cancel());
+      order.sort(all.columns(), rows, context.cancel());
     }
-    return new Sorted(columns, all, rows);
+    return new Sorted(all.columns(), all.placesOfRows(), rows);
   }
 
   private static int compare(Places a, int row, Places b, int otherRow) {

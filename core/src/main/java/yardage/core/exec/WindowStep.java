@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode.SortKey;
@@ -61,6 +62,19 @@ public final class WindowStep implements WholeStep {
   public record Frame(boolean peers, int from, int to) {
     public static final int UNBOUNDED_FROM = Integer.MIN_VALUE;
     public static final int UNBOUNDED_TO = Integer.MAX_VALUE;
+  }
+
+  /** The columns by which all calls are partitioned. */
+  @Override
+  public int[] apart() {
+    return calls.isEmpty()
+        ? new int[0]
+        : Arrays.stream(calls.get(0).partition())
+            .filter(
+                c ->
+                    calls.stream()
+                        .allMatch(x -> Arrays.stream(x.partition()).anyMatch(p -> p == c)))
+            .toArray();
   }
 
   @Override

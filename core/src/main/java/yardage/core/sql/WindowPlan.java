@@ -2,9 +2,13 @@ package yardage.core.sql;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexFieldCollation;
@@ -40,6 +44,9 @@ final class WindowPlan {
   private final Map<RexNode, Integer> placeOf = new LinkedHashMap<>();
   private final Map<RexOver, Integer> callOf = new LinkedHashMap<>();
   private final List<Call> calls = new ArrayList<>();
+
+  /** The column of each call's result. */
+  private final Map<Integer, Integer> resultOf = new HashMap<>();
 
   WindowPlan(
       RexBuilder rexBuilder, RexTranslator rex, PhysicalNode input, List<RexNode> expressions) {
@@ -184,15 +191,26 @@ final class WindowPlan {
         below.size() == input.schema().size()
             ? input
             : new PhysicalNode.Project(input, below, new Schema(fields));
-    List<Schema.Field> all = new ArrayList<>(fields);
+    // Those with the same partitions go together: such rows can be taken apart by them.
+    Map<Set<Integer>, List<Integer>> alike = new LinkedHashMap<>();
     for (int i = 0; i < calls.size(); i++) {
-      all.add(new Schema.Field("w" + i, calls.get(i).type()));
+      Set<Integer> partition =
+          Arrays.stream(calls.get(i).partition()).boxed().collect(Collectors.toSet());
+      alike.computeIfAbsent(partition, p -> new ArrayList<>()).add(i);
     }
-    return new PhysicalNode.Whole(
-        wide, new WindowStep(calls), "rows in windows", new Schema(all), step);
+    PhysicalNode out = wide;
+    for (List<Integer> some : alike.values()) {
+      for (int i : some) {
+        resultOf.put(i, fields.size());
+        fields.add(new Schema.Field("w" + i, calls.get(i).type()));
+      }
+      WindowStep windows = new WindowStep(some.stream().map(calls::get).toList());
+      out = new PhysicalNode.Whole(out, windows, "rows in windows", new Schema(fields), step);
+    }
+    return out;
   }
 
-  /** The projection over {@link #node}. */
+  /** The projection over {@link #node}, which comes first. */
   List<Expression> results(Schema wanted) {
     Map<RexOver, RexNode> refs = new LinkedHashMap<>();
     List<Expression> out = new ArrayList<>();
@@ -205,7 +223,7 @@ final class WindowPlan {
                     @Override
                     public RexNode visitOver(RexOver over) {
                       return refs.computeIfAbsent(
-                          over, o -> new RexInputRef(below.size() + callOf.get(o), o.getType()));
+                          over, o -> new RexInputRef(resultOf.get(callOf.get(o)), o.getType()));
                     }
                   });
       Expression e = rex.translate(replaced);

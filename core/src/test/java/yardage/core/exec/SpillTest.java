@@ -369,6 +369,33 @@ class SpillTest {
         true);
   }
 
+  @Test
+  void windowsOfManyPartitions() {
+    List<Batch> rows = table(SEED, ROWS, 3_000, 2);
+    List<WindowStep.Call> calls =
+        List.of(
+            window(WindowStep.Function.ROW_NUMBER, -1, new int[] {0, 1}, Type.BIGINT),
+            window(WindowStep.Function.SUM, 3, new int[] {1, 0}, Type.decimal(18, 2)),
+            window(WindowStep.Function.BEFORE, 2, new int[] {0}, Type.BIGINT));
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    for (int i = 0; i < calls.size(); i++) {
+      fields.add(new Schema.Field("w" + i, calls.get(i).type()));
+    }
+    assertSame(
+        tally ->
+            new PhysicalNode.Whole(
+                scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), tally),
+        1 << 20,
+        false);
+  }
+
+  private static WindowStep.Call window(
+      WindowStep.Function function, int argument, int[] partition, Type type) {
+    WindowStep.Frame frame = new WindowStep.Frame(false, WindowStep.Frame.UNBOUNDED_FROM, 0);
+    return new WindowStep.Call(
+        function, argument, 1, false, partition, List.of(SortKey.of(4, false)), frame, type);
+  }
+
   /** What a spilled join gives keeps its places, so that "first" means the same. */
   @Test
   void theFirstRowOfAKeyIsTheSameBehindASpilledJoin() {

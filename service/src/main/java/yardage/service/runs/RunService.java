@@ -13,6 +13,7 @@ import java.util.TreeMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import tools.jackson.core.type.TypeReference;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.ObjectMapper;
 import yardage.core.document.Names;
 import yardage.core.exec.Tally;
@@ -214,11 +215,18 @@ public class RunService {
     return mapper.find(id).orElseThrow(() -> ApiException.notFound("run", String.valueOf(id)));
   }
 
+  /** What is counted today and was not when a run ended is zero. */
+  private List<Tally> kept(String tallies) {
+    return json.readerFor(new TypeReference<List<Tally>>() {})
+        .without(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES)
+        .readValue(tallies);
+  }
+
   private List<Tally> tallies(RunRow row) {
     Optional<RunExecution> live =
         queue.atWork(row.id()).filter(e -> row.runState() == RunState.RUNNING);
     List<Tally> now = live.map(RunExecution::tallies).orElse(List.of());
-    return now.isEmpty() ? json.readValue(row.tallies(), new TypeReference<List<Tally>>() {}) : now;
+    return now.isEmpty() ? kept(row.tallies()) : now;
   }
 
   private RunView.RunSummary summary(RunRow row) {

@@ -1,0 +1,173 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.stream.IntStream;
+import yardage.core.column.*;
+
+/**
+ * Gives a {@link WholeStep} all rows at once. When they find no more memory, and the step says that
+ * rows with other keys need not see each other, they go to an exchange, cut by those keys, and the
+ * step takes one part after the other.
+ */
+final class WholeSink implements Sink {
+  private static final int PARTS = 32;
+  private static final int MOST_LEVELS = 6;
+
+  /** A part's rows as they are read, side by side, and what the step makes of them. */
+  private static final int COPIES = 3;
+
+  private final PhysicalNode.Whole node;
+  private final ExecutionContext context;
+  private final List<Type> types;
+  private final int[] apart;
+  private final MemoryPool.Reservation reservation;
+  private final List<Batch> batches = new ArrayList<>();
+  private final List<Cutter> cutters = new ArrayList<>();
+  private long bytes;
+  private volatile Exchange spilled;
+  private List<Column> result = List.of();
+
+  WholeSink(PhysicalNode.Whole node, ExecutionContext context) {
+    this.node = node;
+    this.context = context;
+    this.types = node.input().schema().fields().stream().map(Schema.Field::type).toList();
+    this.apart = node.step().apart();
+    this.reservation = context.memory().reservation(node.tally(), node.what());
+  }
+
+  private Exchange exchange() {
+    return new Exchange(PARTS, types, context, node.tally(), node.what());
+  }
+
+  @Override
+  public BatchConsumer consumer(Worker worker) {
+    Cutter[] own = new Cutter[1];
+    return batch -> {
+      if (spilled == null && hold(batch.kept())) {
+        return;
+      }
+      if (own[0] == null) {
+        own[0] = cutter();
+      }
+      own[0].accept(batch);
+    };
+  }
+
+  /**
+   * @return false when the rows are taken apart instead
+   */
+  private synchronized boolean hold(Batch batch) {
+    if (spilled != null) {
+      return false;
+    }
+    long more = bytes + batch.sizeBytes();
+    if (apart.length == 0) {
+      reservation.resize(more);
+    } else if (!reservation.tryShare(COPIES * more)) {
+      spill();
+      return false;
+    }
+    bytes = more;
+    batches.add(batch);
+    return true;
+  }
+
+  private void spill() {
+    spilled = exchange();
+    Cutter cutter = cutter();
+    batches.forEach(cutter::accept);
+    batches.clear();
+    bytes = 0;
+    reservation.resize(0);
+  }
+
+  private synchronized Cutter cutter() {
+    Cutter cutter = new Cutter(spilled, types, apart, 0);
+    cutters.add(cutter);
+    return cutter;
+  }
+
+  @Override
+  public void finish() {
+    if (spilled != null) {
+      cutters.forEach(Cutter::finish);
+      cutters.clear();
+      return;
+    }
+    reservation.resize(2 * bytes);
+    result = apply(together(batches));
+    batches.clear();
+    reservation.resize(result.stream().mapToLong(Column::sizeBytes).sum());
+  }
+
+  private Batch together(List<Batch> some) {
+    Batch[] out = new Batch[1];
+    TextRoom.accounted(() -> out[0] = InputOrder.together(types, some, context.cancel()));
+    return out[0];
+  }
+
+  private List<Column> apply(Batch all) {
+    return all.columns().isEmpty()
+        ? all.columns()
+        : node.step().apply(all.columns(), node.tally(), context.cancel());
+  }
+
+  @Override
+  public void abort() {
+    release();
+  }
+
+  ScanSource source() {
+    return () ->
+        spilled == null
+            ? BatchStore.source(() -> result).splits()
+            : IntStream.range(0, PARTS)
+                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .toList();
+  }
+
+  private void readPart(Exchange from, int part, int level, BatchConsumer out) {
+    if (from.rows(part) == 0) {
+      return;
+    }
+    try (MemoryPool.Reservation claim = context.memory().reservation(node.tally(), node.what())) {
+      long needed = COPIES * from.rowBytes(part);
+      if (!claim.tryShare(needed)) {
+        if (level < MOST_LEVELS) {
+          try (Exchange further = exchange()) {
+            Cutter cutter = new Cutter(further, types, apart, level);
+            from.read(part, cutter::accept);
+            cutter.finish();
+            if (IntStream.range(0, PARTS).allMatch(p -> further.rows(p) < from.rows(part))) {
+              for (int p = 0; p < PARTS; p++) {
+                readPart(further, p, level + 1, out);
+              }
+              return;
+            }
+          }
+        }
+        // One key, or as good as one.
+        claim.resize(needed);
+      }
+      List<Batch> rows = new ArrayList<>();
+      from.read(part, rows::add);
+      Batch all = together(rows);
+      rows.clear();
+      Batch made = all.withColumns(apply(all));
+      for (int at = 0; at < made.rowCount(); at += Batch.TARGET_ROWS) {
+        int to = Math.min(made.rowCount(), at + Batch.TARGET_ROWS);
+        out.accept(made.gather(IntStream.range(at, to).toArray(), to - at));
+      }
+    }
+  }
+
+  void release() {
+    batches.clear();
+    result = List.of();
+    reservation.close();
+    if (spilled != null) {
+      spilled.close();
+    }
+  }
+}
