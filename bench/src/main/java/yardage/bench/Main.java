@@ -55,7 +55,15 @@ public final class Main {
     List<String> wanted =
         args.length == 0
             ? List.of(
-                "parse", "transcode", "scan", "feeds", "aggregate", "join", "spill", "steps", "compaction")
+                "parse",
+                "transcode",
+                "scan",
+                "feeds",
+                "aggregate",
+                "join",
+                "spill",
+                "steps",
+                "compaction")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",

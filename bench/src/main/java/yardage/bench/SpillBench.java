@@ -51,8 +51,7 @@ final class SpillBench {
 
   private static PhysicalNode scan(List<Batch> batches) {
     return new PhysicalNode.Scan(
-        () ->
-            batches.stream().<ScanSource.Split>map(b -> (worker, out) -> out.accept(b)).toList(),
+        () -> batches.stream().<ScanSource.Split>map(b -> (worker, out) -> out.accept(b)).toList(),
         TABLE,
         new StepTally("scan", "read"));
   }

@@ -5,6 +5,9 @@ import yardage.core.column.*;
 
 /** Compares rows of columns by sort keys. */
 public final class RowOrder {
+  /** What sorting takes for each row beside its number. */
+  static final int SORT_BYTES = 24;
+
   private final int[] ordinals;
   private final boolean[] descending;
   private final boolean[] nullsFirst;
@@ -57,10 +60,41 @@ public final class RowOrder {
     sort(columns, rows, new CancelToken());
   }
 
-  /** Sorts row numbers, keeping the order of equals: a bottom-up merge sort without boxing. */
+  /**
+   * Sorts row numbers, keeping the order of equals. Takes up to {@link #SORT_BYTES} for each row
+   * beside.
+   */
   void sort(List<Column> columns, int[] rows, CancelToken cancel) {
-    int n = rows.length;
-    int[] from = rows;
+    if (rows.length < RadixSort.LEAST_ROWS) {
+      merge(columns, rows, 0, rows.length, cancel);
+    } else {
+      new RadixSort(this, columns, rows, cancel).sort();
+    }
+  }
+
+  int keyCount() {
+    return ordinals.length;
+  }
+
+  Column key(List<Column> columns, int key) {
+    return columns.get(ordinals[key]);
+  }
+
+  boolean isDescending(int key) {
+    return descending[key];
+  }
+
+  boolean areNullsFirst(int key) {
+    return nullsFirst[key];
+  }
+
+  /** Sorts {@code rows[begin, end)}: a bottom-up merge sort without boxing. */
+  void merge(List<Column> columns, int[] rows, int begin, int end, CancelToken cancel) {
+    int n = end - begin;
+    if (n < 2) {
+      return;
+    }
+    int[] from = java.util.Arrays.copyOfRange(rows, begin, end);
     int[] to = new int[n];
     for (int width = 1;
         width < n;
@@ -68,16 +102,16 @@ public final class RowOrder {
       cancel.check();
       for (long start = 0; start < n; start += 2L * width) {
         int mid = (int) Math.min(start + width, n);
-        int end = (int) Math.min(start + 2L * width, n);
+        int last = (int) Math.min(start + 2L * width, n);
         int i = (int) start;
         int j = mid;
-        if (mid >= end || compare(columns, from[mid - 1], columns, from[mid]) <= 0) {
-          System.arraycopy(from, i, to, i, end - i);
+        if (mid >= last || compare(columns, from[mid - 1], columns, from[mid]) <= 0) {
+          System.arraycopy(from, i, to, i, last - i);
           continue;
         }
-        for (int k = (int) start; k < end; k++) {
+        for (int k = (int) start; k < last; k++) {
           to[k] =
-              j >= end || (i < mid && compare(columns, from[i], columns, from[j]) <= 0)
+              j >= last || (i < mid && compare(columns, from[i], columns, from[j]) <= 0)
                   ? from[i++]
                   : from[j++];
         }
@@ -86,8 +120,6 @@ public final class RowOrder {
       from = to;
       to = swap;
     }
-    if (from != rows) {
-      System.arraycopy(from, 0, rows, 0, n);
-    }
+    System.arraycopy(from, 0, rows, begin, n);
   }
 }

@@ -23,6 +23,9 @@ final class SortSink implements Sink {
 
   private static final int RUN_FRAME_ROWS = 1024;
 
+  /** What sorting takes for each row beside a copy of it: its place, its number, and its keys. */
+  private static final int ROW_BYTES = 16 + RowOrder.SORT_BYTES;
+
   private final PhysicalNode.Sort node;
   private final ExecutionContext context;
   private final List<Type> types;
@@ -114,10 +117,10 @@ final class SortSink implements Sink {
   /** Rows side by side, and the order in which they are to be taken. */
   private record Sorted(List<Column> columns, Places places, int[] rows) {}
 
-  /** What sorting takes: a copy of the rows, their numbers twice, their places. */
+  /** What sorting takes, with a copy of the rows. */
   private static long needed(List<Batch> batches) {
     long rows = batches.stream().mapToLong(Batch::rowCount).sum();
-    return 2 * batches.stream().mapToLong(Batch::sizeBytes).sum() + 24 * rows;
+    return 2 * batches.stream().mapToLong(Batch::sizeBytes).sum() + ROW_BYTES * rows;
   }
 
   private Sorted sort(List<Batch> batches) {
@@ -207,7 +210,7 @@ final class SortSink implements Sink {
         prune();
       }
       // Room to sort what is here, so that a run can be made of it.
-      if (!reservation.tryShare(2 * bytes + 24 * rows)) {
+      if (!reservation.tryShare(2 * bytes + ROW_BYTES * rows)) {
         writeRun();
       }
     }
