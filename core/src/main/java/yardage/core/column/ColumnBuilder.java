@@ -41,6 +41,7 @@ public abstract sealed class ColumnBuilder
     }
     ColumnBuilder builder = of(type);
     builder.reserve(parts.stream().mapToInt(Column::size).sum());
+    builder.reserveBytes(parts.stream().mapToLong(Column::neededBytes).sum());
     for (Column part : parts) {
       builder.appendAll(part);
     }
@@ -112,6 +113,9 @@ public abstract sealed class ColumnBuilder
   }
 
   public abstract void reserve(int more);
+
+  /** Makes room at once for values of so many bytes, where they vary in length. */
+  public void reserveBytes(long more) {}
 
   public abstract Column build();
 

@@ -135,6 +135,14 @@ public final class TextBuilder extends ColumnBuilder {
     }
   }
 
+  @Override
+  public void reserveBytes(long more) {
+    long needed = offsets[size] + more;
+    if (needed > bytes.length && needed < Integer.MAX_VALUE - 16) {
+      room(offsets[size], (int) more);
+    }
+  }
+
   /** Bytes of text appended so far. */
   public int textBytes() {
     return offsets[size];

@@ -26,6 +26,7 @@ final class AggregateSink implements Sink {
   private final List<Groups> workers = new ArrayList<>();
   private final List<Type> keyTypes;
   private final List<Type> stateTypes;
+  private final Turns turns = new Turns();
   private Exchange spilled;
   private List<Column> result;
 
@@ -112,7 +113,8 @@ final class AggregateSink implements Sink {
         spilled == null
             ? BatchStore.source(() -> result).splits()
             : IntStream.range(0, PARTS)
-                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .<ScanSource.Split>mapToObj(
+                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
                 .toList();
   }
 
@@ -134,7 +136,7 @@ final class AggregateSink implements Sink {
           groups.addState(from.frame(part, f));
           if (!groups.fits()) {
             if (groups.count <= 1 || level >= MOST_LEVELS) {
-              groups.reserve();
+              turns.insist(groups.reservation, groups.sizeBytes());
             } else {
               further = further == null ? exchange() : further;
               groups.flush(further);

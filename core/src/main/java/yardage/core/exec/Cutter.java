@@ -12,6 +12,8 @@ final class Cutter {
   /** Enough that a frame's own bytes do not tell, little enough to hold for every part. */
   private static final int FRAME_ROWS = 1024;
 
+  private static final int LOOK_ROWS = 128;
+
   /** Wide rows make a frame sooner. */
   private static final long FRAME_BYTES = 1 << 17;
 
@@ -30,6 +32,7 @@ final class Cutter {
     long[] sequences = new long[FRAME_ROWS];
     int[] rows = new int[FRAME_ROWS];
     int count;
+    private long textBytes;
 
     Waiting() {
       renew();
@@ -38,8 +41,16 @@ final class Cutter {
     void renew() {
       for (int c = 0; c < columns.length; c++) {
         columns[c] = ColumnBuilder.of(types.get(c));
+        // About as much again as in the frame before.
+        columns[c].reserve(count);
+        columns[c].reserveBytes(textBytes);
       }
       count = 0;
+    }
+
+    /** Now and then, since looking costs more than adding a row. */
+    boolean isLookedAt(int added) {
+      return count / LOOK_ROWS != (count - added) / LOOK_ROWS;
     }
 
     long sizeBytes() {
@@ -51,6 +62,7 @@ final class Cutter {
     }
 
     Batch build() {
+      textBytes = sizeBytes() / Math.max(1, columns.length);
       Places places = new Places(Arrays.copyOf(sequences, count), Arrays.copyOf(rows, count));
       Batch out =
           new Batch(
@@ -121,7 +133,7 @@ final class Cutter {
           w.rows[w.count++] = places.rows()[order[i]];
         }
         from = to;
-        if (w.count == FRAME_ROWS || w.sizeBytes() > FRAME_BYTES) {
+        if (w.count == FRAME_ROWS || w.isLookedAt(to - from) && w.sizeBytes() > FRAME_BYTES) {
           exchange.add(p, w.build());
         }
       }

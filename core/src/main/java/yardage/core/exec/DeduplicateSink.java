@@ -51,6 +51,7 @@ final class DeduplicateSink implements Sink {
   private final List<Winners> workers = new ArrayList<>();
   private final MemoryPool.Reservation merging;
   private final List<Type> types;
+  private final Turns turns = new Turns();
   private Exchange spilled;
   private List<Column> result;
 
@@ -286,7 +287,8 @@ final class DeduplicateSink implements Sink {
         spilled == null
             ? BatchStore.source(() -> result).splits()
             : IntStream.range(0, SPILLED_PARTS)
-                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .<ScanSource.Split>mapToObj(
+                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
                 .toList();
   }
 
@@ -309,7 +311,7 @@ final class DeduplicateSink implements Sink {
           winners.keepWinnersOnly();
           if (!winners.fits()) {
             if (winners.known <= 1 || level >= MOST_LEVELS) {
-              winners.reserve();
+              turns.insist(winners.reservation, winners.sizeBytes());
             } else {
               further = further == null ? exchange() : further;
               winners.spill(further, level);
@@ -515,11 +517,6 @@ final class DeduplicateSink implements Sink {
     /** Claims what is held now, if there is so much to share. */
     boolean fits() {
       return reservation.tryShare(sizeBytes());
-    }
-
-    /** Claims what is held now, of all that there is. */
-    void reserve() {
-      reservation.resize(sizeBytes());
     }
 
     /** Lets go of the rows that have lost. */

@@ -93,7 +93,9 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
       if (room == null && reservation.tryHold(heldBytes + more)) {
         heldBytes += more;
       } else {
-        spill();
+        if (room == null || heldBytes > 0) {
+          spill();
+        }
         frame.at = room.write(frame.bytes);
         frame.bytes = null;
       }

@@ -30,6 +30,7 @@ final class JoinSink implements Sink {
   private final boolean marks;
   private final List<Held> workers = new ArrayList<>();
   private final MemoryPool.Reservation reservation;
+  private final Turns turns = new Turns();
   private JoinTable table;
 
   /** The sides in parts; there when the right one did not fit. */
@@ -216,7 +217,8 @@ final class JoinSink implements Sink {
       leftCutters.forEach(Cutter::finish);
       leftCutters.clear();
       return IntStream.range(0, PARTS)
-          .<ScanSource.Split>mapToObj(p -> (worker, out) -> joinPart(left, right, p, 1, out))
+          .<ScanSource.Split>mapToObj(
+              p -> (worker, out) -> turns.during(() -> joinPart(left, right, p, 1, out)))
           .toList();
     };
   }
@@ -357,7 +359,7 @@ final class JoinSink implements Sink {
             context.memory().reservation(node.tally(), "which rows have matched");
         MemoryPool.Reservation claim =
             context.memory().reservation(node.tally(), "the join's look-up table")) {
-      marksOfLeft.resize(left.rows(part));
+      turns.insist(marksOfLeft, left.rows(part));
       while (at < right.frames(part)) {
         List<Batch> portion = new ArrayList<>();
         long bytes = 0;
@@ -370,7 +372,7 @@ final class JoinSink implements Sink {
             if (!portion.isEmpty()) {
               break;
             }
-            claim.resize(needed);
+            turns.insist(claim, needed);
           }
           portion.add(frame);
           bytes = more;

@@ -54,7 +54,7 @@ final class RadixSort {
     }
     cancel.check();
     if (end - begin < LEAST_ROWS) {
-      order.merge(columns, rows, begin, end, cancel);
+      order.merge(columns, rows, begin, end, key, cancel);
       return;
     }
     Column column = order.key(columns, key);

@@ -8,6 +8,9 @@ public final class RowOrder {
   /** What sorting takes for each row beside its number. */
   static final int SORT_BYTES = 24;
 
+  /** So few rows are sorted sooner by inserting. */
+  private static final int FEW = 12;
+
   private final int[] ordinals;
   private final boolean[] descending;
   private final boolean[] nullsFirst;
@@ -23,7 +26,14 @@ public final class RowOrder {
   }
 
   int compare(List<Column> a, int row, List<Column> b, int otherRow) {
-    for (int k = 0; k < ordinals.length; k++) {
+    return compare(a, row, b, otherRow, 0);
+  }
+
+  /**
+   * @param from the first key that counts
+   */
+  private int compare(List<Column> a, int row, List<Column> b, int otherRow, int from) {
+    for (int k = from; k < ordinals.length; k++) {
       Column x = a.get(ordinals[k]);
       Column y = b.get(ordinals[k]);
       boolean xNull = x.isNull(row);
@@ -66,7 +76,7 @@ public final class RowOrder {
    */
   void sort(List<Column> columns, int[] rows, CancelToken cancel) {
     if (rows.length < RadixSort.LEAST_ROWS) {
-      merge(columns, rows, 0, rows.length, cancel);
+      merge(columns, rows, 0, rows.length, 0, cancel);
     } else {
       new RadixSort(this, columns, rows, cancel).sort();
     }
@@ -88,10 +98,22 @@ public final class RowOrder {
     return nullsFirst[key];
   }
 
-  /** Sorts {@code rows[begin, end)}: a bottom-up merge sort without boxing. */
-  void merge(List<Column> columns, int[] rows, int begin, int end, CancelToken cancel) {
+  /**
+   * Sorts {@code rows[begin, end)} by inserting few and by a bottom-up merge of many.
+   *
+   * @param key the first key that counts
+   */
+  void merge(List<Column> columns, int[] rows, int begin, int end, int key, CancelToken cancel) {
     int n = end - begin;
-    if (n < 2) {
+    if (n <= FEW) {
+      for (int i = begin + 1; i < end; i++) {
+        int row = rows[i];
+        int at = i;
+        while (at > begin && compare(columns, rows[at - 1], columns, row, key) > 0) {
+          rows[at] = rows[--at];
+        }
+        rows[at] = row;
+      }
       return;
     }
     int[] from = java.util.Arrays.copyOfRange(rows, begin, end);
@@ -105,13 +127,13 @@ public final class RowOrder {
         int last = (int) Math.min(start + 2L * width, n);
         int i = (int) start;
         int j = mid;
-        if (mid >= last || compare(columns, from[mid - 1], columns, from[mid]) <= 0) {
+        if (mid >= last || compare(columns, from[mid - 1], columns, from[mid], key) <= 0) {
           System.arraycopy(from, i, to, i, last - i);
           continue;
         }
         for (int k = (int) start; k < last; k++) {
           to[k] =
-              j >= last || (i < mid && compare(columns, from[i], columns, from[j]) <= 0)
+              j >= last || (i < mid && compare(columns, from[i], columns, from[j], key) <= 0)
                   ? from[i++]
                   : from[j++];
         }

@@ -19,9 +19,9 @@ final class SortSink implements Sink {
   private static final long MOST_KEPT = 1 << 17;
 
   /** Each run that is merged holds one frame in memory. */
-  private static final int MOST_MERGED = 64;
+  private static final int MOST_MERGED = 200;
 
-  private static final int RUN_FRAME_ROWS = 1024;
+  private static final int RUN_FRAME_ROWS = 512;
 
   /** What sorting takes for each row beside a copy of it: its place, its number, and its keys. */
   private static final int ROW_BYTES = 16 + RowOrder.SORT_BYTES;

@@ -25,6 +25,7 @@ final class WholeSink implements Sink {
   private final List<Batch> batches = new ArrayList<>();
   private final List<Cutter> cutters = new ArrayList<>();
   private long bytes;
+  private final Turns turns = new Turns();
   private volatile Exchange spilled;
   private List<Column> result = List.of();
 
@@ -123,7 +124,8 @@ final class WholeSink implements Sink {
         spilled == null
             ? BatchStore.source(() -> result).splits()
             : IntStream.range(0, PARTS)
-                .<ScanSource.Split>mapToObj(p -> (worker, out) -> readPart(spilled, p, 1, out))
+                .<ScanSource.Split>mapToObj(
+                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
                 .toList();
   }
 
@@ -148,7 +150,7 @@ final class WholeSink implements Sink {
           }
         }
         // One key, or as good as one.
-        claim.resize(needed);
+        turns.insist(claim, needed);
       }
       List<Batch> rows = new ArrayList<>();
       from.read(part, rows::add);

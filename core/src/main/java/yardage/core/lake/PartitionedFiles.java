@@ -39,6 +39,7 @@ import yardage.core.exec.KeyNumbers;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
 import yardage.core.exec.RowOrder;
+import yardage.core.exec.Turns;
 import yardage.core.format.parquet.DataFileWriter;
 import yardage.core.format.parquet.LocalFiles;
 import yardage.core.format.parquet.RowGroup;
@@ -77,7 +78,10 @@ final class PartitionedFiles {
   private final AtomicInteger fileNumber = new AtomicInteger();
   private final AtomicInteger openFiles = new AtomicInteger();
   private final AtomicLong writes = new AtomicLong();
-  private final Flushes flushes = new Flushes();
+
+  /** Who is writing buffers at the moment; what they hold is not free before they are done. */
+  private final Turns flushes = new Turns();
+
   private final Map<Object, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
 
@@ -246,47 +250,6 @@ final class PartitionedFiles {
     }
   }
 
-  /** Who is writing buffers at the moment; what they hold is not free before they are done. */
-  private static final class Flushes {
-    private static final long LOOK_AGAIN_MILLIS = 20;
-    private final ThreadLocal<Integer> depth = ThreadLocal.withInitial(() -> 0);
-    private int atWork;
-    private int waiting;
-
-    synchronized void begin() {
-      depth.set(depth.get() + 1);
-      atWork += depth.get() == 1 ? 1 : 0;
-    }
-
-    synchronized void end() {
-      depth.set(depth.get() - 1);
-      atWork -= depth.get() == 0 ? 1 : 0;
-      notifyAll();
-    }
-
-    /**
-     * Waits a moment for another worker's.
-     *
-     * @return false at once when none is at work, or all of them wait as well
-     */
-    synchronized boolean awaitAnother() {
-      int own = depth.get() > 0 ? 1 : 0;
-      if (atWork - own - waiting <= 0) {
-        return false;
-      }
-      waiting += own;
-      try {
-        wait(LOOK_AGAIN_MILLIS);
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        return false;
-      } finally {
-        waiting -= own;
-      }
-      return true;
-    }
-  }
-
   /** One partition: the rows that wait, and the file that is open. */
   final class Partition {
     private final String folder;
@@ -384,12 +347,7 @@ final class PartitionedFiles {
 
     /** Encodes what waits and writes it as row groups. */
     void flush() {
-      flushes.begin();
-      try {
-        writeBuffer();
-      } finally {
-        flushes.end();
-      }
+      flushes.during(this::writeBuffer);
     }
 
     private void writeBuffer() {

@@ -21,7 +21,7 @@ class RowOrderTest {
     RowOrder order = new RowOrder(keys);
     int[] rows = IntStream.range(0, columns.get(0).size()).toArray();
     int[] expected = rows.clone();
-    order.merge(columns, expected, 0, expected.length, new CancelToken());
+    order.merge(columns, expected, 0, expected.length, 0, new CancelToken());
 
     order.sort(columns, rows);
 

@@ -1,0 +1,70 @@
+package yardage.core.exec;
+
+/**
+ * Workers that hold memory for a while, each in a piece of work that ends by itself. One that is
+ * refused memory waits for another to end rather than fail, unless all of them wait.
+ */
+public final class Turns {
+  private static final long LOOK_AGAIN_MILLIS = 20;
+
+  private final ThreadLocal<Integer> depth = ThreadLocal.withInitial(() -> 0);
+  private int atWork;
+  private int waiting;
+
+  /** Does a piece of work; one within another counts once. */
+  public void during(Runnable work) {
+    begin();
+    try {
+      work.run();
+    } finally {
+      end();
+    }
+  }
+
+  private synchronized void begin() {
+    depth.set(depth.get() + 1);
+    atWork += depth.get() == 1 ? 1 : 0;
+  }
+
+  private synchronized void end() {
+    depth.set(depth.get() - 1);
+    atWork -= depth.get() == 0 ? 1 : 0;
+    notifyAll();
+  }
+
+  /**
+   * Claims memory, and waits for it as long as another worker may give some back.
+   *
+   * @throws MemoryExceededException when nobody will
+   */
+  void insist(MemoryPool.Reservation claim, long bytes) {
+    while (!claim.tryResize(bytes)) {
+      if (!awaitAnother()) {
+        claim.resize(bytes);
+        return;
+      }
+    }
+  }
+
+  /**
+   * Waits a moment for another worker.
+   *
+   * @return false at once when none is at work, or all of them wait as well
+   */
+  public synchronized boolean awaitAnother() {
+    int own = depth.get() > 0 ? 1 : 0;
+    if (atWork - own - waiting <= 0) {
+      return false;
+    }
+    waiting += own;
+    try {
+      wait(LOOK_AGAIN_MILLIS);
+      return true;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return false;
+    } finally {
+      waiting -= own;
+    }
+  }
+}
