@@ -17,7 +17,7 @@ import yardage.core.expr.ExpressionException;
 final class Driver {
   private static final int PIPELINE_BITS = 11;
   private static final int SPLIT_BITS = 26;
-  private static final int BATCH_BITS = 26;
+  private static final int BATCH_BITS = Batch.WITHIN_INPUT_BITS - SPLIT_BITS;
 
   private Driver() {}
 

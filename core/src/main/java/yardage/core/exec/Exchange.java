@@ -15,12 +15,13 @@ import yardage.core.column.Type;
  * time; each part is read afterwards, as often as need be, until {@link #close}.
  */
 final class Exchange implements AutoCloseable, MemoryPool.Holder {
+  private static final ThreadLocal<FrameWriter> WRITER = ThreadLocal.withInitial(FrameWriter::new);
+
   private final List<Type> types;
   private final ExecutionContext context;
   private final StepTally tally;
   private final MemoryPool.Reservation reservation;
   private final List<Part> parts = new ArrayList<>();
-  private final ThreadLocal<FrameWriter> writers = ThreadLocal.withInitial(FrameWriter::new);
   private Scratch.Room room;
   private volatile long heldBytes;
 
@@ -83,7 +84,7 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     if (batch.rowCount() == 0) {
       return;
     }
-    Frame frame = new Frame(batch.sequence(), writers.get().write(batch));
+    Frame frame = new Frame(batch.sequence(), WRITER.get().write(batch));
     synchronized (this) {
       Part to = parts.get(part);
       to.rows.addAndGet(batch.rowCount());

@@ -1,6 +1,8 @@
 package yardage.core.exec;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertInstanceOf;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -9,6 +11,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.SplittableRandom;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.locks.LockSupport;
 import java.util.function.Function;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -421,6 +425,105 @@ class SpillTest {
                   tally),
           1 << 19,
           false);
+    }
+  }
+
+  /** A plan of four operators that all spill. */
+  private static PhysicalNode chain(List<Batch> rows, StepTally tally, RowStep between) {
+    PhysicalNode once =
+        new PhysicalNode.Deduplicate(
+            scan(rows), new int[] {0, 2}, List.of(SortKey.of(4, false)), true, tally);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    TABLE.fields().forEach(f -> fields.add(new Schema.Field("r" + f.name(), f.type())));
+    PhysicalNode joined =
+        new PhysicalNode.HashJoin(
+            new PhysicalNode.Apply(once, between, TABLE, tally),
+            scan(rows),
+            JoinKind.LEFT,
+            new int[] {2},
+            new int[] {2},
+            Optional.empty(),
+            new Schema(fields),
+            tally);
+    PhysicalNode sorted =
+        new PhysicalNode.Sort(joined, List.of(SortKey.of(4, false)), 0, -1, tally);
+    return new PhysicalNode.Aggregate(
+        sorted,
+        new int[] {2},
+        List.of(new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
+        Schema.of(TABLE.field(2), new Schema.Field("c", Type.BIGINT)),
+        tally);
+  }
+
+  /** Ends a spilling chain in some way, and looks at what it leaves. */
+  private static Optional<Throwable> endedBy(List<Batch> rows, CancelToken cancel, RowStep between)
+      throws InterruptedException {
+    MemoryPool pool = MemoryPool.root("test", 1 << 20);
+    Scratch scratch = Scratch.temporary(1L << 32);
+    StepTally tally = new StepTally("op", "test");
+    Throwable[] thrown = new Throwable[1];
+    Thread run =
+        new Thread(
+            () -> {
+              try (Executor executor =
+                  new Executor(new ExecutionContext(pool, scratch, cancel, 3))) {
+                executor.run(chain(rows, tally, between), worker -> batch -> {}, tally);
+              } catch (RuntimeException e) {
+                thrown[0] = e;
+              }
+            });
+    run.start();
+    run.join(20_000);
+    assertFalse(run.isAlive(), "it ends");
+    assertEquals(0, pool.usedBytes(), "memory");
+    assertEquals(0, scratch.usedBytes(), "scratch");
+    assertTrue(
+        Thread.getAllStackTraces().keySet().stream()
+            .noneMatch(t -> t.getName().startsWith("yardage-worker")),
+        "workers");
+    return Optional.ofNullable(thrown[0]);
+  }
+
+  @Test
+  void aCancelAtAnyMomentLeavesNothing() throws InterruptedException {
+    List<Batch> rows = table(SEED, 10_000, 5_000, 0);
+    RowStep asIs = (tally, next) -> next;
+    SplittableRandom random = new SplittableRandom(SEED);
+    assertEquals(Optional.empty(), endedBy(rows, new CancelToken(), asIs), "it runs at all");
+    int cancelled = 0;
+    for (int round = 0; round < 25; round++) {
+      CancelToken cancel = new CancelToken();
+      long wait = random.nextLong(250_000_000);
+      Thread other =
+          new Thread(
+              () -> {
+                LockSupport.parkNanos(wait);
+                cancel.cancel("enough");
+              });
+      other.start();
+      Optional<Throwable> end = endedBy(rows, cancel, asIs);
+      other.join();
+      end.ifPresent(e -> assertInstanceOf(CancelledException.class, e));
+      cancelled += end.isPresent() ? 1 : 0;
+    }
+    assertTrue(cancelled > 3, cancelled + " were cancelled in time");
+  }
+
+  @Test
+  void anOperatorThatFailsLeavesNothing() throws InterruptedException {
+    List<Batch> rows = table(SEED, 10_000, 5_000, 0);
+    for (int after : new int[] {1, 9, 40}) {
+      AtomicInteger left = new AtomicInteger(after);
+      RowStep failing =
+          (tally, next) ->
+              batch -> {
+                if (left.decrementAndGet() == 0) {
+                  throw new IllegalStateException("a loom stopped");
+                }
+                next.accept(batch);
+              };
+      Throwable end = endedBy(rows, new CancelToken(), failing).orElseThrow();
+      assertEquals("a loom stopped", ((StepFailedException) end).reason().getMessage());
     }
   }
 
