@@ -12,6 +12,28 @@ public sealed interface FeedFormat {
   /** The word that feeds use for it. */
   String word();
 
+  /** One answer for each kind of format: a new kind does not compile before everybody has one. */
+  interface Visitor<R> {
+    R delimited(Delimited format);
+
+    R json(Json format);
+
+    R fixedWidth(FixedWidth format);
+
+    R lines(Lines format);
+
+    R xml(Xml format);
+
+    R parquet(Parquet format);
+  }
+
+  <R> R accept(Visitor<R> visitor);
+
+  /** How many lines of a file come before its records and their header. */
+  default int skipLines() {
+    return 0;
+  }
+
   /** Whether values may have parts, so that columns may be structs, lists and maps. */
   default boolean isNested() {
     return false;
@@ -23,6 +45,16 @@ public sealed interface FeedFormat {
     public String word() {
       return "text";
     }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.delimited(this);
+    }
+
+    @Override
+    public int skipLines() {
+      return layout.skipLines();
+    }
   }
 
   /** JSON values. */
@@ -30,6 +62,11 @@ public sealed interface FeedFormat {
     @Override
     public String word() {
       return "json";
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.json(this);
     }
 
     @Override
@@ -44,6 +81,11 @@ public sealed interface FeedFormat {
     public String word() {
       return "fixed";
     }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.fixedWidth(this);
+    }
   }
 
   /**
@@ -56,6 +98,11 @@ public sealed interface FeedFormat {
     @Override
     public String word() {
       return "lines";
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.lines(this);
     }
   }
 
@@ -76,6 +123,11 @@ public sealed interface FeedFormat {
     }
 
     @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.xml(this);
+    }
+
+    @Override
     public boolean isNested() {
       return true;
     }
@@ -86,6 +138,11 @@ public sealed interface FeedFormat {
     @Override
     public String word() {
       return "parquet";
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.parquet(this);
     }
 
     @Override

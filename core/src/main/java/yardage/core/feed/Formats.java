@@ -1,6 +1,7 @@
 package yardage.core.feed;
 
 import java.nio.file.Path;
+import java.util.List;
 import java.util.function.Consumer;
 import yardage.core.format.json.JsonFormat;
 import yardage.core.format.json.JsonLayout;
@@ -27,57 +28,74 @@ final class Formats {
 
   private static RecordFormat of(
       FeedDefinition feed, Path inbox, Consumer<String> notes, boolean replays) {
-    if (feed.format() instanceof FeedFormat.Delimited delimited) {
+    return feed.format().accept(new Reader(feed, inbox, notes, replays));
+  }
+
+  /** The reader of each kind. */
+  private record Reader(FeedDefinition feed, Path inbox, Consumer<String> notes, boolean replays)
+      implements FeedFormat.Visitor<RecordFormat> {
+    @Override
+    public RecordFormat delimited(FeedFormat.Delimited format) {
       return new DelimitedFormat(
-          delimited.layout(),
+          format.layout(),
           feed.rules(),
-          new HeaderMatch(feed, delimited.layout().byPosition(), notes));
+          new HeaderMatch(feed, format.layout().byPosition(), notes));
     }
-    if (feed.format() instanceof FeedFormat.FixedWidth fixed) {
+
+    @Override
+    public RecordFormat json(FeedFormat.Json format) {
+      return Formats.json(feed, replays ? JsonLayout.parse("values") : format.layout());
+    }
+
+    @Override
+    public RecordFormat fixedWidth(FeedFormat.FixedWidth format) {
       return new FixedWidthFormat(
           feed.rules(),
           feed.fields().stream()
               .map(c -> (FeedColumn.Characters) c.source())
               .map(c -> new FixedWidthFormat.Range(c.first(), c.last()))
               .toList(),
-          fixed.skipLines(),
-          fixed.fillShort(),
-          fixed.cutLong());
+          format.skipLines(),
+          format.fillShort(),
+          format.cutLong());
     }
-    if (feed.format() instanceof FeedFormat.Lines lines) {
+
+    @Override
+    public RecordFormat lines(FeedFormat.Lines format) {
       return new PatternFormat(
-          lines.pattern(),
-          lines.skipLines(),
-          lines.begins(),
-          feed.rules(),
-          feed.fields().stream().map(FeedColumn::fileName).toList());
+          format.pattern(), format.skipLines(), format.begins(), feed.rules(), names());
     }
-    if (feed.format() instanceof FeedFormat.Json json) {
-      return json(feed, json.layout());
-    }
-    if (feed.format() instanceof FeedFormat.Parquet) {
-      return new ParquetFormat(json(feed, JsonLayout.lines()));
-    }
-    if (feed.format() instanceof FeedFormat.Xml xml) {
+
+    @Override
+    public RecordFormat xml(FeedFormat.Xml format) {
       return new XmlFormat(
           new XmlLayout(
-              xml.row(),
-              xml.namespaces(),
-              xml.xsd().map(path -> XsdSchema.read(path, inbox.resolve(path))),
+              format.row(),
+              format.namespaces(),
+              format.xsd().map(path -> XsdSchema.read(path, inbox.resolve(path))),
               XmlLayout.DEFAULT_MAX_RECORD_BYTES,
               replays),
           feed.rules(),
-          feed.fields().stream().map(FeedColumn::fileName).toList(),
+          names(),
           feed.keepsStrays());
     }
-    throw new AssertionError(feed.format());
+
+    @Override
+    public RecordFormat parquet(FeedFormat.Parquet format) {
+      // Its rows are set aside as JSON.
+      return replays
+          ? Formats.json(feed, JsonLayout.parse("values"))
+          : new ParquetFormat(Formats.json(feed, JsonLayout.lines()));
+    }
+
+    private List<String> names() {
+      return feed.fields().stream().map(FeedColumn::fileName).toList();
+    }
   }
 
   /** For rows that were set aside and are taken in again: nested ones stand one after the other. */
   static RecordFormat ofReplays(FeedDefinition feed, Path inbox) {
-    boolean json =
-        feed.format() instanceof FeedFormat.Json || feed.format() instanceof FeedFormat.Parquet;
-    return json ? json(feed, JsonLayout.parse("values")) : of(feed, inbox, note -> {}, true);
+    return of(feed, inbox, note -> {}, true);
   }
 
   private static JsonFormat json(FeedDefinition feed, JsonLayout layout) {

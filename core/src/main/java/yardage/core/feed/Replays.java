@@ -298,7 +298,7 @@ public final class Replays {
    * @param begins takes the 1-based line on which each record begins
    */
   private static String text(FeedDefinition feed, List<Line> lines, BiConsumer<Long, Line> begins) {
-    StringBuilder out = new StringBuilder("\n".repeat(skipLines(feed.format())));
+    StringBuilder out = new StringBuilder("\n".repeat(feed.format().skipLines()));
     out.append(lines.get(0).before());
     if (out.length() > 0) {
       out.append('\n');
@@ -310,16 +310,5 @@ public final class Replays {
       line += 1 + l.record().chars().filter(c -> c == '\n').count();
     }
     return out.append(lines.get(0).after()).toString();
-  }
-
-  private static int skipLines(FeedFormat format) {
-    if (format instanceof FeedFormat.Delimited d) {
-      return d.layout().skipLines();
-    } else if (format instanceof FeedFormat.FixedWidth f) {
-      return f.skipLines();
-    } else if (format instanceof FeedFormat.Lines l) {
-      return l.skipLines();
-    }
-    return 0;
   }
 }
