@@ -66,38 +66,94 @@ public final class Executor implements AutoCloseable {
   }
 
   private List<List<Driver.Pipeline>> compile(PhysicalNode node) {
-    if (node instanceof PhysicalNode.Scan scan) {
-      return List.of(List.of(new Driver.Pipeline(scan.source(), scan.tally(), List.of())));
-    } else if (node instanceof PhysicalNode.Filter filter) {
-      return append(compile(filter.input()), filter(filter.condition(), filter.tally()));
-    } else if (node instanceof PhysicalNode.Project project) {
-      return append(compile(project.input()), project(project.expressions()));
-    } else if (node instanceof PhysicalNode.Border border) {
-      return append(compile(border.input()), border(border));
-    } else if (node instanceof PhysicalNode.Union union) {
-      return union(union);
-    } else if (node instanceof PhysicalNode.HashJoin join) {
-      return join(join);
-    } else if (node instanceof PhysicalNode.Aggregate aggregate) {
+    return node.accept(new Stages());
+  }
+
+  /** The pipelines of each node; what is below a sink has run when they are given. */
+  private final class Stages implements PhysicalNode.Visitor<List<List<Driver.Pipeline>>> {
+    @Override
+    public List<List<Driver.Pipeline>> scan(PhysicalNode.Scan scan) {
+      return source(scan.source(), scan.tally());
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> filter(PhysicalNode.Filter filter) {
+      return append(compile(filter.input()), Executor.filter(filter.condition(), filter.tally()));
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> project(PhysicalNode.Project project) {
+      return append(compile(project.input()), Executor.project(project.expressions()));
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> border(PhysicalNode.Border border) {
+      return append(compile(border.input()), Executor.border(border));
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> union(PhysicalNode.Union union) {
+      List<List<Driver.Pipeline>> out = new ArrayList<>();
+      for (PhysicalNode input : union.inputs()) {
+        List<List<Driver.Pipeline>> phases = compile(input);
+        for (int i = 0; i < phases.size(); i++) {
+          if (i == out.size()) {
+            out.add(new ArrayList<>());
+          }
+          out.get(i).addAll(phases.get(i));
+        }
+      }
+      return out;
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> join(PhysicalNode.HashJoin join) {
+      JoinSink sink = new JoinSink(join, context);
+      stage(join.right(), sink, join.tally(), sink::release);
+      List<List<Driver.Pipeline>> phases =
+          new ArrayList<>(append(compile(join.left()), sink.probe()));
+      if (sink.hasRest()) {
+        phases.addAll(source(sink.rest(), join.tally()));
+      }
+      return phases;
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> aggregate(PhysicalNode.Aggregate aggregate) {
       AggregateSink sink = new AggregateSink(aggregate, context);
       stage(aggregate.input(), sink, aggregate.tally(), sink::release);
       return source(sink.source(), aggregate.tally());
-    } else if (node instanceof PhysicalNode.Deduplicate dedupe) {
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> dedupe(PhysicalNode.Deduplicate dedupe) {
       DeduplicateSink sink = new DeduplicateSink(dedupe, context);
       stage(dedupe.input(), sink, dedupe.tally(), sink::release);
       return source(sink.source(), dedupe.tally());
-    } else if (node instanceof PhysicalNode.Sort sort) {
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> sort(PhysicalNode.Sort sort) {
       SortSink sink = new SortSink(sort, context);
       stage(sort.input(), sink, sort.tally(), sink::release);
       return source(sink.source(), sort.tally());
-    } else if (node instanceof PhysicalNode.Apply apply) {
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> apply(PhysicalNode.Apply apply) {
       return append(
           compile(apply.input()), (worker, next) -> apply.step().bind(apply.tally(), next));
-    } else if (node instanceof PhysicalNode.Whole whole) {
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> whole(PhysicalNode.Whole whole) {
       WholeSink sink = new WholeSink(whole, context);
       stage(whole.input(), sink, whole.tally(), sink::release);
       return source(sink.source(), whole.tally());
-    } else if (node instanceof PhysicalNode.Shared once) {
+    }
+
+    @Override
+    public List<List<Driver.Pipeline>> shared(PhysicalNode.Shared once) {
       SpoolSink sink = shared.get(once);
       if (sink == null) {
         sink = new SpoolSink(once.schema(), once.tally(), context);
@@ -106,7 +162,6 @@ public final class Executor implements AutoCloseable {
       }
       return source(sink.source(), once.tally());
     }
-    throw new AssertionError(node.getClass());
   }
 
   private void stage(PhysicalNode input, Sink sink, StepTally tally, Runnable release) {
@@ -117,31 +172,6 @@ public final class Executor implements AutoCloseable {
 
   private static List<List<Driver.Pipeline>> source(ScanSource source, StepTally tally) {
     return List.of(List.of(new Driver.Pipeline(source, tally, List.of())));
-  }
-
-  private List<List<Driver.Pipeline>> join(PhysicalNode.HashJoin join) {
-    JoinSink sink = new JoinSink(join, context);
-    stage(join.right(), sink, join.tally(), sink::release);
-    List<List<Driver.Pipeline>> phases =
-        new ArrayList<>(append(compile(join.left()), sink.probe()));
-    if (sink.hasRest()) {
-      phases.addAll(source(sink.rest(), join.tally()));
-    }
-    return phases;
-  }
-
-  private List<List<Driver.Pipeline>> union(PhysicalNode.Union union) {
-    List<List<Driver.Pipeline>> out = new ArrayList<>();
-    for (PhysicalNode input : union.inputs()) {
-      List<List<Driver.Pipeline>> phases = compile(input);
-      for (int i = 0; i < phases.size(); i++) {
-        if (i == out.size()) {
-          out.add(new ArrayList<>());
-        }
-        out.get(i).addAll(phases.get(i));
-      }
-    }
-    return out;
   }
 
   private static List<List<Driver.Pipeline>> append(

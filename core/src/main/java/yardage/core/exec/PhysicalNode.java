@@ -7,23 +7,68 @@ import yardage.core.expr.Expression;
 
 /**
  * A node of a physical plan: what is computed, and for which step it is counted. Closed because
- * {@link Executor} gives each kind its place in stages.
+ * {@link Executor} gives each kind its place in stages, as a {@link Visitor}.
  */
 public sealed interface PhysicalNode {
   Schema schema();
 
+  /** One answer for each kind of node: a new kind does not compile before everybody has one. */
+  interface Visitor<R> {
+    R scan(Scan scan);
+
+    R filter(Filter filter);
+
+    R project(Project project);
+
+    R join(HashJoin join);
+
+    R aggregate(Aggregate aggregate);
+
+    R dedupe(Deduplicate dedupe);
+
+    R union(Union union);
+
+    R sort(Sort sort);
+
+    R border(Border border);
+
+    R shared(Shared shared);
+
+    R apply(Apply apply);
+
+    R whole(Whole whole);
+  }
+
+  <R> R accept(Visitor<R> visitor);
+
   /** Reads a source. The scan itself counts records in, set aside and out. */
-  record Scan(ScanSource source, Schema schema, StepTally tally) implements PhysicalNode {}
+  record Scan(ScanSource source, Schema schema, StepTally tally) implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.scan(this);
+    }
+  }
 
   record Filter(PhysicalNode input, Expression condition, StepTally tally) implements PhysicalNode {
+
     @Override
     public Schema schema() {
       return input.schema();
     }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.filter(this);
+    }
   }
 
   record Project(PhysicalNode input, List<Expression> expressions, Schema schema)
-      implements PhysicalNode {}
+      implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.project(this);
+    }
+  }
 
   /**
    * An equality join. {@code residual} sees the left columns, then the right ones, and decides
@@ -41,6 +86,7 @@ public sealed interface PhysicalNode {
       StepTally tally,
       boolean mainIsRight)
       implements PhysicalNode {
+
     /** A join whose main input is the left one, as the step's account means it. */
     public HashJoin(
         PhysicalNode left,
@@ -52,6 +98,11 @@ public sealed interface PhysicalNode {
         Schema schema,
         StepTally tally) {
       this(left, right, kind, leftKeys, rightKeys, residual, schema, tally, false);
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.join(this);
     }
   }
 
@@ -79,29 +130,51 @@ public sealed interface PhysicalNode {
    */
   record Aggregate(
       PhysicalNode input, int[] keys, List<AggregateCall> calls, Schema schema, StepTally tally)
-      implements PhysicalNode {}
+      implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.aggregate(this);
+    }
+  }
 
   /** Keeps one row per key: the first by {@code order}, then by place in the input; or the last. */
   record Deduplicate(
       PhysicalNode input, int[] keys, List<SortKey> order, boolean keepLast, StepTally tally)
       implements PhysicalNode {
+
     @Override
     public Schema schema() {
       return input.schema();
     }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.dedupe(this);
+    }
   }
 
   /** All rows of all inputs, which have the same column types. */
-  record Union(List<PhysicalNode> inputs, Schema schema) implements PhysicalNode {}
+  record Union(List<PhysicalNode> inputs, Schema schema) implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.union(this);
+    }
+  }
 
   /**
    * Sorts and cuts; {@code fetch} negative for no limit. Without keys the order of the input stays.
    */
   record Sort(PhysicalNode input, List<SortKey> keys, long offset, long fetch, StepTally tally)
       implements PhysicalNode {
+
     @Override
     public Schema schema() {
       return input.schema();
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.sort(this);
     }
   }
 
@@ -112,27 +185,49 @@ public sealed interface PhysicalNode {
   record Border(
       PhysicalNode input, Optional<StepTally> outOf, Optional<StepTally> into, boolean right)
       implements PhysicalNode {
+
     @Override
     public Schema schema() {
       return input.schema();
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.border(this);
     }
   }
 
   /** A result computed once and kept in memory for several readers, who pass the same instance. */
   record Shared(PhysicalNode input, StepTally tally) implements PhysicalNode {
+
     @Override
     public Schema schema() {
       return input.schema();
+    }
+
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.shared(this);
     }
   }
 
   /** Rows to rows, a batch at a time. */
   record Apply(PhysicalNode input, RowStep step, Schema schema, StepTally tally)
-      implements PhysicalNode {}
+      implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.apply(this);
+    }
+  }
 
   /** All rows to all rows, once they are all there. */
   record Whole(PhysicalNode input, WholeStep step, String what, Schema schema, StepTally tally)
-      implements PhysicalNode {}
+      implements PhysicalNode {
+    @Override
+    public <R> R accept(Visitor<R> visitor) {
+      return visitor.whole(this);
+    }
+  }
 
   /** A column to sort by. */
   record SortKey(int ordinal, boolean descending, boolean nullsFirst) {
