@@ -283,7 +283,7 @@ final class AggregateSink implements Sink {
     }
 
     boolean hasRoomFor(Groups other) {
-      return reservation.tryResize(sizeBytes() + other.sizeBytes());
+      return reservation.tryMost(sizeBytes() + other.sizeBytes());
     }
 
     void merge(Groups other) {

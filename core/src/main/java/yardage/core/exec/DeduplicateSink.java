@@ -90,7 +90,7 @@ final class DeduplicateSink implements Sink {
       rows += part.passing ? part.rowsSeen : part.known;
       bytes += part.storedBytes;
     }
-    boolean room = merging.tryResize(2 * bytes + 48 * rows);
+    boolean room = merging.tryMost(2 * bytes + 48 * rows);
     merging.resize(0);
     return room;
   }

@@ -123,7 +123,7 @@ final class JoinSink implements Sink {
     // Once more, side by side, and the keys a third time.
     if (right == null
         && (rows > Integer.MAX_VALUE - 64
-            || !reservation.tryResize(bytes + JoinTable.neededBytes(rows, bytes)))) {
+            || !reservation.tryMost(bytes + JoinTable.neededBytes(rows, bytes)))) {
       reservation.resize(0);
       cut();
     }

@@ -1,7 +1,6 @@
 package yardage.core.exec;
 
-import java.util.Comparator;
-import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
@@ -97,18 +96,27 @@ public final class MemoryPool {
       while (full.parent != null && full.limitBytes - full.used.get() >= bytes) {
         full = full.parent;
       }
-      List<Holder> largest =
-          full.holders.stream()
-              .filter(h -> h.heldBytes() > 0)
-              .sorted(Comparator.comparingLong(Holder::heldBytes).reversed())
-              .limit(1)
-              .toList();
+      Optional<Holder> largest = bytes > full.limitBytes ? Optional.empty() : full.largest();
       if (largest.isEmpty()) {
         return false;
       }
-      largest.get(0).giveBack();
+      largest.get().giveBack();
     }
     return true;
+  }
+
+  /** What holders have changes all the time, so each is asked once. */
+  private Optional<Holder> largest() {
+    Optional<Holder> out = Optional.empty();
+    long most = 0;
+    for (Holder holder : holders) {
+      long held = holder.heldBytes();
+      if (held > most) {
+        most = held;
+        out = Optional.of(holder);
+      }
+    }
+    return out;
   }
 
   public long usedBytes() {
@@ -200,6 +208,14 @@ public final class MemoryPool {
       }
       long room = room();
       return bytes <= (room + held) / 2 && room - (bytes - held) >= limitBytes / 4;
+    }
+
+    /**
+     * As {@link #tryShare}, for what is claimed once, at the end of a stage: only the last quarter
+     * of all is left free.
+     */
+    synchronized boolean tryMost(long bytes) {
+      return (bytes <= held || room() - (bytes - held) >= limitBytes / 4) && tryResize(bytes, true);
     }
 
     /** As {@link #tryShare}, for a holder, who asks no other: they might ask each other. */

@@ -66,7 +66,7 @@ final class SortSink implements Sink {
     workers.forEach(w -> all.addAll(w.batches));
     // What the workers have claimed for sorting goes over to this.
     workers.forEach(w -> w.reservation.resize(0));
-    if (runs == null && !finishing.tryResize(needed(all))) {
+    if (runs == null && !finishing.tryMost(needed(all))) {
       workers.forEach(Buffer::writeRun);
     }
     if (runs == null) {

@@ -36,7 +36,7 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
 
   @Override
   public synchronized void giveBack() {
-    if (spilled == null) {
+    if (spilled == null && bytes > 0) {
       spill();
     }
   }
@@ -118,6 +118,7 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
   synchronized void release() {
     context.memory().remove(this);
     batches.clear();
+    bytes = 0;
     reservation.close();
     if (spilled != null) {
       spilled.close();
