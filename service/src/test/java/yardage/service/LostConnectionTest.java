@@ -69,8 +69,8 @@ class LostConnectionTest {
   private static final String PIPELINE =
       "pipeline: %1$s-in\nschedule: {cron: \"0 3 1 1 *\"}\nsteps:\n  rows: {read: {feed: %1$s}}\n  out: {from: rows, write: {table: raw.%1$s, mode: append}}\n";
 
-  /** A feed with a good file and a bad row, and a pipeline that has read it once. */
-  private static void landed(String mark) {
+  /** A feed with a good file and a bad row, and a pipeline that reads it. */
+  private static void declared(String mark) {
     String feed =
         "feed: %s\nfiles: %s/*.csv\ntext: {}\ncolumns: {roll: varchar, metres: int}\nset-aside-limit: {share: 90%%}\n"
             .formatted(mark, mark);
@@ -79,6 +79,11 @@ class LostConnectionTest {
     ok(
         service.put(
             "/api/v1/pipelines/%s-in".formatted(mark), Map.of("text", PIPELINE.formatted(mark))));
+  }
+
+  /** The same, with the pipeline run once. */
+  private static void landed(String mark) {
+    declared(mark);
     read(mark);
     RUNS.put(
         mark,
@@ -143,23 +148,23 @@ class LostConnectionTest {
             m -> post("pipelines/{mark}-in/rename", m, Map.of("name", m + "-next"))),
         new Change(
             "remove a pipeline",
-            LostConnectionTest::landed,
+            LostConnectionTest::declared,
             m -> service.delete("/api/v1/pipelines/%s-in".formatted(m))),
         new Change(
             "restore a pipeline",
             m -> {
-              landed(m);
+              declared(m);
               ok(service.delete("/api/v1/pipelines/%s-in".formatted(m)));
             },
             m -> post("pipelines/{mark}-in/restore", m, Map.of())),
         new Change(
             "pause a feed",
-            LostConnectionTest::landed,
+            LostConnectionTest::declared,
             m -> post("feeds/{mark}/pause", m, Map.of("why", "counted"))),
         new Change(
             "put files into quarantine",
             m -> {
-              landed(m);
+              declared(m);
               service.put(m + "/2.csv", "roll,metres\nR3,6\n");
             },
             m ->
@@ -170,7 +175,7 @@ class LostConnectionTest {
         new Change(
             "give files back",
             m -> {
-              landed(m);
+              declared(m);
               service.put(m + "/2.csv", "roll,metres\nR3,6\n");
               List<String> paths = List.of(m + "/1.csv", m + "/2.csv");
               ok(post("feeds/{mark}/quarantine", m, Map.of("paths", paths, "why", "cut")));
@@ -182,7 +187,7 @@ class LostConnectionTest {
                     Map.of("paths", List.of(m + "/1.csv", m + "/2.csv")))),
         new Change(
             "keep a pipeline's next version",
-            LostConnectionTest::landed,
+            LostConnectionTest::declared,
             m ->
                 service.put(
                     "/api/v1/pipelines/%s-in".formatted(m),
