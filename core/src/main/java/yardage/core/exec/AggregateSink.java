@@ -3,7 +3,6 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.expr.Logic;
@@ -112,10 +111,7 @@ final class AggregateSink implements Sink {
     return () ->
         spilled == null
             ? BatchStore.source(() -> result).splits()
-            : IntStream.range(0, PARTS)
-                .<ScanSource.Split>mapToObj(
-                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
-                .toList();
+            : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
   /**

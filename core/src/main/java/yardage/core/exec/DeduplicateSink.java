@@ -286,10 +286,7 @@ final class DeduplicateSink implements Sink {
     return () ->
         spilled == null
             ? BatchStore.source(() -> result).splits()
-            : IntStream.range(0, SPILLED_PARTS)
-                .<ScanSource.Split>mapToObj(
-                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
-                .toList();
+            : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
   /**

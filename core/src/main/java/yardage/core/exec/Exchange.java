@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.IntStream;
 import yardage.core.column.Batch;
 import yardage.core.column.FrameReader;
 import yardage.core.column.FrameWriter;
@@ -165,6 +166,18 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
       context.cancel().check();
       out.accept(frame(part, f));
     }
+  }
+
+  /** What is made of the rows of one part. */
+  interface PartReader {
+    void read(int part, BatchConsumer out);
+  }
+
+  /** A split for each part. */
+  List<ScanSource.Split> splits(Turns turns, PartReader reader) {
+    return IntStream.range(0, parts())
+        .<ScanSource.Split>mapToObj(p -> (worker, out) -> turns.during(() -> reader.read(p, out)))
+        .toList();
   }
 
   /** Puts the frames of a part in the order of their batches. */

@@ -216,10 +216,7 @@ final class JoinSink implements Sink {
     return () -> {
       leftCutters.forEach(Cutter::finish);
       leftCutters.clear();
-      return IntStream.range(0, PARTS)
-          .<ScanSource.Split>mapToObj(
-              p -> (worker, out) -> turns.during(() -> joinPart(left, right, p, 1, out)))
-          .toList();
+      return right.splits(turns, (p, out) -> joinPart(left, right, p, 1, out));
     };
   }
 

@@ -3,7 +3,6 @@ package yardage.core.exec;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * A budget of bytes that growing operators reserve from, before they allocate. A pool may have a
@@ -15,10 +14,8 @@ public final class MemoryPool {
   private static final int SMALL = 32;
 
   private final String name;
-  private final long limitBytes;
+  private final Budget budget;
   private final MemoryPool parent;
-  private final AtomicLong used = new AtomicLong();
-  private final AtomicLong peak = new AtomicLong();
   private final Set<Holder> holders = ConcurrentHashMap.newKeySet();
 
   /** Who can do without what it holds, by writing it to scratch. */
@@ -31,7 +28,7 @@ public final class MemoryPool {
 
   private MemoryPool(String name, long limitBytes, MemoryPool parent) {
     this.name = name;
-    this.limitBytes = limitBytes;
+    this.budget = new Budget(limitBytes);
     this.parent = parent;
   }
 
@@ -48,17 +45,19 @@ public final class MemoryPool {
    * false.
    */
   public boolean tryReserve(long bytes) {
-    long now = used.addAndGet(bytes);
-    if (now > limitBytes || (parent != null && !parent.tryReserve(bytes))) {
-      used.addAndGet(-bytes);
+    if (!budget.tryTake(bytes)) {
       return false;
     }
-    peak.accumulateAndGet(now, Math::max);
+    if (parent != null && !parent.tryReserve(bytes)) {
+      budget.give(bytes);
+      return false;
+    }
+    budget.notePeak();
     return true;
   }
 
   public void release(long bytes) {
-    used.addAndGet(-bytes);
+    budget.give(bytes);
     if (parent != null) {
       parent.release(bytes);
     }
@@ -80,7 +79,7 @@ public final class MemoryPool {
 
   /** What is free here and in every pool above, or can be asked back. */
   private long room() {
-    long here = limitBytes - used.get() + heldByHolders();
+    long here = budget.freeBytes() + heldByHolders();
     return parent == null ? here : Math.min(here, parent.room());
   }
 
@@ -93,10 +92,10 @@ public final class MemoryPool {
     while (!tryReserve(bytes)) {
       // The pool that is full asks: its holders are those below it.
       MemoryPool full = this;
-      while (full.parent != null && full.limitBytes - full.used.get() >= bytes) {
+      while (full.parent != null && full.budget.freeBytes() >= bytes) {
         full = full.parent;
       }
-      Optional<Holder> largest = bytes > full.limitBytes ? Optional.empty() : full.largest();
+      Optional<Holder> largest = bytes > full.limitBytes() ? Optional.empty() : full.largest();
       if (largest.isEmpty()) {
         return false;
       }
@@ -120,15 +119,15 @@ public final class MemoryPool {
   }
 
   public long usedBytes() {
-    return used.get();
+    return budget.usedBytes();
   }
 
   public long peakBytes() {
-    return peak.get();
+    return budget.peakBytes();
   }
 
   public long limitBytes() {
-    return limitBytes;
+    return budget.limitBytes();
   }
 
   public String name() {
@@ -165,7 +164,7 @@ public final class MemoryPool {
                     what,
                     name,
                     Sizes.text(usedBytes()),
-                    Sizes.text(limitBytes)));
+                    Sizes.text(limitBytes())));
       }
     }
 
@@ -203,11 +202,11 @@ public final class MemoryPool {
     }
 
     private boolean leavesEnough(long bytes) {
-      if (bytes <= held || bytes <= limitBytes / SMALL) {
+      if (bytes <= held || bytes <= limitBytes() / SMALL) {
         return true;
       }
       long room = room();
-      return bytes <= (room + held) / 2 && room - (bytes - held) >= limitBytes / 4;
+      return bytes <= (room + held) / 2 && room - (bytes - held) >= limitBytes() / 4;
     }
 
     /**
@@ -215,7 +214,8 @@ public final class MemoryPool {
      * of all is left free.
      */
     synchronized boolean tryMost(long bytes) {
-      return (bytes <= held || room() - (bytes - held) >= limitBytes / 4) && tryResize(bytes, true);
+      return (bytes <= held || room() - (bytes - held) >= limitBytes() / 4)
+          && tryResize(bytes, true);
     }
 
     /** As {@link #tryShare}, for a holder, who asks no other: they might ask each other. */

@@ -20,15 +20,13 @@ import java.util.concurrent.atomic.AtomicLong;
 public final class Scratch {
   private final String name;
   private final Path folder;
-  private final long limitBytes;
+  private final Budget budget;
   private final Scratch parent;
-  private final AtomicLong used = new AtomicLong();
-  private final AtomicLong peak = new AtomicLong();
 
   private Scratch(String name, Path folder, long limitBytes, Scratch parent) {
     this.name = name;
     this.folder = folder;
-    this.limitBytes = limitBytes;
+    this.budget = new Budget(limitBytes);
     this.parent = parent;
   }
 
@@ -50,29 +48,31 @@ public final class Scratch {
   }
 
   public long usedBytes() {
-    return used.get();
+    return budget.usedBytes();
   }
 
   public long peakBytes() {
-    return peak.get();
+    return budget.peakBytes();
   }
 
   public long limitBytes() {
-    return limitBytes;
+    return budget.limitBytes();
   }
 
   private boolean tryTake(long bytes) {
-    long now = used.addAndGet(bytes);
-    if (now > limitBytes || (parent != null && !parent.tryTake(bytes))) {
-      used.addAndGet(-bytes);
+    if (!budget.tryTake(bytes)) {
       return false;
     }
-    peak.accumulateAndGet(now, Math::max);
+    if (parent != null && !parent.tryTake(bytes)) {
+      budget.give(bytes);
+      return false;
+    }
+    budget.notePeak();
     return true;
   }
 
   private void give(long bytes) {
-    used.addAndGet(-bytes);
+    budget.give(bytes);
     if (parent != null) {
       parent.give(bytes);
     }
@@ -127,7 +127,7 @@ public final class Scratch {
       if (!tryTake(bytes.length)) {
         throw new MemoryExceededException(
             "Step [%s] needs more than the %s that %s may keep on disk in [%s]; let less data reach this step, or have the administrator raise scratch in settings.yml"
-                .formatted(tally.step(), Sizes.text(limitBytes), name, folder));
+                .formatted(tally.step(), Sizes.text(limitBytes()), name, folder));
       }
       long at = end.getAndAdd(bytes.length);
       try {

@@ -123,10 +123,7 @@ final class WholeSink implements Sink {
     return () ->
         spilled == null
             ? BatchStore.source(() -> result).splits()
-            : IntStream.range(0, PARTS)
-                .<ScanSource.Split>mapToObj(
-                    p -> (worker, out) -> turns.during(() -> readPart(spilled, p, 1, out)))
-                .toList();
+            : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
   private void readPart(Exchange from, int part, int level, BatchConsumer out) {
