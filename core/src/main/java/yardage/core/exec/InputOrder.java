@@ -14,22 +14,28 @@ final class InputOrder {
 
   private InputOrder() {}
 
+  /** The rows of some batches, one behind the other as the batches stand in the list. */
+  static List<Column> sideBySide(List<Type> types, List<Batch> batches, CancelToken cancel) {
+    List<Column> out = new ArrayList<>();
+    for (int c = 0; c < types.size(); c++) {
+      cancel.check();
+      int ordinal = c;
+      out.add(
+          batches.isEmpty()
+              ? ColumnBuilder.of(types.get(c)).build()
+              : ColumnBuilder.concat(
+                  types.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
+    }
+    return out;
+  }
+
   /**
    * All rows side by side, with their places. The list of batches may be put into another order.
    */
   static Batch together(List<Type> types, List<Batch> batches, CancelToken cancel) {
     batches.sort(Comparator.comparingLong(Batch::sequence));
     int count = Math.toIntExact(batches.stream().mapToLong(Batch::rowCount).sum());
-    List<Column> columns = new ArrayList<>();
-    for (int c = 0; c < types.size(); c++) {
-      cancel.check();
-      int ordinal = c;
-      columns.add(
-          batches.isEmpty()
-              ? ColumnBuilder.of(types.get(c)).build()
-              : ColumnBuilder.concat(
-                  types.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
-    }
+    List<Column> columns = sideBySide(types, batches, cancel);
     int[] inputs = new int[count];
     long[] sequences = new long[count];
     int[] rows = new int[count];

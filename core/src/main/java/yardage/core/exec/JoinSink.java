@@ -161,15 +161,7 @@ final class JoinSink implements Sink {
   }
 
   private JoinTable tableOf(List<Batch> batches) {
-    List<Column> columns = new ArrayList<>();
-    for (int c = 0; c < rightTypes.size(); c++) {
-      int ordinal = c;
-      columns.add(
-          batches.isEmpty()
-              ? ColumnBuilder.of(rightTypes.get(c)).build()
-              : ColumnBuilder.concat(
-                  rightTypes.get(c), batches.stream().map(b -> b.column(ordinal)).toList()));
-    }
+    List<Column> columns = InputOrder.sideBySide(rightTypes, batches, context.cancel());
     int rows = batches.stream().mapToInt(Batch::rowCount).sum();
     return new JoinTable(columns, rows, node.rightKeys(), marks, context.cancel());
   }
