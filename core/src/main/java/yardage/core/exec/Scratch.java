@@ -51,10 +51,6 @@ public final class Scratch {
     return budget.usedBytes();
   }
 
-  public long peakBytes() {
-    return budget.peakBytes();
-  }
-
   public long limitBytes() {
     return budget.limitBytes();
   }
@@ -67,7 +63,6 @@ public final class Scratch {
       budget.give(bytes);
       return false;
     }
-    budget.notePeak();
     return true;
   }
 
