@@ -19,8 +19,6 @@ import yardage.core.column.Schema;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.Executor;
-import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.lake.Compaction;
@@ -34,8 +32,11 @@ import yardage.core.lake.Publication;
 import yardage.core.lake.SortWithin;
 import yardage.core.lake.Staging;
 import yardage.core.lake.TableName;
+import yardage.core.lake.TableTarget;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
+import yardage.core.plan.PlanNode;
+import yardage.core.testing.LivePlans;
 
 /** Ten thousand small files of a table put together. */
 final class CompactionBench {
@@ -112,11 +113,10 @@ final class CompactionBench {
             3,
             () -> {
               pointers.put(TABLE, small);
-              StepTally tally = new StepTally("read", "read");
               return write(
                   "again" + System.nanoTime(),
                   WriteMode.REPLACE,
-                  table.scan(all, List.of(), tally));
+                  lake.open(table.files(all, List.of()), new StepTally("read", "read")));
             });
     Measure.print(
         "compact 10,000 small files",
@@ -145,24 +145,25 @@ final class CompactionBench {
     TableWriter writer =
         new TableWriter(
             lake,
-            new TableWriter.Target(
-                TABLE,
-                new Partitioning(SCHEMA, List.of(PartitionField.parse("part"))),
-                mode,
-                List.of(),
-                false,
-                SortWithin.NONE,
-                TableWriter.DEFAULT_TARGET_BYTES),
-            SCHEMA,
-            run,
+            TableTarget.of(
+                lake,
+                new TableWriter.Target(
+                    TABLE,
+                    new Partitioning(SCHEMA, List.of(PartitionField.parse("part"))),
+                    mode,
+                    List.of(),
+                    false,
+                    SortWithin.NONE,
+                    TableWriter.DEFAULT_TARGET_BYTES),
+                SCHEMA,
+                run),
             staging,
             tally,
             context);
-    try (Executor executor = new Executor(context)) {
-      executor.run(new PhysicalNode.Scan(rows, SCHEMA, tally), writer, tally);
-    }
+    LivePlans.executor(context, tally)
+        .run(new PlanNode.Scan(LivePlans.source(rows), SCHEMA, "read"), writer, "write");
     Publication publication = new Publication(lake, staging, run, "bench");
-    publication.add(writer);
+    publication.add(writer.written());
     publication.publish(this::swap);
     return null;
   }

@@ -29,7 +29,9 @@ import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedRelation;
+import yardage.core.lake.Lake;
 import yardage.core.sql.PlanSession;
+import yardage.core.task.TaskEndpoints;
 
 /**
  * Reading feeds of each kind under a full contract: hashed, cut, parsed and checked, every column,
@@ -40,10 +42,12 @@ final class FeedBench {
   private static final int FILES = 2;
   private static final int ROWS = 1_200_000;
 
+  private final Lake lake;
   private final Path inbox;
 
-  FeedBench(Path inbox) {
-    this.inbox = inbox;
+  FeedBench(Lake lake) {
+    this.lake = lake;
+    this.inbox = lake.inbox();
   }
 
   /** Writes rows of one kind. */
@@ -99,23 +103,21 @@ final class FeedBench {
           PlanSession.Planned planned =
               session.plan(
                   session.parseQuery("select count(*) from f", 1, 1),
-                  new PlanSession.Scope(
-                      Map.of(
-                          "f",
-                          new FeedRelation(definition, new yardage.core.lake.RawFolders(inbox)))));
-          StepTally tally = new StepTally("bench", "sql");
-          try (Executor executor = new Executor(ExecutionContext.standalone(1L << 30))) {
-            Object count =
-                executor
-                    .collect(session.physical().plan(session.optimize(planned.rel()), tally), tally)
-                    .get(0)
-                    .column(0)
-                    .value(0);
-            if (!count.equals(rows)) {
-              throw new IllegalStateException(count + " rows instead of " + rows);
-            }
-            return count;
+                  new PlanSession.Scope(Map.of("f", new FeedRelation(definition, lake.raw()))));
+          Object count =
+              new Executor(
+                      ExecutionContext.standalone(1L << 30),
+                      TaskEndpoints.reading(lake),
+                      step -> new StepTally(step, "sql"))
+                  .collect(
+                      session.physical().plan(session.optimize(planned.rel()), "bench"), "bench")
+                  .get(0)
+                  .column(0)
+                  .value(0);
+          if (!count.equals(rows)) {
+            throw new IllegalStateException(count + " rows instead of " + rows);
           }
+          return count;
         });
   }
 

@@ -62,6 +62,7 @@ public final class Main {
                 "aggregate",
                 "join",
                 "spill",
+                "scale",
                 "steps",
                 "compaction")
             : List.of(args);
@@ -79,7 +80,7 @@ public final class Main {
       if (wanted.contains("transcode") || wanted.contains("scan")) {
         main.transcode(wanted.contains("scan"));
       }
-      feeds(wanted, new FeedBench(main.lake.lake().inbox()));
+      feeds(wanted, new FeedBench(main.lake.lake()));
       if (wanted.contains("aggregate")) {
         OperatorBench operators = new OperatorBench(main.db, main.folder);
         operators.aggregate(1_000);
@@ -90,6 +91,9 @@ public final class Main {
       }
       if (wanted.contains("spill")) {
         new SpillBench().spill();
+      }
+      if (wanted.contains("scale")) {
+        new ScaleBench().scale();
       }
       steps(wanted, new StepBench());
       if (wanted.contains("compaction")) {

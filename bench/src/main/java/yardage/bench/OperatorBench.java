@@ -16,7 +16,12 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import yardage.core.column.*;
 import yardage.core.exec.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.ScanDescription;
+import yardage.core.testing.LivePlans;
 
 /** The executor's operators on batches in memory: what they cost without files. */
 final class OperatorBench {
@@ -29,14 +34,16 @@ final class OperatorBench {
   }
 
   /** Batches made once and read again and again: what the operators cost without files. */
-  private static ScanSource cycle(List<Batch> batches, int rounds) {
-    return () -> {
-      List<ScanSource.Split> splits = new ArrayList<>();
-      for (int r = 0; r < rounds; r++) {
-        splits.add((worker, out) -> batches.forEach(out::accept));
-      }
-      return splits;
-    };
+  private static ScanDescription cycle(List<Batch> batches, int rounds) {
+    ScanSource source =
+        () -> {
+          List<ScanSource.Split> splits = new ArrayList<>();
+          for (int r = 0; r < rounds; r++) {
+            splits.add((worker, out) -> batches.forEach(out::accept));
+          }
+          return splits;
+        };
+    return LivePlans.source(source);
   }
 
   private static List<Batch> keyed(int rows, int keys, long seed) {
@@ -64,45 +71,42 @@ final class OperatorBench {
       Schema.of(new Schema.Field("k", Type.BIGINT), new Schema.Field("v", Type.BIGINT));
 
   /** Runs a plan and gives how many rows came out. */
-  static Object run(PhysicalNode plan) {
-    StepTally tally = new StepTally("bench", "sql");
-    try (Executor executor =
-        new Executor(
+  static Object run(PlanNode plan) {
+    long[] rows = {0};
+    LivePlans.executor(
             new ExecutionContext(
                 MemoryPool.root("bench", 8L << 30),
                 Scratch.temporary(1L << 40),
                 new CancelToken(),
-                Main.WORKERS))) {
-      long[] rows = {0};
-      executor.run(
-          plan,
-          worker ->
-              batch -> {
-                synchronized (rows) {
-                  rows[0] += batch.rowCount();
-                }
-              },
-          tally);
-      return rows[0];
-    }
+                Main.WORKERS))
+        .run(
+            plan,
+            worker ->
+                batch -> {
+                  synchronized (rows) {
+                    rows[0] += batch.rowCount();
+                  }
+                },
+            "bench");
+    return rows[0];
   }
 
   void aggregate(int groups) throws Exception {
     int rows = 4_000_000;
     int rounds = 5;
     List<Batch> batches = keyed(rows, groups, 3);
-    PhysicalNode.Aggregate plan =
-        new PhysicalNode.Aggregate(
-            new PhysicalNode.Scan(cycle(batches, rounds), KEYED, new StepTally("scan", "read")),
+    PlanNode.Aggregate plan =
+        new PlanNode.Aggregate(
+            new PlanNode.Scan(cycle(batches, rounds), KEYED, "scan"),
             new int[] {0},
             List.of(
-                new AggregateCall(AggregateCall.Function.SUM, 1, false, -1, Type.BIGINT),
-                new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
+                new AggregateCall(AggregateFunction.SUM, 1, false, -1, Type.BIGINT),
+                new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT)),
             Schema.of(
                 new Schema.Field("k", Type.BIGINT),
                 new Schema.Field("s", Type.BIGINT),
                 new Schema.Field("n", Type.BIGINT)),
-            new StepTally("bench", "aggregate"));
+            "bench");
     double ours = Measure.seconds(2, 5, () -> run(plan));
     double hand = Measure.seconds(2, 5, () -> handAggregate(batches, rounds, groups));
     loadKeyed(groups);
@@ -232,16 +236,16 @@ final class OperatorBench {
             new Schema.Field("v", Type.BIGINT),
             new Schema.Field("rk", Type.BIGINT),
             new Schema.Field("rv", Type.BIGINT));
-    PhysicalNode.HashJoin plan =
-        new PhysicalNode.HashJoin(
-            new PhysicalNode.Scan(cycle(probe, rounds), KEYED, new StepTally("l", "read")),
-            new PhysicalNode.Scan(cycle(build, 1), KEYED, new StepTally("r", "read")),
-            PhysicalNode.JoinKind.INNER,
+    PlanNode.Join plan =
+        new PlanNode.Join(
+            new PlanNode.Scan(cycle(probe, rounds), KEYED, "l"),
+            new PlanNode.Scan(cycle(build, 1), KEYED, "r"),
+            JoinKind.INNER,
             new int[] {0},
             new int[] {0},
             Optional.empty(),
             joined,
-            new StepTally("bench", "join"));
+            "bench");
     double ours = Measure.seconds(1, 3, () -> run(plan));
     double hand = Measure.seconds(1, 3, () -> handJoin(probe, build, rounds, right));
     loadKeyed(right);

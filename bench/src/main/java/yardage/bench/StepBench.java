@@ -14,12 +14,16 @@ import yardage.core.column.LongColumn;
 import yardage.core.column.Schema;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.ScanDescription;
 import yardage.core.star.DimensionLayout;
 import yardage.core.star.DimensionStep;
 import yardage.core.step.LikenessStep;
+import yardage.core.testing.LivePlans;
 
 /** The steps in the middle of a pipeline on rows in memory. */
 final class StepBench {
@@ -31,11 +35,12 @@ final class StepBench {
   private static final int TOWNS = 300;
   private static final String[] ENDINGS = {"Lda", "& Filhos", "SA", "e Irmãos", "Lda."};
 
-  private static ScanSource source(List<Batch> batches) {
-    return () ->
-        batches.stream()
-            .<ScanSource.Split>map(b -> (worker, out) -> out.accept(b.withSequence(0)))
-            .toList();
+  private static ScanDescription source(List<Batch> batches) {
+    return LivePlans.source(
+        () ->
+            batches.stream()
+                .<ScanSource.Split>map(b -> (worker, out) -> out.accept(b.withSequence(0)))
+                .toList());
   }
 
   private static List<Batch> longs(int rows, int columns, int keys, long seed) {
@@ -71,23 +76,14 @@ final class StepBench {
       List<Batch> input = longs(rows, width, width == 2 ? 1_000_000 : 40, 3);
       int[] keys =
           width == 2 ? new int[] {0} : java.util.stream.IntStream.range(0, width).toArray();
-      PhysicalNode plan =
-          new PhysicalNode.Deduplicate(
-              new PhysicalNode.Scan(source(input), schema(width), new StepTally("s", "read")),
-              keys,
-              List.of(),
-              false,
-              new StepTally("d", "dedupe"));
+      PlanNode plan =
+          new PlanNode.Deduplicate(
+              new PlanNode.Scan(source(input), schema(width), "s"), keys, List.of(), false, "d");
       // A service has compiled its loops long before: four runs warm up.
       double ours = Measure.seconds(4, 5, () -> OperatorBench.run(plan));
       double scan =
           Measure.seconds(
-              1,
-              3,
-              () ->
-                  OperatorBench.run(
-                      new PhysicalNode.Scan(
-                          source(input), schema(width), new StepTally("s", "read"))));
+              1, 3, () -> OperatorBench.run(new PlanNode.Scan(source(input), schema(width), "s")));
       double other = Measure.seconds(1, 3, () -> byHashSet(input, keys));
       Measure.print(
           width == 2
@@ -174,7 +170,7 @@ final class StepBench {
             3,
             () ->
                 step.apply(
-                    columns, new StepTally("l", "dedupe"), new yardage.core.exec.CancelToken()));
+                    columns, new StepTally("l", "dedupe"), ExecutionContext.standalone(8L << 30)));
     int few = 3000;
     double pairs =
         Measure.seconds(
@@ -220,7 +216,7 @@ final class StepBench {
             List.of("hall"),
             false,
             false);
-    List<Column> there = new DimensionStep(layout, 1).apply(input(rows, 0), tally(), cancel());
+    List<Column> there = new DimensionStep(layout, 1).apply(input(rows, 0), tally(), context());
     // What is written is what is read the next time, then the rows that come in.
     List<Column> in = new ArrayList<>();
     List<Column> coming = input(rows, 20);
@@ -235,7 +231,7 @@ final class StepBench {
               coming.get(c).type(), List.of(before, coming.get(c))));
     }
     double ours =
-        Measure.seconds(1, 3, () -> new DimensionStep(layout, 2).apply(in, tally(), cancel()));
+        Measure.seconds(1, 3, () -> new DimensionStep(layout, 2).apply(in, tally(), context()));
     double other =
         Measure.seconds(
             1,
@@ -263,8 +259,8 @@ final class StepBench {
     return new StepTally("d", "dimension");
   }
 
-  private static yardage.core.exec.CancelToken cancel() {
-    return new yardage.core.exec.CancelToken();
+  private static ExecutionContext context() {
+    return ExecutionContext.standalone(8L << 30);
   }
 
   private static Column nulls(int rows) {
@@ -298,7 +294,7 @@ final class StepBench {
     for (int i = 0; i < 4; i++) {
       four.addAll(facts);
     }
-    PhysicalNode node = new PhysicalNode.Scan(source(four), schema(6), new StepTally("f", "read"));
+    PlanNode node = new PlanNode.Scan(source(four), schema(6), "f");
     List<Batch> dimension = new ArrayList<>();
     long[] key = new long[members];
     long[] code = new long[members];
@@ -316,22 +312,22 @@ final class StepBench {
     for (int d = 0; d < 5; d++) {
       int width = node.schema().size();
       node =
-          new PhysicalNode.HashJoin(
+          new PlanNode.Join(
               node,
-              new PhysicalNode.Scan(source(dimension), schema(2), new StepTally("d", "read")),
-              PhysicalNode.JoinKind.LEFT,
+              new PlanNode.Scan(source(dimension), schema(2), "d"),
+              JoinKind.LEFT,
               new int[] {d},
               new int[] {1},
               Optional.empty(),
               schema(width + 2),
-              new StepTally("fact", "fact"));
+              "fact");
       List<yardage.core.expr.Expression> kept = new ArrayList<>();
       for (int c = 0; c < width + 1; c++) {
         kept.add(yardage.core.expr.Expression.input(c, Type.BIGINT));
       }
-      node = new PhysicalNode.Project(node, kept, schema(width + 1));
+      node = new PlanNode.Project(node, kept, schema(width + 1));
     }
-    PhysicalNode plan = node;
+    PlanNode plan = node;
     // A service has compiled its loops long before: four runs warm up.
     double ours = Measure.seconds(4, 5, () -> OperatorBench.run(plan));
     double other =

@@ -17,6 +17,7 @@ class ArchitectureTest {
       List.of(
           "column",
           "expr",
+          "plan",
           "exec",
           "format",
           "lake",
@@ -26,6 +27,7 @@ class ArchitectureTest {
           "star",
           "insight",
           "feed",
+          "task",
           "pipeline");
 
   private static final JavaClasses CLASSES =

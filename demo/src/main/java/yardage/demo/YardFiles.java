@@ -28,7 +28,7 @@ final class YardFiles {
     "Moreira", "Vale Fundo", "Quintanilha", "Estrela do Norte", "Zambujal"
   };
   private static final String[] SPINNERS = {
-    "Fia\u00e7\u00e3o da Serra", "Twine &amp; Sons", "Lindt Spinnerei", "Filatures r\u00e9unies"
+    "Fia\u00e7\u00e3o da Serra", "Twine &amp; Sons", "Webtal Spinnerei", "Filatures r\u00e9unies"
   };
   private static final String LOTS_XSD =
       """

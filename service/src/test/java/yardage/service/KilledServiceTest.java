@@ -38,6 +38,7 @@ import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableRelation;
 import yardage.core.sql.PlanSession;
+import yardage.core.task.TaskEndpoints;
 import yardage.core.testing.PrivateMariaDb;
 import yardage.core.testing.Rows;
 
@@ -134,7 +135,7 @@ class KilledServiceTest {
               Duration.ofSeconds(60),
               () -> state(db, run).equals("succeeded"));
         }
-        List<List<Object>> rows = rows(table(db, "raw.rolls"));
+        List<List<Object>> rows = rows(db);
         int interrupted = 0;
         for (int kill = 0; kill < COMPACTION_KILLS; kill++) {
           CompletableFuture<Integer> answer = post(port, "/api/v1/tables/raw.rolls/compact", "{}");
@@ -145,7 +146,7 @@ class KilledServiceTest {
 
           int files = table(db, "raw.rolls").files().size();
           assertTrue(files == FILES || files == 1, files + " files, seed " + SEED);
-          assertEquals(rows, rows(table(db, "raw.rolls")), "after kill " + kill);
+          assertEquals(rows, rows(db), "after kill " + kill);
         }
         int status = post(port, "/api/v1/tables/raw.rolls/compact", "{}").get(60, TimeUnit.SECONDS);
         assertEquals(200, status);
@@ -154,7 +155,7 @@ class KilledServiceTest {
 
         assertTrue(interrupted > 0, "some kill came in the middle, seed " + SEED);
         assertEquals(1, table(db, "raw.rolls").files().size());
-        assertEquals(rows, rows(table(db, "raw.rolls")));
+        assertEquals(rows, rows(db));
         try (Stream<Path> data = Files.walk(home.resolve("lake/tables/raw/rolls/data"))) {
           assertEquals(
               1,
@@ -168,7 +169,8 @@ class KilledServiceTest {
   }
 
   /** How many rows there are, and what tells whether they are the same. */
-  private static List<List<Object>> rows(LakeTable table) {
+  private List<List<Object>> rows(PrivateMariaDb db) {
+    LakeTable table = table(db, "raw.rolls");
     PlanSession session = new PlanSession();
     PlanSession.Planned planned =
         session.plan(
@@ -177,11 +179,14 @@ class KilledServiceTest {
                 1,
                 1),
             new PlanSession.Scope(Map.of("t", new TableRelation(table))));
-    StepTally tally = new StepTally("query", "sql");
-    try (Executor executor = new Executor(ExecutionContext.standalone(1L << 29))) {
-      return Rows.rows(
-          executor.collect(session.physical().plan(session.optimize(planned.rel()), tally), tally));
-    }
+    Executor executor =
+        new Executor(
+            ExecutionContext.standalone(1L << 29),
+            TaskEndpoints.reading(lake(db)),
+            step -> new StepTally(step, "sql"));
+    return Rows.rows(
+        executor.collect(
+            session.physical().plan(session.optimize(planned.rel()), "query"), "query"));
   }
 
   private static void giveToken(PrivateMariaDb db) throws SQLException {
@@ -255,6 +260,10 @@ class KilledServiceTest {
   }
 
   private LakeTable table(PrivateMariaDb db, String name) {
+    return lake(db).table(TableName.parse(name)).orElseThrow();
+  }
+
+  private Lake lake(PrivateMariaDb db) {
     PointerStore pointers =
         new PointerStore() {
           @Override
@@ -271,7 +280,7 @@ class KilledServiceTest {
             return List.of();
           }
         };
-    return new Lake(home.resolve("lake"), pointers).table(TableName.parse(name)).orElseThrow();
+    return new Lake(home.resolve("lake"), pointers);
   }
 
   private static void writeRolls(Path file, int number, int rows) throws IOException {

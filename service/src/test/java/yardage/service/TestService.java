@@ -16,13 +16,13 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
-import java.util.List;
 import java.util.function.BooleanSupplier;
 import org.springframework.boot.SpringApplication;
 import org.springframework.context.ConfigurableApplicationContext;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import yardage.client.Main;
+import yardage.core.testing.Mills;
 import yardage.core.testing.PrivateMariaDb;
 import yardage.demo.WeavingMills;
 
@@ -158,32 +158,9 @@ final class TestService implements AutoCloseable {
     } catch (IOException e) {
       throw new AssertionError(e);
     }
-    for (String feed :
-        List.of(
-            "mills",
-            "looms",
-            "patterns",
-            "holidays",
-            "roll-ledger",
-            "inspections",
-            "yarn-lots",
-            "gate-log",
-            "suppliers",
-            "loom-moves",
-            "loom-hours",
-            "shipments")) {
-      applyDemo("feed", feed);
-    }
+    Mills.FEEDS.forEach(feed -> applyDemo("feed", feed));
     applyDemo("part", "tidy-rolls");
-    for (String pipeline :
-        List.of(
-            "land-reference",
-            "land-ledger",
-            "land-yard",
-            "roll-inspection",
-            "cloth-star",
-            "faulty-cloth",
-            "loom-hours")) {
+    for (String pipeline : Mills.PIPELINES) {
       applyDemo("pipeline", pipeline);
       say("run", pipeline, "--wait");
     }
@@ -306,8 +283,8 @@ final class TestService implements AutoCloseable {
   }
 
   static String demoDocument(String path) {
-    try (InputStream in = WeavingMills.class.getResourceAsStream("/demo/" + path)) {
-      return new String(in.readAllBytes(), StandardCharsets.UTF_8);
+    try {
+      return Mills.document(path);
     } catch (IOException e) {
       throw new AssertionError(e);
     }

@@ -1,19 +1,25 @@
 package yardage.core.column;
 
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 
 /**
- * Some rows as columns of one length, about {@link #TARGET_ROWS} of them. {@code sequence} orders
- * batches as their rows stood in the input: a later file, split or block has a larger one. It is
- * kept by every operator that works in place, so that "first" and "last" mean the same however many
- * workers ran. Rows that were cut out of their batches and put together anew have {@code places}.
+ * Some rows as columns of one length, about {@link #TARGET_ROWS} of them. Batches are ordered as
+ * their rows stood in what the stage reads: by {@code input}, of which a union has several, then by
+ * {@code sequence}, which a later file, split or block has larger. Both are kept by every operator
+ * that works in place, so that "first" and "last" mean the same however many workers ran. Rows that
+ * were cut out of their batches and put together anew have {@code places}, which count instead.
  */
-public record Batch(List<Column> columns, int rowCount, long sequence, Optional<Places> places) {
+public record Batch(
+    List<Column> columns, int rowCount, int input, long sequence, Optional<Places> places) {
   public static final int TARGET_ROWS = 4096;
 
-  /** The bits of a sequence that tell the batches of one input apart; those above, the inputs. */
-  public static final int WITHIN_INPUT_BITS = 52;
+  /** Batches as they stood. */
+  public static final Comparator<Batch> IN_ORDER =
+      Comparator.comparingInt(Batch::input).thenComparingLong(Batch::sequence);
 
   public Batch {
     columns = List.copyOf(columns);
@@ -27,19 +33,39 @@ public record Batch(List<Column> columns, int rowCount, long sequence, Optional<
 
   /** Rows that stand in the input as they stand here. */
   public Batch(List<Column> columns, int rowCount, long sequence) {
-    this(columns, rowCount, sequence, Optional.empty());
+    this(columns, rowCount, 0, sequence, Optional.empty());
+  }
+
+  /** Rows with places of their own. */
+  public Batch(List<Column> columns, int rowCount, Places places) {
+    this(columns, rowCount, 0, 0, Optional.of(places));
   }
 
   public Column column(int ordinal) {
     return columns.get(ordinal);
   }
 
+  /** The values of a row, as {@link Column#value} gives them; nulls among them. */
+  public List<Object> row(int row) {
+    List<Object> out = new ArrayList<>(columns.size());
+    for (Column column : columns) {
+      out.add(column.value(row));
+    }
+    return out;
+  }
+
   public Batch withColumns(List<Column> columns) {
-    return new Batch(columns, rowCount, sequence, places);
+    return new Batch(columns, rowCount, input, sequence, places);
   }
 
   public Batch withSequence(long sequence) {
-    return new Batch(columns, rowCount, sequence, places);
+    return new Batch(columns, rowCount, input, sequence, places);
+  }
+
+  /** The same rows in another stage, where so many inputs come first. */
+  public Batch behind(int inputs, long sequence) {
+    return new Batch(
+        columns, rowCount, input + inputs, sequence, places.map(p -> p.behind(inputs)));
   }
 
   public Batch gather(int[] rows, int count) {
@@ -52,7 +78,7 @@ public record Batch(List<Column> columns, int rowCount, long sequence, Optional<
    * @param rows the row here that each of {@code count} rows was made of
    */
   public Batch derived(List<Column> columns, int[] rows, int count) {
-    return new Batch(columns, count, sequence, places.map(p -> p.gather(rows, count)));
+    return new Batch(columns, count, input, sequence, places.map(p -> p.gather(rows, count)));
   }
 
   /** The place of each row in the input, whether or not the batch was put together anew. */
@@ -60,13 +86,15 @@ public record Batch(List<Column> columns, int rowCount, long sequence, Optional<
     if (places.isPresent()) {
       return places.get();
     }
+    int[] inputs = new int[rowCount];
     long[] sequences = new long[rowCount];
     int[] rows = new int[rowCount];
+    Arrays.fill(inputs, input);
+    Arrays.fill(sequences, sequence);
     for (int i = 0; i < rowCount; i++) {
-      sequences[i] = sequence;
       rows[i] = i;
     }
-    return new Places(sequences, rows);
+    return new Places(inputs, sequences, rows);
   }
 
   /**
@@ -74,17 +102,31 @@ public record Batch(List<Column> columns, int rowCount, long sequence, Optional<
    * when both were made of one row or of batches of one sequence.
    */
   public int comparePlace(int row, Batch other, int otherRow) {
-    int c = Long.compare(sequence >>> WITHIN_INPUT_BITS, other.sequence >>> WITHIN_INPUT_BITS);
-    if (c == 0 && places.isPresent() && other.places.isPresent()) {
-      Places a = places.get();
-      Places b = other.places.get();
-      c = Long.compare(a.sequences()[row], b.sequences()[otherRow]);
-      c = c == 0 ? Integer.compare(a.rows()[row], b.rows()[otherRow]) : c;
+    if (places.isPresent() && other.places.isPresent()) {
+      int c = places.get().compare(row, other.places.get(), otherRow);
+      if (c != 0) {
+        return c;
+      }
     }
-    if (c == 0) {
-      c = Long.compare(sequence, other.sequence);
-    }
+    int c = Integer.compare(inputOf(row), other.inputOf(otherRow));
+    c = c == 0 ? Long.compare(sequence, other.sequence) : c;
     return c == 0 && this == other ? Integer.compare(row, otherRow) : c;
+  }
+
+  private int inputOf(int row) {
+    return places.isPresent() ? places.get().inputs()[row] : input;
+  }
+
+  /** One more than the last input that a row here is of. */
+  public int inputs() {
+    if (places.isEmpty()) {
+      return input + 1;
+    }
+    int last = 0;
+    for (int i : places.get().inputs()) {
+      last = Math.max(last, i);
+    }
+    return last + 1;
   }
 
   /**

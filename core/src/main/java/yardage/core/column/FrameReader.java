@@ -36,14 +36,17 @@ public final class FrameReader {
     }
     in.order(ByteOrder.LITTLE_ENDIAN);
     int rows = in.getInt();
+    int input = in.getInt();
     long sequence = in.getLong();
     Optional<Places> places =
-        in.get() == 0 ? Optional.empty() : Optional.of(new Places(longs(in, rows), ints(in, rows)));
+        in.get() == 0
+            ? Optional.empty()
+            : Optional.of(new Places(ints(in, rows), longs(in, rows), ints(in, rows)));
     List<Column> columns = new ArrayList<>(types.size());
     for (Type type : types) {
       columns.add(column(in, type, rows));
     }
-    return new Batch(columns, rows, sequence, places);
+    return new Batch(columns, rows, input, sequence, places);
   }
 
   private static Column column(ByteBuffer in, Type type, int rows) {

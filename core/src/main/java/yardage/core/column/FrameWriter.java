@@ -14,7 +14,7 @@ import java.util.zip.CRC32C;
  * <pre>
  * frame  = crc:int32 of all that follows | raw bytes:int32 | stored bytes:int32 | stored
  * stored = the raw bytes, or a zstd frame of them when it is shorter
- * raw    = rows:int32 | sequence:int64 | has places:byte | [places] | column…
+ * raw    = rows:int32 | input:int32 | sequence:int64 | has places:byte | [places] | column…
  * column = nulls:byte [bitmap] | values
  * ints   = width:byte (0, 1, 2, 4 or 8 bytes) | least:int64 | (value - least) of each row
  * text   = coded:byte | [codes as ints] | entries:int32 | lengths as ints | bytes
@@ -39,11 +39,14 @@ public final class FrameWriter {
     out.clear();
     room(32);
     out.putInt(batch.rowCount());
+    out.putInt(batch.input());
     out.putLong(batch.sequence());
     out.put((byte) (batch.places().isPresent() ? 1 : 0));
     if (batch.places().isPresent()) {
-      longs(batch.places().get().sequences(), batch.rowCount(), null);
-      ints(batch.places().get().rows(), 0, batch.rowCount());
+      Places places = batch.places().get();
+      ints(places.inputs(), 0, batch.rowCount());
+      longs(places.sequences(), batch.rowCount(), null);
+      ints(places.rows(), 0, batch.rowCount());
     }
     for (Column column : batch.columns()) {
       column(column);

@@ -3,8 +3,9 @@ package yardage.core.exec;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.expr.ExpressionException;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
 
 /**
  * The running values of one aggregate function, one per group. A batch is added with a group number
@@ -51,7 +52,7 @@ abstract sealed class Accumulator
   /**
    * @param types of the argument, then of the columns to order by
    */
-  static Accumulator of(AggregateCall call, Type... types) {
+  static Accumulator of(AggregateCall call, CancelToken cancel, Type... types) {
     Type argument = types[0];
     boolean overDistinct =
         switch (call.function()) {
@@ -61,7 +62,7 @@ abstract sealed class Accumulator
           case MIN, MAX, FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> false;
         };
     if (overDistinct) {
-      return new Distinct(call, argument);
+      return new Distinct(call, cancel, argument);
     }
     return switch (call.function()) {
       case COUNT -> new Count();
@@ -70,7 +71,7 @@ abstract sealed class Accumulator
       case AVG -> new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
-      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, types);
+      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
     };
   }
 
@@ -342,12 +343,12 @@ abstract sealed class Accumulator
    * merged as Chan, Golub and LeVeque do, so that large means do not swallow small distances.
    */
   static final class Moments extends Accumulator {
-    private final AggregateCall.Function function;
+    private final AggregateFunction function;
     private long[] counts = new long[16];
     private double[] means = new double[16];
     private double[] squares = new double[16];
 
-    Moments(AggregateCall.Function function) {
+    Moments(AggregateFunction function) {
       this.function = function;
     }
 
@@ -416,11 +417,9 @@ abstract sealed class Accumulator
     Column build(int groups) {
       ensure(groups);
       boolean sample =
-          function == AggregateCall.Function.VAR_SAMP
-              || function == AggregateCall.Function.STDDEV_SAMP;
+          function == AggregateFunction.VAR_SAMP || function == AggregateFunction.STDDEV_SAMP;
       boolean root =
-          function == AggregateCall.Function.STDDEV_POP
-              || function == AggregateCall.Function.STDDEV_SAMP;
+          function == AggregateFunction.STDDEV_POP || function == AggregateFunction.STDDEV_SAMP;
       double[] out = new double[groups];
       byte[] there = new byte[groups];
       for (int g = 0; g < groups; g++) {
@@ -444,13 +443,13 @@ abstract sealed class Accumulator
    * rewritten when half of it is stale.
    */
   static final class Extreme extends Accumulator {
-    private final AggregateCall.Function function;
+    private final AggregateFunction function;
     private final Type type;
     private ColumnBuilder kept;
     private int[] placeOf = new int[16];
     private int groupCount;
 
-    Extreme(AggregateCall.Function function, Type type) {
+    Extreme(AggregateFunction function, Type type) {
       this.function = function;
       this.type = type;
       this.kept = ColumnBuilder.of(type);
@@ -475,11 +474,11 @@ abstract sealed class Accumulator
         }
         int g = groups[i];
         if (placeOf[g] >= 0) {
-          if (function == AggregateCall.Function.SINGLE_VALUE) {
+          if (function == AggregateFunction.SINGLE_VALUE) {
             throw new ExpressionException("A subquery used as a value gave more than one row");
           }
           int c = kept.compareAt(placeOf[g], argument, i);
-          if (function == AggregateCall.Function.MIN ? c <= 0 : c >= 0) {
+          if (function == AggregateFunction.MIN ? c <= 0 : c >= 0) {
             continue;
           }
         }
@@ -541,11 +540,13 @@ abstract sealed class Accumulator
    */
   static final class Distinct extends Accumulator {
     private final AggregateCall call;
+    private final CancelToken cancel;
     private final Type argument;
     private final KeyTable pairs;
     private int[] numbers = new int[0];
 
-    Distinct(AggregateCall call, Type argument) {
+    Distinct(AggregateCall call, CancelToken cancel, Type argument) {
+      this.cancel = cancel;
       this.call = call;
       this.argument = argument;
       this.pairs = new KeyTable(new Type[] {Type.INT, argument});
@@ -609,7 +610,7 @@ abstract sealed class Accumulator
     Column build(int groups) {
       Column[] distinct = pairs.build();
       Accumulator plain =
-          of(new AggregateCall(call.function(), 0, false, -1, call.type()), argument);
+          of(new AggregateCall(call.function(), 0, false, -1, call.type()), cancel, argument);
       plain.ensure(groups);
       plain.add(((IntColumn) distinct[0]).values(), distinct[0].size(), distinct[1]);
       return plain.build(groups);

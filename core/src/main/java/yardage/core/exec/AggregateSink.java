@@ -2,10 +2,13 @@ package yardage.core.exec;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
 import yardage.core.expr.Logic;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateSpec;
 
 /**
  * Groups and aggregates. Each worker has groups of its own, merged into the largest at the end.
@@ -14,40 +17,52 @@ import yardage.core.expr.Logic;
  * keys, with what is known of each so far, and begins again. The groups of each part then meet on
  * their own, when they are read; a part that is too large is cut once more, by other bits.
  */
-final class AggregateSink implements Sink {
+final class AggregateSink implements Holding {
   private static final int PARTS = 32;
+
+  /** Fewer groups of the second worker are merged sooner by one. */
+  private static final int WORTH_ALL_WORKERS = 20_000;
+
+  /** Enough that workers end together, and that a part's table fits a cache better. */
+  private static final int PARTS_A_WORKER = 8;
 
   /** Beyond this many cuts what is left are groups that are large themselves. */
   private static final int MOST_LEVELS = 6;
 
-  private final PhysicalNode.Aggregate node;
+  private final AggregateSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final List<Groups> workers = new ArrayList<>();
   private final List<Type> keyTypes;
   private final List<Type> stateTypes;
   private final Turns turns = new Turns();
   private Exchange spilled;
-  private List<Column> result;
 
-  AggregateSink(PhysicalNode.Aggregate node, ExecutionContext context) {
-    this.node = node;
+  /** The groups, in one part or several. */
+  private List<List<Column>> result = List.of();
+
+  private final MemoryPool.Reservation merging;
+
+  AggregateSink(AggregateSpec spec, StepTally tally, ExecutionContext context) {
+    this.spec = spec;
+    this.tally = tally;
     this.context = context;
-    this.keyTypes =
-        Arrays.stream(node.keys()).mapToObj(k -> node.input().schema().field(k).type()).toList();
+    this.merging = context.memory().reservation(tally, "groups");
+    this.keyTypes = Arrays.stream(spec.keys()).mapToObj(k -> spec.input().field(k).type()).toList();
     this.stateTypes = new ArrayList<>(keyTypes);
-    for (AggregateCall call : node.calls()) {
+    for (AggregateCall call : spec.calls()) {
       stateTypes.addAll(accumulator(call).stateTypes());
     }
   }
 
   private Accumulator accumulator(AggregateCall call) {
-    Schema in = node.input().schema();
+    Schema in = spec.input();
     Type[] argumentTypes = new Type[1 + call.order().size()];
     argumentTypes[0] = call.argument() < 0 ? Type.BIGINT : in.field(call.argument()).type();
     for (int o = 0; o < call.order().size(); o++) {
       argumentTypes[o + 1] = in.field(call.order().get(o).ordinal()).type();
     }
-    return Accumulator.of(call, argumentTypes);
+    return Accumulator.of(call, context.cancel(), argumentTypes);
   }
 
   @Override
@@ -58,7 +73,7 @@ final class AggregateSink implements Sink {
   }
 
   private Exchange exchange() {
-    return new Exchange(PARTS, stateTypes, context, node.tally(), "groups");
+    return new Exchange(PARTS, stateTypes, context, tally, "groups");
   }
 
   private synchronized Exchange spilled() {
@@ -85,6 +100,10 @@ final class AggregateSink implements Sink {
   private void mergeAll() {
     workers.sort((a, b) -> Integer.compare(b.count, a.count));
     Groups all = workers.get(0);
+    if (workers.size() > 1 && workers.get(1).count >= WORTH_ALL_WORKERS) {
+      mergeInParts();
+      return;
+    }
     for (Groups other : workers.subList(1, workers.size())) {
       context.cancel().check();
       if (other.count > 0 && !all.hasRoomFor(other)) {
@@ -93,13 +112,56 @@ final class AggregateSink implements Sink {
       }
       all.merge(other);
     }
-    if (node.keys().length == 0 && all.count == 0) {
+    if (spec.keys().length == 0 && all.count == 0) {
       all.ensure(1);
-      node.tally().added.increment();
+      tally.added.increment();
     }
-    result = all.build();
+    result = List.of(all.build());
     workers.clear();
     workers.add(all);
+  }
+
+  /** What a worker knows of its groups, and which of them belong to each part. */
+  private record Known(Batch groups, int[][] rowsOfPart) {}
+
+  /** Cuts the groups of all workers by their hashes, so that each part is merged by one worker. */
+  private void mergeInParts() {
+    long needed = 2 * workers.stream().mapToLong(Groups::sizeBytes).sum();
+    if (!merging.tryMost(needed)) {
+      spilled();
+      return;
+    }
+    int parts = PARTS_A_WORKER * context.workers();
+    Known[] known = new Known[workers.size()];
+    Parallel.forEach(
+        IntStream.range(0, known.length).boxed().toList(),
+        context,
+        w -> TextRoom.accounted(() -> known[w] = workers.get(w).known(parts)));
+    workers.forEach(w -> w.reservation.close());
+    workers.clear();
+    List<List<Column>> merged = new ArrayList<>(Collections.nCopies(parts, List.of()));
+    Parallel.forEach(
+        IntStream.range(0, parts).boxed().toList(),
+        context,
+        part -> {
+          Groups groups = new Groups(0);
+          for (Known k : known) {
+            int[] rows = k.rowsOfPart[part];
+            for (int from = 0; from < rows.length; from += Batch.TARGET_ROWS) {
+              context.cancel().check();
+              int to = Math.min(rows.length, from + Batch.TARGET_ROWS);
+              int[] some = Arrays.copyOfRange(rows, from, to);
+              TextRoom.accounted(() -> groups.addState(k.groups.gather(some, some.length)));
+            }
+          }
+          List<Column> built = groups.build();
+          synchronized (merged) {
+            merged.set(part, built);
+          }
+          groups.reservation.close();
+        });
+    result = merged;
+    merging.resize(merged.stream().flatMap(List::stream).mapToLong(Column::sizeBytes).sum());
   }
 
   @Override
@@ -107,10 +169,13 @@ final class AggregateSink implements Sink {
     release();
   }
 
-  ScanSource source() {
+  @Override
+  public ScanSource source() {
     return () ->
         spilled == null
-            ? BatchStore.source(() -> result).splits()
+            ? result.stream()
+                .flatMap(part -> BatchStore.source(() -> part).splits().stream())
+                .toList()
             : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
@@ -157,8 +222,10 @@ final class AggregateSink implements Sink {
     }
   }
 
-  void release() {
+  @Override
+  public void release() {
     workers.forEach(w -> w.reservation.close());
+    merging.close();
     if (spilled != null) {
       spilled.close();
     }
@@ -168,7 +235,7 @@ final class AggregateSink implements Sink {
   private final class Groups implements BatchConsumer {
     private final int level;
     private final MemoryPool.Reservation reservation =
-        context.memory().reservation(node.tally(), "groups");
+        context.memory().reservation(tally, "groups");
     private KeyTable table;
     private Accumulator[] accumulators;
     private int[] numbers = new int[Batch.TARGET_ROWS];
@@ -185,7 +252,7 @@ final class AggregateSink implements Sink {
     private void begin() {
       table = new KeyTable(keyTypes.toArray(Type[]::new));
       accumulators =
-          node.calls().stream().map(AggregateSink.this::accumulator).toArray(Accumulator[]::new);
+          spec.calls().stream().map(AggregateSink.this::accumulator).toArray(Accumulator[]::new);
       count = 0;
     }
 
@@ -207,10 +274,10 @@ final class AggregateSink implements Sink {
 
     private void add(Batch batch) {
       int rows = batch.rowCount();
-      Column[] keys = Arrays.stream(node.keys()).mapToObj(batch::column).toArray(Column[]::new);
+      Column[] keys = Arrays.stream(spec.keys()).mapToObj(batch::column).toArray(Column[]::new);
       number(keys, rows);
       for (int a = 0; a < accumulators.length; a++) {
-        AggregateCall call = node.calls().get(a);
+        AggregateCall call = spec.calls().get(a);
         add(accumulators[a], call, batch, rows);
       }
     }
@@ -250,7 +317,7 @@ final class AggregateSink implements Sink {
         table.numberOf(keys, rows, numbers);
         ensure(table.count());
       }
-      node.tally().folded.add(rows - (count - before));
+      tally.folded.add(rows - (count - before));
     }
 
     private void ensure(int groups) {
@@ -297,30 +364,40 @@ final class AggregateSink implements Sink {
     /** Hands all groups to an exchange, and begins again without any. */
     void flush(Exchange exchange) {
       if (count > 0) {
-        List<Column> columns = new ArrayList<>(List.of(table.build()));
-        for (Accumulator accumulator : accumulators) {
-          columns.addAll(accumulator.state(count));
-        }
-        Batch all = new Batch(columns, count, 0);
-        Column[] keys = columns.subList(0, keyTypes.size()).toArray(Column[]::new);
-        int[] hashes = new int[count];
-        Hashing.hash(keys, count, hashes);
-        int[] rows = new int[count];
+        Known known = known(PARTS);
         for (int p = 0; p < PARTS; p++) {
-          int n = 0;
-          for (int g = 0; g < count; g++) {
-            rows[n] = g;
-            n += Cutter.part(hashes[g], level, PARTS) == p ? 1 : 0;
-          }
-          for (int from = 0; from < n; from += Batch.TARGET_ROWS) {
+          int[] rows = known.rowsOfPart[p];
+          for (int from = 0; from < rows.length; from += Batch.TARGET_ROWS) {
             context.cancel().check();
-            int to = Math.min(n, from + Batch.TARGET_ROWS);
-            exchange.add(p, all.gather(Arrays.copyOfRange(rows, from, to), to - from));
+            int[] some =
+                Arrays.copyOfRange(rows, from, Math.min(rows.length, from + Batch.TARGET_ROWS));
+            exchange.add(p, known.groups.gather(some, some.length));
           }
         }
       }
       begin();
       reservation.resize(0);
+    }
+
+    /** All groups, cut into parts by their hashes. They are not to be added to any more. */
+    Known known(int parts) {
+      List<Column> columns = new ArrayList<>(List.of(table.build()));
+      for (Accumulator accumulator : accumulators) {
+        columns.addAll(accumulator.state(count));
+      }
+      int[] partOf = new int[count];
+      Hashing.hash(columns.subList(0, keyTypes.size()).toArray(Column[]::new), count, partOf);
+      int[] sizes = new int[parts];
+      for (int g = 0; g < count; g++) {
+        partOf[g] = Cutter.part(partOf[g], level, parts);
+        sizes[partOf[g]]++;
+      }
+      int[][] rows = new int[parts][];
+      Arrays.setAll(rows, p -> new int[sizes[p]]);
+      for (int g = count - 1; g >= 0; g--) {
+        rows[partOf[g]][--sizes[partOf[g]]] = g;
+      }
+      return new Known(new Batch(columns, count, 0), rows);
     }
 
     /** Adds groups that {@link #flush} wrote. */

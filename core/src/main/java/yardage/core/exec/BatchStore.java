@@ -1,7 +1,9 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
+import java.util.function.Supplier;
 import yardage.core.column.*;
 
 /**
@@ -78,24 +80,46 @@ final class BatchStore {
   }
 
   /** Reads finished columns in blocks of about 16 batches. */
-  static ScanSource source(java.util.function.Supplier<List<Column>> columns) {
+  static ScanSource source(Supplier<List<Column>> columns) {
     return () -> {
       List<Column> all = columns.get();
       int rows = all.isEmpty() ? 0 : all.get(0).size();
-      List<ScanSource.Split> splits = new ArrayList<>();
-      int step = Batch.TARGET_ROWS * 16;
-      for (int start = 0; start < rows; start += step) {
-        int from = start;
-        int to = (int) Math.min(rows, (long) start + step);
-        splits.add(
-            (worker, out) -> {
-              for (int at = from; at < to; at += Batch.TARGET_ROWS) {
-                out.accept(
-                    slice(all, at, Math.min(to, at + Batch.TARGET_ROWS), at / Batch.TARGET_ROWS));
-              }
-            });
-      }
-      return splits;
+      return splits(rows, (from, to, sequence) -> slice(all, from, to, sequence));
     };
+  }
+
+  /** Reads some rows of finished columns, in another order than they have there. */
+  static ScanSource source(List<Column> columns, int[] rows) {
+    return () ->
+        splits(
+            rows.length,
+            (from, to, sequence) -> {
+              int[] some = Arrays.copyOfRange(rows, from, to);
+              return new Batch(
+                  columns.stream().map(c -> c.gather(some, some.length)).toList(),
+                  some.length,
+                  sequence);
+            });
+  }
+
+  private interface Slices {
+    Batch slice(int from, int to, long sequence);
+  }
+
+  private static List<ScanSource.Split> splits(int rows, Slices slices) {
+    List<ScanSource.Split> splits = new ArrayList<>();
+    int step = Batch.TARGET_ROWS * 16;
+    for (int start = 0; start < rows; start += step) {
+      int from = start;
+      int to = (int) Math.min(rows, (long) start + step);
+      splits.add(
+          (worker, out) -> {
+            for (int at = from; at < to; at += Batch.TARGET_ROWS) {
+              int end = Math.min(to, at + Batch.TARGET_ROWS);
+              out.accept(slices.slice(at, end, at / Batch.TARGET_ROWS));
+            }
+          });
+    }
+    return splits;
   }
 }

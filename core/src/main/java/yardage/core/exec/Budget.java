@@ -14,11 +14,15 @@ final class Budget {
 
   /** Takes bytes if there are so many; otherwise takes nothing and says false. */
   boolean tryTake(long bytes) {
-    if (used.addAndGet(bytes) > limitBytes) {
-      used.addAndGet(-bytes);
-      return false;
+    long now = used.get();
+    // Never more than there is, not even for a moment: others would be refused for it.
+    while (now + bytes <= limitBytes) {
+      if (used.compareAndSet(now, now + bytes)) {
+        return true;
+      }
+      now = used.get();
     }
-    return true;
+    return false;
   }
 
   /** Remembers how much is taken now, once it is sure that it stays taken. */

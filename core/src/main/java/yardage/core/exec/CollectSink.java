@@ -42,7 +42,7 @@ final class CollectSink implements Sink {
   @Override
   public void finish() {
     reservation.resize(2 * bytes);
-    result = InputOrder.together(types, batches, context.cancel()).columns();
+    result = InputOrder.together(types, batches, context).columns();
     batches.clear();
     reservation.resize(result.stream().mapToLong(Column::sizeBytes).sum());
   }

@@ -29,6 +29,7 @@ final class Cutter {
   /** Rows of one part that are not a frame yet. */
   private final class Waiting {
     final ColumnBuilder[] columns = new ColumnBuilder[types.size()];
+    int[] inputs = new int[FRAME_ROWS];
     long[] sequences = new long[FRAME_ROWS];
     int[] rows = new int[FRAME_ROWS];
     int count;
@@ -63,13 +64,13 @@ final class Cutter {
 
     Batch build() {
       textBytes = sizeBytes() / Math.max(1, columns.length);
-      Places places = new Places(Arrays.copyOf(sequences, count), Arrays.copyOf(rows, count));
+      Places places =
+          new Places(
+              Arrays.copyOf(inputs, count),
+              Arrays.copyOf(sequences, count),
+              Arrays.copyOf(rows, count));
       Batch out =
-          new Batch(
-              Arrays.stream(columns).map(ColumnBuilder::build).toList(),
-              count,
-              0,
-              java.util.Optional.of(places));
+          new Batch(Arrays.stream(columns).map(ColumnBuilder::build).toList(), count, places);
       renew();
       return out;
     }
@@ -129,6 +130,7 @@ final class Cutter {
           w.columns[c].append(batch.column(c), order, from, to);
         }
         for (int i = from; i < to; i++) {
+          w.inputs[w.count] = places.inputs()[order[i]];
           w.sequences[w.count] = places.sequences()[order[i]];
           w.rows[w.count++] = places.rows()[order[i]];
         }

@@ -2,10 +2,10 @@ package yardage.core.exec;
 
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
+import yardage.core.plan.DedupeSpec;
 
 /**
  * Keeps one row per key. Rows are stored as they come, with the sequence of their batch; a key
@@ -19,7 +19,7 @@ import yardage.core.column.*;
  * <p>When rows find no more memory, a worker hands those that may still win to an exchange, cut in
  * the same way, and begins again. The rows of each part then meet when they are read.
  */
-final class DeduplicateSink implements Sink {
+final class DeduplicateSink implements Holding {
   /** After so many rows a worker decides whether looking for winners alone pays. */
   private static final int TRIAL_ROWS = 1 << 16;
 
@@ -44,7 +44,8 @@ final class DeduplicateSink implements Sink {
   private static final int SPILLED_PARTS = 32;
   private static final int MOST_LEVELS = 6;
 
-  private final PhysicalNode.Deduplicate node;
+  private final DedupeSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final RowOrder order;
   private final boolean firstWins;
@@ -55,13 +56,14 @@ final class DeduplicateSink implements Sink {
   private Exchange spilled;
   private List<Column> result;
 
-  DeduplicateSink(PhysicalNode.Deduplicate node, ExecutionContext context) {
-    this.node = node;
+  DeduplicateSink(DedupeSpec spec, StepTally tally, ExecutionContext context) {
+    this.spec = spec;
+    this.tally = tally;
     this.context = context;
-    this.order = new RowOrder(node.order());
-    this.firstWins = node.order().isEmpty() && !node.keepLast();
-    this.types = node.schema().fields().stream().map(Schema.Field::type).toList();
-    this.merging = context.memory().reservation(node.tally(), "keys to deduplicate by");
+    this.order = new RowOrder(spec.order());
+    this.firstWins = spec.order().isEmpty() && !spec.keepLast();
+    this.types = spec.schema().fields().stream().map(Schema.Field::type).toList();
+    this.merging = context.memory().reservation(tally, "keys to deduplicate by");
   }
 
   @Override
@@ -72,7 +74,7 @@ final class DeduplicateSink implements Sink {
   }
 
   private Exchange exchange() {
-    return new Exchange(SPILLED_PARTS, types, context, node.tally(), "rows to deduplicate");
+    return new Exchange(SPILLED_PARTS, types, context, tally, "rows to deduplicate");
   }
 
   private synchronized Exchange spilled() {
@@ -116,27 +118,20 @@ final class DeduplicateSink implements Sink {
       }
       part.forget();
     }
-    left.sort(Comparator.comparingLong(Batch::sequence));
+    left.sort(Batch.IN_ORDER);
     long rows = left.stream().mapToLong(Batch::rowCount).sum();
     if (workers.size() > 1 || workers.stream().anyMatch(w -> w.passing)) {
       left = met(left, (int) Math.min(MOST_PARTS, 1 + rows / PART_ROWS));
-      node.tally().merged.add(rows - left.stream().mapToLong(Batch::rowCount).sum());
+      tally.merged.add(rows - left.stream().mapToLong(Batch::rowCount).sum());
     }
-    List<Batch> kept = left;
-    Column[] columns = new Column[node.schema().size()];
-    Parallel.forEach(
-        IntStream.range(0, columns.length).boxed().toList(),
-        context,
-        c ->
-            TextRoom.accounted(
-                () ->
-                    columns[c] =
-                        ColumnBuilder.concat(
-                            node.schema().field(c).type(),
-                            kept.stream().map(x -> x.column(c)).toList())));
-    result = List.of(columns);
+    result =
+        left.stream().anyMatch(x -> x.places().isPresent())
+            ? InputOrder.together(types, left, context).columns()
+            : InputOrder.sideBySide(types, left, context);
     merging.resize(result.stream().mapToLong(Column::sizeBytes).sum());
     workers.forEach(w -> w.reservation.close());
+    // Their tables of keys go with them.
+    workers.clear();
   }
 
   /** Batches next to each other that have enough rows together to be cut into parts. */
@@ -223,12 +218,12 @@ final class DeduplicateSink implements Sink {
   private Slices slices(List<Batch> left, int from, int to, int parts) {
     List<Batch> some = left.subList(from, to);
     int count = some.stream().mapToInt(Batch::rowCount).sum();
-    Column[] keys = new Column[node.keys().length];
+    Column[] keys = new Column[spec.keys().length];
     for (int k = 0; k < keys.length; k++) {
-      int at = node.keys()[k];
+      int at = spec.keys()[k];
       keys[k] =
           ColumnBuilder.concat(
-              node.schema().field(at).type(), some.stream().map(x -> x.column(at)).toList());
+              spec.schema().field(at).type(), some.stream().map(x -> x.column(at)).toList());
     }
     int[] partOf = new int[count];
     Hashing.hash(keys, count, partOf);
@@ -259,13 +254,13 @@ final class DeduplicateSink implements Sink {
   }
 
   private Column[] keys(Batch batch) {
-    return Arrays.stream(node.keys()).mapToObj(batch::column).toArray(Column[]::new);
+    return Arrays.stream(spec.keys()).mapToObj(batch::column).toArray(Column[]::new);
   }
 
   private KeyTable keyTable() {
     return new KeyTable(
-        Arrays.stream(node.keys())
-            .mapToObj(k -> node.schema().field(k).type())
+        Arrays.stream(spec.keys())
+            .mapToObj(k -> spec.schema().field(k).type())
             .toArray(Type[]::new));
   }
 
@@ -274,7 +269,7 @@ final class DeduplicateSink implements Sink {
     if (c == 0) {
       c = a.comparePlace(row, b, otherRow);
     }
-    return node.keepLast() ? c >= 0 : c < 0;
+    return spec.keepLast() ? c >= 0 : c < 0;
   }
 
   @Override
@@ -282,11 +277,11 @@ final class DeduplicateSink implements Sink {
     release();
   }
 
-  ScanSource source() {
-    return () ->
-        spilled == null
-            ? BatchStore.source(() -> result).splits()
-            : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
+  @Override
+  public ScanSource source() {
+    return spilled == null
+        ? BatchStore.source(() -> result)
+        : spilled.source(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
   /**
@@ -337,7 +332,8 @@ final class DeduplicateSink implements Sink {
     }
   }
 
-  void release() {
+  @Override
+  public void release() {
     workers.forEach(w -> w.reservation.close());
     if (spilled != null) {
       spilled.close();
@@ -378,7 +374,7 @@ final class DeduplicateSink implements Sink {
   /** The rows of one part. */
   private final class Meeting extends Best {
     private final List<Batch> batches;
-    private final ColumnBuilder[] waiting = new ColumnBuilder[node.keys().length];
+    private final ColumnBuilder[] waiting = new ColumnBuilder[spec.keys().length];
     private final int[] batchOf = new int[LOOK_UP_ROWS];
     private final int[] rowOf = new int[LOOK_UP_ROWS];
     private final int[] numbers = new int[LOOK_UP_ROWS];
@@ -394,7 +390,7 @@ final class DeduplicateSink implements Sink {
 
     private void begin() {
       for (int k = 0; k < waiting.length; k++) {
-        waiting[k] = ColumnBuilder.of(node.schema().field(node.keys()[k]).type());
+        waiting[k] = ColumnBuilder.of(spec.schema().field(spec.keys()[k]).type());
         waiting[k].reserve(LOOK_UP_ROWS);
       }
       count = 0;
@@ -462,7 +458,7 @@ final class DeduplicateSink implements Sink {
   private final class Winners extends Best implements BatchConsumer {
     private final List<Batch> batches = new ArrayList<>();
     private final MemoryPool.Reservation reservation =
-        context.memory().reservation(node.tally(), "rows to deduplicate");
+        context.memory().reservation(tally, "rows to deduplicate");
     private int[] numbers = new int[Batch.TARGET_ROWS];
     private long storedBytes;
     private long rowsSeen;
@@ -500,7 +496,7 @@ final class DeduplicateSink implements Sink {
         numbers = new int[rows];
       }
       TextRoom.accounted(() -> table.numberOf(keys(batch), rows, numbers));
-      node.tally().merged.add(rows - grow());
+      tally.merged.add(rows - grow());
       for (int i = 0; i < rows; i++) {
         offer(batches, numbers[i], batches.size() - 1, i);
       }
@@ -535,7 +531,7 @@ final class DeduplicateSink implements Sink {
 
     /** Hands the rows that may still win to an exchange, and begins again without any. */
     void spill(Exchange to, int level) {
-      Cutter cutter = new Cutter(to, types, node.keys(), level);
+      Cutter cutter = new Cutter(to, types, spec.keys(), level);
       for (int b = 0; b < batches.size(); b++) {
         context.cancel().check();
         Batch kept = keptOf(b);

@@ -12,23 +12,16 @@ import yardage.core.expr.ExpressionException;
 
 /**
  * Runs one stage. Workers pull splits until none is left; the first failure, or a cancel, stops
- * them all. Each worker binds a pipeline's operators once.
+ * them all. Each worker binds a pipeline's paths once.
  */
 final class Driver {
-  private static final int PIPELINE_BITS = 11;
-  private static final int SPLIT_BITS = 26;
-  private static final int BATCH_BITS = Batch.WITHIN_INPUT_BITS - SPLIT_BITS;
+  /** A sequence has the split in its upper half, and in the lower one the batch of the split. */
+  private static final int SPLIT_SHIFT = 32;
 
   private Driver() {}
 
-  /** A scan and the operators behind it. */
-  record Pipeline(ScanSource source, StepTally tally, List<Operator> operators) {
-    Pipeline with(Operator operator) {
-      List<Operator> more = new ArrayList<>(operators);
-      more.add(operator);
-      return new Pipeline(source, tally, more);
-    }
-  }
+  /** A scan and the paths behind it. */
+  record Pipeline(ScanSource source, StepTally tally, List<RowPath> paths) {}
 
   /**
    * Pipelines that may run together, then the next ones: what a right join has left over comes
@@ -36,13 +29,12 @@ final class Driver {
    */
   record Stage(List<List<Pipeline>> phases, Sink sink, StepTally sinkTally) {}
 
-  private record Task(
-      Pipeline pipeline, int pipelineOrdinal, ScanSource.Split split, long splitOrdinal) {}
+  private record Task(Pipeline pipeline, int firstInput, ScanSource.Split split, long place) {}
 
   static void run(Stage stage, ExecutionContext context) {
     boolean done = false;
     try {
-      int ordinal = 0;
+      int inputs = 0;
       Map<Integer, BatchConsumer> sinks = new HashMap<>();
       for (List<Pipeline> phase : stage.phases()) {
         ConcurrentLinkedQueue<Task> tasks = new ConcurrentLinkedQueue<>();
@@ -50,10 +42,10 @@ final class Driver {
           long split = 0;
           for (ScanSource.Split s : pipeline.source().splits()) {
             long place = s.place() < 0 ? split : s.place();
-            tasks.add(new Task(pipeline, ordinal, s, place));
+            tasks.add(new Task(pipeline, inputs, s, place));
             split++;
           }
-          ordinal++;
+          inputs = Math.addExact(inputs, pipeline.source().inputs());
         }
         runTasks(tasks, stage, context, sinks);
       }
@@ -87,9 +79,7 @@ final class Driver {
       running.add(thread);
     }
     running.forEach(Thread::start);
-    for (Thread thread : running) {
-      join(thread, context.cancel());
-    }
+    Processors.away(() -> running.forEach(thread -> join(thread, context.cancel())));
     Throwable t = failure.get();
     if (t == CollectSink.EnoughRows.INSTANCE) {
       tasks.clear();
@@ -124,9 +114,10 @@ final class Driver {
       BatchConsumer sink,
       AtomicReference<Throwable> failure) {
     Map<Pipeline, BatchConsumer> bound = new java.util.IdentityHashMap<>();
-    try (MemoryPool.Reservation texts =
-        worker.context().memory().reservation(stepOf(tasks), "texts that expressions make")) {
-      TextRoom.under(texts::grow, () -> work(tasks, worker, failure, bound, sink, texts));
+    try (Processors.Turn turn = worker.context().processors().take();
+        MemoryPool.Reservation texts =
+            worker.context().memory().reservation(stepOf(tasks), "texts that expressions make")) {
+      TextRoom.under(texts::grow, () -> work(tasks, worker, failure, bound, sink, texts, turn));
     } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
       failure.compareAndSet(null, e);
     } catch (RuntimeException e) {
@@ -154,12 +145,14 @@ final class Driver {
       AtomicReference<Throwable> failure,
       Map<Pipeline, BatchConsumer> bound,
       BatchConsumer sink,
-      MemoryPool.Reservation texts) {
+      MemoryPool.Reservation texts,
+      Processors.Turn turn) {
     Task task;
     while (failure.get() == null && (task = tasks.poll()) != null) {
       Pipeline pipeline = task.pipeline();
       BatchConsumer head = bound.computeIfAbsent(pipeline, p -> bind(p, worker, sink));
-      long base = sequence(task);
+      int inputs = task.firstInput();
+      long first = Math.multiplyExact(task.place(), 1L << SPLIT_SHIFT);
       worker.switchTo(pipeline.tally());
       task.split()
           .read(
@@ -169,8 +162,12 @@ final class Driver {
                   throw new CancelledException("another worker failed");
                 }
                 worker.context().cancel().check();
+                turn.border();
                 if (batch.rowCount() > 0) {
-                  head.accept(batch.withSequence(base | batch.sequence()));
+                  if (batch.sequence() >>> SPLIT_SHIFT != 0) {
+                    throw new IllegalStateException("A split has too many batches");
+                  }
+                  head.accept(batch.behind(inputs, first | batch.sequence()));
                   // What the batch's expressions made is garbage now, or counted where it went.
                   texts.resize(0);
                 }
@@ -179,27 +176,9 @@ final class Driver {
     }
   }
 
-  /**
-   * The order of the input in one long that is never negative: {@link #PIPELINE_BITS} of pipeline,
-   * {@link #SPLIT_BITS} of split, {@link #BATCH_BITS} of batch.
-   */
-  private static long sequence(Task task) {
-    if (task.pipelineOrdinal() >> PIPELINE_BITS != 0) {
-      throw new IllegalStateException(
-          "A step takes rows from more than %,d inputs; put some of them together in steps of their own"
-              .formatted(1 << PIPELINE_BITS));
-    }
-    if (task.splitOrdinal() >> SPLIT_BITS != 0) {
-      throw new IllegalStateException(
-          "An input has more than %,d pieces; read it in several runs".formatted(1L << SPLIT_BITS));
-    }
-    return (long) task.pipelineOrdinal() << (SPLIT_BITS + BATCH_BITS)
-        | task.splitOrdinal() << BATCH_BITS;
-  }
-
   private static BatchConsumer bind(Pipeline pipeline, Worker worker, BatchConsumer sink) {
     BatchConsumer next = sink;
-    for (int i = pipeline.operators().size() - 1; i >= 0; i--) {
+    for (int i = pipeline.paths().size() - 1; i >= 0; i--) {
       BatchConsumer to = next;
       // A step that multiplies rows gives many batches for one: each of them looks.
       BatchConsumer looking =
@@ -207,7 +186,7 @@ final class Driver {
             worker.context().cancel().check();
             to.accept(batch);
           };
-      next = pipeline.operators().get(i).bind(worker, looking);
+      next = pipeline.paths().get(i).bind(worker, looking);
     }
     return next;
   }

@@ -25,17 +25,20 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
   private final List<Part> parts = new ArrayList<>();
   private Scratch.Room room;
   private volatile long heldBytes;
+  private int inputs = 1;
 
   /** A frame in memory, or where it lies in the file. */
   private static final class Frame {
     static final int OVERHEAD_BYTES = 64;
+    private final int input;
     private final long sequence;
     private final int length;
     private byte[] bytes;
     private long at;
 
-    Frame(long sequence, byte[] bytes) {
-      this.sequence = sequence;
+    Frame(Batch batch, byte[] bytes) {
+      this.input = batch.input();
+      this.sequence = batch.sequence();
       this.length = bytes.length;
       this.bytes = bytes;
     }
@@ -85,8 +88,10 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     if (batch.rowCount() == 0) {
       return;
     }
-    Frame frame = new Frame(batch.sequence(), WRITER.get().write(batch));
+    Frame frame = new Frame(batch, WRITER.get().write(batch));
+    int last = batch.inputs();
     synchronized (this) {
+      inputs = Math.max(inputs, last);
       Part to = parts.get(part);
       to.rows.addAndGet(batch.rowCount());
       to.rowBytes.addAndGet(batch.sizeBytes());
@@ -173,6 +178,26 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     void read(int part, BatchConsumer out);
   }
 
+  /** How many inputs the places of the rows tell apart. */
+  synchronized int inputs() {
+    return inputs;
+  }
+
+  /** Reads part by part; rows come with their places. */
+  ScanSource source(Turns turns, PartReader reader) {
+    return new ScanSource() {
+      @Override
+      public List<Split> splits() {
+        return Exchange.this.splits(turns, reader);
+      }
+
+      @Override
+      public int inputs() {
+        return Exchange.this.inputs();
+      }
+    };
+  }
+
   /** A split for each part. */
   List<ScanSource.Split> splits(Turns turns, PartReader reader) {
     return IntStream.range(0, parts())
@@ -182,7 +207,10 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
 
   /** Puts the frames of a part in the order of their batches. */
   void sortBySequence(int part) {
-    parts.get(part).frames.sort(Comparator.comparingLong((Frame f) -> f.sequence));
+    parts
+        .get(part)
+        .frames
+        .sort(Comparator.comparingInt((Frame f) -> f.input).thenComparingLong(f -> f.sequence));
   }
 
   @Override

@@ -1,230 +1,162 @@
 package yardage.core.exec;
 
-import java.util.ArrayList;
-import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
-import yardage.core.column.*;
-import yardage.core.expr.Expression;
-import yardage.core.expr.Logic;
+import java.util.Optional;
+import java.util.Set;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
+import yardage.core.column.Batch;
+import yardage.core.plan.Output;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.Stage;
+import yardage.core.plan.StageCutter;
+import yardage.core.plan.StageCutter.Root;
 
 /**
- * Runs physical plans: cuts them into stages at every sink, and runs the stages one after the
- * other.
+ * Runs plans: has them cut into stages, and runs each from its bytes, independent ones at the same
+ * time. What a stage holds is given back as soon as the last stage that needs it is over.
  */
-public final class Executor implements AutoCloseable {
+public final class Executor {
   private final ExecutionContext context;
-  private final Map<PhysicalNode.Shared, SpoolSink> shared = new IdentityHashMap<>();
-  private final List<Runnable> releases = new ArrayList<>();
-
-  public Executor(ExecutionContext context) {
-    this.context = context;
-  }
+  private final Endpoints endpoints;
+  private final Function<String, StepTally> tallies;
 
   /**
-   * Runs {@code plan} into {@code sink}. Plans that hold the same {@link PhysicalNode.Shared}
-   * compute it once.
+   * @param tallies the counters of each step that plans name
    */
-  public void run(PhysicalNode plan, Sink sink, StepTally sinkTally) {
-    int before = releases.size();
-    Driver.run(new Driver.Stage(compile(plan), sink, sinkTally), context);
-    // What this plan's joins and groups held is free again; shared results stay until close.
-    for (int i = releases.size() - 1; i >= before; i--) {
-      releases.remove(i).run();
-    }
+  public Executor(
+      ExecutionContext context, Endpoints endpoints, Function<String, StepTally> tallies) {
+    this.context = context;
+    this.endpoints = endpoints;
+    this.tallies = tallies;
+  }
+
+  /** Told of the end of each plan whose rows are written. */
+  public interface Written {
+    /**
+     * @param root its place among the plans
+     * @param target what {@link Endpoints#target} gave
+     */
+    void done(int root, Sink target);
+  }
+
+  /** Runs plans whose rows are written; they share what they keep under one name. */
+  public void run(List<Root> roots, Written written) {
+    run(roots, new Running(false, Optional.empty(), written));
+  }
+
+  /** Runs plans into one sink, perhaps at the same time; it is finished once for each. */
+  public void run(List<PlanNode> plans, Sink sink, String step) {
+    List<Root> roots =
+        plans.stream().map(p -> new Root(p, new Output.Handed(step, p.schema()))).toList();
+    run(roots, new Running(false, Optional.of(sink), (root, target) -> {}));
+  }
+
+  /** Runs {@code plan} into {@code sink}. */
+  public void run(PlanNode plan, Sink sink, String step) {
+    run(List.of(plan), sink, step);
   }
 
   /** Runs {@code plan} and gives its rows, in order. */
-  public List<Batch> collect(PhysicalNode plan, StepTally tally) {
-    return collect(plan, tally, Long.MAX_VALUE);
+  public List<Batch> collect(PlanNode plan, String step) {
+    return collect(plan, step, Long.MAX_VALUE);
   }
 
   /**
-   * As {@link #collect(PhysicalNode, StepTally)}, but stops reading once there are {@code enough}
-   * rows; a few more may come. One worker gathers then, so that what is gathered is the beginning
-   * of the result.
+   * As {@link #collect(PlanNode, String)}, but stops reading once there are {@code enough} rows; a
+   * few more may come. One worker gathers then, so that what is gathered is the beginning of the
+   * result.
    */
-  public List<Batch> collect(PhysicalNode plan, StepTally tally, long enough) {
-    CollectSink sink = new CollectSink(plan.schema(), tally, "the result", context, enough);
-    List<List<Driver.Pipeline>> phases = compile(plan);
-    ExecutionContext last =
-        enough == Long.MAX_VALUE
-            ? context
-            : new ExecutionContext(context.memory(), context.scratch(), context.cancel(), 1);
-    Driver.run(new Driver.Stage(phases, sink, tally), last);
+  public List<Batch> collect(PlanNode plan, String step, long enough) {
+    CollectSink sink =
+        new CollectSink(plan.schema(), tallies.apply(step), "the result", context, enough);
+    Root root = new Root(plan, new Output.Handed(step, plan.schema()));
+    boolean alone = enough < Long.MAX_VALUE;
+    run(List.of(root), new Running(alone, Optional.of(sink), (r, target) -> {}));
     List<Batch> out = Driver.batches(sink.result());
     sink.release();
     return out;
   }
 
-  @Override
-  public void close() {
-    releases.forEach(Runnable::run);
-    releases.clear();
-    shared.values().forEach(SpoolSink::release);
-    shared.clear();
+  private void run(List<Root> roots, Running running) {
+    List<Stage> stages =
+        StageCutter.cut(roots).stream()
+            .map(stage -> endpoints.codec().encode(stage, Stage.class))
+            .map(bytes -> endpoints.codec().decode(bytes, Stage.class))
+            .toList();
+    try {
+      new StageGraph(stages, context, running).run();
+    } finally {
+      release(running.held, Set.of());
+    }
   }
 
-  private List<List<Driver.Pipeline>> compile(PhysicalNode node) {
-    return node.accept(new Stages());
-  }
+  /** What stages hold while others run, and who is told of their ends. */
+  private final class Running implements StageGraph.Work {
+    private final Map<Integer, Holding> held = new ConcurrentHashMap<>();
+    private final Map<Integer, Sink> targets = new ConcurrentHashMap<>();
+    private final boolean alone;
+    private final Optional<Sink> handed;
+    private final Written written;
 
-  /** The pipelines of each node; what is below a sink has run when they are given. */
-  private final class Stages implements PhysicalNode.Visitor<List<List<Driver.Pipeline>>> {
-    @Override
-    public List<List<Driver.Pipeline>> scan(PhysicalNode.Scan scan) {
-      return source(scan.source(), scan.tally());
+    /** The ends of plans that nobody was told of yet, and whether they are over. */
+    private final SortedMap<Integer, Boolean> ends = new TreeMap<>();
+
+    private int told;
+
+    /**
+     * @param alone whether one worker gathers what is handed over
+     * @param handed where that goes
+     */
+    Running(boolean alone, Optional<Sink> handed, Written written) {
+      this.alone = alone;
+      this.handed = handed;
+      this.written = written;
     }
 
     @Override
-    public List<List<Driver.Pipeline>> filter(PhysicalNode.Filter filter) {
-      return append(compile(filter.input()), Executor.filter(filter.condition(), filter.tally()));
+    public void begins(List<Stage> stages) {
+      stages.stream().filter(s -> s.output().isEnd()).forEach(s -> ends.put(s.id(), false));
     }
 
     @Override
-    public List<List<Driver.Pipeline>> project(PhysicalNode.Project project) {
-      return append(compile(project.input()), Executor.project(project.expressions()));
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> border(PhysicalNode.Border border) {
-      return append(compile(border.input()), Executor.border(border));
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> union(PhysicalNode.Union union) {
-      List<List<Driver.Pipeline>> out = new ArrayList<>();
-      for (PhysicalNode input : union.inputs()) {
-        List<List<Driver.Pipeline>> phases = compile(input);
-        for (int i = 0; i < phases.size(); i++) {
-          if (i == out.size()) {
-            out.add(new ArrayList<>());
-          }
-          out.get(i).addAll(phases.get(i));
-        }
+    public void run(Stage stage, ExecutionContext part) {
+      boolean isHanded = stage.output() instanceof Output.Handed;
+      StageRunner runner =
+          new StageRunner(isHanded && alone ? part.alone() : part, endpoints, tallies, held);
+      Sink sink = isHanded ? handed.orElseThrow() : runner.sink(stage.output());
+      if (sink instanceof Holding holding) {
+        held.put(stage.id(), holding);
+      } else {
+        targets.put(stage.id(), sink);
       }
-      return out;
+      runner.run(stage, sink);
     }
 
     @Override
-    public List<List<Driver.Pipeline>> join(PhysicalNode.HashJoin join) {
-      JoinSink sink = new JoinSink(join, context);
-      stage(join.right(), sink, join.tally(), sink::release);
-      List<List<Driver.Pipeline>> phases =
-          new ArrayList<>(append(compile(join.left()), sink.probe()));
-      if (sink.hasRest()) {
-        phases.addAll(source(sink.rest(), join.tally()));
+    public void over(Stage stage, Set<Integer> neededStill) {
+      release(held, neededStill);
+      ends.computeIfPresent(stage.id(), (id, was) -> true);
+      // In the order of the plans, whichever was the first to end.
+      while (!ends.isEmpty() && ends.get(ends.firstKey())) {
+        written.done(told++, targets.get(ends.firstKey()));
+        ends.remove(ends.firstKey());
       }
-      return phases;
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> aggregate(PhysicalNode.Aggregate aggregate) {
-      AggregateSink sink = new AggregateSink(aggregate, context);
-      stage(aggregate.input(), sink, aggregate.tally(), sink::release);
-      return source(sink.source(), aggregate.tally());
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> dedupe(PhysicalNode.Deduplicate dedupe) {
-      DeduplicateSink sink = new DeduplicateSink(dedupe, context);
-      stage(dedupe.input(), sink, dedupe.tally(), sink::release);
-      return source(sink.source(), dedupe.tally());
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> sort(PhysicalNode.Sort sort) {
-      SortSink sink = new SortSink(sort, context);
-      stage(sort.input(), sink, sort.tally(), sink::release);
-      return source(sink.source(), sort.tally());
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> apply(PhysicalNode.Apply apply) {
-      return append(
-          compile(apply.input()), (worker, next) -> apply.step().bind(apply.tally(), next));
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> whole(PhysicalNode.Whole whole) {
-      WholeSink sink = new WholeSink(whole, context);
-      stage(whole.input(), sink, whole.tally(), sink::release);
-      return source(sink.source(), whole.tally());
-    }
-
-    @Override
-    public List<List<Driver.Pipeline>> shared(PhysicalNode.Shared once) {
-      SpoolSink sink = shared.get(once);
-      if (sink == null) {
-        sink = new SpoolSink(once.schema(), once.tally(), context);
-        stage(once.input(), sink, once.tally(), () -> {});
-        shared.put(once, sink);
-      }
-      return source(sink.source(), once.tally());
     }
   }
 
-  private void stage(PhysicalNode input, Sink sink, StepTally tally, Runnable release) {
-    List<List<Driver.Pipeline>> phases = compile(input);
-    releases.add(release);
-    Driver.run(new Driver.Stage(phases, sink, tally), context);
-  }
-
-  private static List<List<Driver.Pipeline>> source(ScanSource source, StepTally tally) {
-    return List.of(List.of(new Driver.Pipeline(source, tally, List.of())));
-  }
-
-  private static List<List<Driver.Pipeline>> append(
-      List<List<Driver.Pipeline>> phases, Operator operator) {
-    return phases.stream()
-        .map(phase -> phase.stream().map(p -> p.with(operator)).toList())
-        .toList();
-  }
-
-  private static Operator filter(Expression condition, StepTally tally) {
-    return (worker, next) ->
-        batch -> {
-          int[] rows = new int[batch.rowCount()];
-          int n = Logic.select((BooleanColumn) condition.evaluate(batch), rows);
-          tally.filtered.add(batch.rowCount() - n);
-          if (n == batch.rowCount()) {
-            next.accept(batch);
-          } else if (n > 0) {
-            next.accept(batch.gather(rows, n));
-          }
-        };
-  }
-
-  private static Operator project(List<Expression> expressions) {
-    return (worker, next) ->
-        batch -> {
-          List<Column> out = new ArrayList<>(expressions.size());
-          for (Expression e : expressions) {
-            out.add(e.evaluate(batch));
-          }
-          next.accept(batch.withColumns(out));
-        };
-  }
-
-  private static Operator border(PhysicalNode.Border border) {
-    StepTally into = border.into().orElse(null);
-    return (worker, next) ->
-        batch -> {
-          border
-              .outOf()
-              .ifPresent(
-                  t -> {
-                    t.rowsOut.add(batch.rowCount());
-                    t.watched(batch);
-                  });
-          if (into == null) {
-            next.accept(batch);
-            return;
-          }
-          (border.right() ? into.rightIn : into.rowsIn).add(batch.rowCount());
-          StepTally before = worker.switchTo(into);
-          next.accept(batch);
-          worker.switchTo(before);
-        };
+  private static void release(Map<Integer, Holding> held, Set<Integer> needed) {
+    held.entrySet()
+        .removeIf(
+            e -> {
+              boolean over = !needed.contains(e.getKey());
+              if (over) {
+                e.getValue().release();
+              }
+              return over;
+            });
   }
 }

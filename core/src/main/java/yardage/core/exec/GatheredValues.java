@@ -5,8 +5,8 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
-import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.SortKey;
 
 /**
  * Functions that need a group's values all at once, in an order: they are kept until the end. Nulls
@@ -15,16 +15,19 @@ import yardage.core.exec.PhysicalNode.SortKey;
  */
 final class GatheredValues extends Accumulator {
   private final AggregateCall call;
+  private final CancelToken cancel;
   private final Type[] types;
   private final ColumnBuilder[] kept;
   private int[] groupOf = new int[256];
   private int size;
 
   /**
+   * @param cancel looked at while values are sorted
    * @param types of the argument, then of the columns to order by
    */
-  GatheredValues(AggregateCall call, Type[] types) {
+  GatheredValues(AggregateCall call, CancelToken cancel, Type[] types) {
     this.call = call;
+    this.cancel = cancel;
     this.types = types;
     this.kept = Arrays.stream(types).map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
   }
@@ -133,7 +136,7 @@ final class GatheredValues extends Accumulator {
     int listed = 0;
     for (int g = 0; g < groups; g++) {
       int[] part = Arrays.copyOfRange(rows, starts[g], starts[g + 1]);
-      order.sort(columns, part, new CancelToken());
+      order.sort(columns, part, cancel);
       int n = call.distinct() ? distinct(columns.get(0), part) : part.length;
       picked[g] = n == 0 ? -1 : part[0];
       if (n == 0) {

@@ -25,6 +25,21 @@ final class Hashing {
   }
 
   private static void column(Column column, int rows, int[] out, boolean first) {
+    if (!column.hasNulls()) {
+      values(column, rows, out, first);
+      return;
+    }
+    // What lies in the place of a null is anything: it must not count.
+    int[] before = first ? null : Arrays.copyOf(out, rows);
+    values(column, rows, out, first);
+    for (int i = 0; i < rows; i++) {
+      if (column.isNull(i)) {
+        out[i] = mix(NULL_HASH ^ (first ? 0 : seed(before[i], false)));
+      }
+    }
+  }
+
+  private static void values(Column column, int rows, int[] out, boolean first) {
     if (column instanceof IntColumn c) {
       int[] v = c.values();
       for (int i = 0; i < rows; i++) {
@@ -48,13 +63,6 @@ final class Hashing {
       }
     } else {
       text((TextColumn) column, rows, out, first);
-    }
-    if (column.hasNulls()) {
-      for (int i = 0; i < rows; i++) {
-        if (column.isNull(i)) {
-          out[i] = mix(NULL_HASH ^ (first ? 0 : (long) out[i] << 1));
-        }
-      }
     }
   }
 

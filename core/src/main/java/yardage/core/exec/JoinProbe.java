@@ -5,9 +5,10 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.stream.Collectors;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.expr.Literal;
 import yardage.core.expr.Logic;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.JoinSpec;
 
 /**
  * Passes left rows by the right ones. A pair is two row numbers, so a matched row is copied once,
@@ -16,7 +17,8 @@ import yardage.core.expr.Logic;
 final class JoinProbe implements BatchConsumer {
   private static final int MAX_PAIRS = 4 * Batch.TARGET_ROWS;
 
-  private final PhysicalNode.HashJoin node;
+  private final JoinSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final JoinTable table;
   private final BatchConsumer next;
@@ -29,12 +31,17 @@ final class JoinProbe implements BatchConsumer {
   private int pairs;
 
   JoinProbe(
-      PhysicalNode.HashJoin node, JoinTable table, ExecutionContext context, BatchConsumer next) {
-    this.node = node;
+      JoinSpec spec,
+      StepTally tally,
+      JoinTable table,
+      ExecutionContext context,
+      BatchConsumer next) {
+    this.spec = spec;
+    this.tally = tally;
     this.table = table;
     this.context = context;
     this.next = next;
-    this.existence = node.kind() == JoinKind.SEMI || node.kind() == JoinKind.ANTI;
+    this.existence = spec.kind() == JoinKind.SEMI || spec.kind() == JoinKind.ANTI;
   }
 
   @Override
@@ -58,11 +65,11 @@ final class JoinProbe implements BatchConsumer {
     if (numbers.length < rows) {
       numbers = new int[rows];
     }
-    Column[] keys = Arrays.stream(node.leftKeys()).mapToObj(batch::column).toArray(Column[]::new);
+    Column[] keys = Arrays.stream(spec.leftKeys()).mapToObj(batch::column).toArray(Column[]::new);
     table.find(keys, rows, numbers, scratch);
     pairs = 0;
     long given = 0;
-    boolean firstOnly = table.isUnique() || (existence && node.residual().isEmpty());
+    boolean firstOnly = table.isUnique() || (existence && spec.residual().isEmpty());
     for (int i = 0; i < rows; i++) {
       if (numbers[i] < 0) {
         continue;
@@ -91,14 +98,13 @@ final class JoinProbe implements BatchConsumer {
     for (int i = 0; i < rows; i++) {
       hits += hit[i] ? 1 : 0;
     }
-    StepTally tally = node.tally();
-    if (node.mainIsRight()) {
+    if (spec.mainIsRight()) {
       // These rows are looked up; what became of the main ones shows at the end.
       tally.absorbed.add(rows);
       return;
     }
     tally.matched.add(hits);
-    switch (node.kind()) {
+    switch (spec.kind()) {
       case SEMI -> {
         tally.unmatched.add(rows - hits);
         emitLeft(batch, hit, true, hits);
@@ -109,7 +115,7 @@ final class JoinProbe implements BatchConsumer {
       }
       case INNER, LEFT, RIGHT, FULL -> {
         tally.multiplied.add(pairs - hits);
-        if (!node.kind().keepsLeft()) {
+        if (!spec.kind().keepsLeft()) {
           tally.unmatched.add(rows - hits);
         } else if (hits < rows) {
           emitLeft(batch, hit, false, rows - hits);
@@ -139,10 +145,10 @@ final class JoinProbe implements BatchConsumer {
     }
     context.cancel().check();
     Batch joined = null;
-    if (node.residual().isPresent()) {
+    if (spec.residual().isPresent()) {
       joined = pair(batch, n);
       int[] chosen = new int[n];
-      int kept = Logic.select((BooleanColumn) node.residual().get().evaluate(joined), chosen);
+      int kept = Logic.select((BooleanColumn) spec.residual().get().evaluate(joined), chosen);
       if (kept < n) {
         for (int i = 0; i < kept; i++) {
           leftRows[i] = leftRows[chosen[i]];
@@ -152,7 +158,7 @@ final class JoinProbe implements BatchConsumer {
         joined = null;
       }
     }
-    if (node.tally().keepsMultipliedKeys() && !existence) {
+    if (spec.keepsKeys() && !existence) {
       noteMultiplied(batch, hit, n);
     }
     for (int i = 0; i < n; i++) {
@@ -175,14 +181,14 @@ final class JoinProbe implements BatchConsumer {
     for (int i = 0; i < n; i++) {
       int row = leftRows[i];
       if (hit[row]) {
-        node.tally().multipliedKey(() -> keyText(batch, row));
+        tally.multipliedKey(() -> keyText(batch, row));
       }
       hit[row] = true;
     }
   }
 
   private String keyText(Batch batch, int row) {
-    return Arrays.stream(node.leftKeys())
+    return Arrays.stream(spec.leftKeys())
         .mapToObj(k -> Values.text(batch.column(k).value(row)))
         .collect(Collectors.joining(", "));
   }
@@ -217,9 +223,9 @@ final class JoinProbe implements BatchConsumer {
       }
     }
     Batch out = count == batch.rowCount() ? batch : batch.gather(rows, n);
-    if (node.kind().keepsLeft()) {
+    if (spec.kind().keepsLeft()) {
       List<Column> columns = new ArrayList<>(out.columns());
-      for (Schema.Field field : node.right().schema().fields()) {
+      for (Schema.Field field : spec.right().fields()) {
         columns.add(Literal.of(field.type(), null).column(n));
       }
       out = out.withColumns(columns);

@@ -3,10 +3,10 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Literal;
+import yardage.core.plan.JoinSpec;
 
 /**
  * The hash join. As a sink it gathers the right side; {@link #probe} then gives the operator that
@@ -19,11 +19,12 @@ import yardage.core.expr.Literal;
  * when that does not help, since many rows have one key, its right rows are taken in portions, each
  * passed by all left rows of the part.
  */
-final class JoinSink implements Sink {
+final class JoinSink implements Holding {
   private static final int PARTS = 32;
   private static final int MOST_LEVELS = 6;
 
-  private final PhysicalNode.HashJoin node;
+  private final JoinSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final List<Type> leftTypes;
   private final List<Type> rightTypes;
@@ -39,17 +40,18 @@ final class JoinSink implements Sink {
   private Exchange left;
   private final List<Cutter> leftCutters = new ArrayList<>();
 
-  JoinSink(PhysicalNode.HashJoin node, ExecutionContext context) {
-    this.node = node;
+  JoinSink(JoinSpec spec, StepTally tally, ExecutionContext context) {
+    this.spec = spec;
+    this.tally = tally;
     this.context = context;
-    this.leftTypes = node.left().schema().fields().stream().map(Schema.Field::type).toList();
-    this.rightTypes = node.right().schema().fields().stream().map(Schema.Field::type).toList();
-    this.marks = node.kind().keepsRight() || node.mainIsRight();
-    this.reservation = context.memory().reservation(node.tally(), "the join's look-up table");
+    this.leftTypes = spec.left().fields().stream().map(Schema.Field::type).toList();
+    this.rightTypes = spec.right().fields().stream().map(Schema.Field::type).toList();
+    this.marks = spec.kind().keepsRight() || spec.mainIsRight();
+    this.reservation = context.memory().reservation(tally, "the join's look-up table");
   }
 
   private Exchange exchange(List<Type> types) {
-    return new Exchange(PARTS, types, context, node.tally(), "rows to join");
+    return new Exchange(PARTS, types, context, tally, "rows to join");
   }
 
   @Override
@@ -73,8 +75,8 @@ final class JoinSink implements Sink {
         context
             .memory()
             .reservation(
-                node.tally(),
-                node.mainIsRight()
+                tally,
+                spec.mainIsRight()
                     ? "the main input, which the join holds"
                     : "the join's right side");
     private long bytes;
@@ -99,7 +101,7 @@ final class JoinSink implements Sink {
 
     private void spill() {
       if (cutter == null) {
-        cutter = new Cutter(right, rightTypes, node.rightKeys(), 0);
+        cutter = new Cutter(right, rightTypes, spec.rightKeys(), 0);
       }
       for (Batch batch : batches) {
         context.cancel().check();
@@ -145,13 +147,13 @@ final class JoinSink implements Sink {
   }
 
   private void count(long rows) {
-    if (!node.mainIsRight()) {
-      node.tally().absorbed.add(rows);
+    if (!spec.mainIsRight()) {
+      tally.absorbed.add(rows);
     }
   }
 
   private long keyBytes(List<Column> columns) {
-    return Arrays.stream(node.rightKeys()).mapToLong(k -> columns.get(k).sizeBytes()).sum();
+    return Arrays.stream(spec.rightKeys()).mapToLong(k -> columns.get(k).sizeBytes()).sum();
   }
 
   private JoinTable table(List<Batch> batches) {
@@ -161,9 +163,9 @@ final class JoinSink implements Sink {
   }
 
   private JoinTable tableOf(List<Batch> batches) {
-    List<Column> columns = InputOrder.sideBySide(rightTypes, batches, context.cancel());
+    List<Column> columns = InputOrder.sideBySide(rightTypes, batches, context);
     int rows = batches.stream().mapToInt(Batch::rowCount).sum();
-    return new JoinTable(columns, rows, node.rightKeys(), marks, context.cancel());
+    return new JoinTable(columns, rows, spec.rightKeys(), marks, context.cancel());
   }
 
   @Override
@@ -171,7 +173,8 @@ final class JoinSink implements Sink {
     release();
   }
 
-  void release() {
+  @Override
+  public void release() {
     workers.forEach(w -> w.reservation.close());
     workers.clear();
     reservation.close();
@@ -185,30 +188,41 @@ final class JoinSink implements Sink {
   }
 
   /** What the left rows pass by; nothing comes out of it when the join works by parts. */
-  Operator probe() {
+  RowPath probe() {
     return (worker, next) ->
-        right == null ? new JoinProbe(node, table, context, next) : leftCutter()::accept;
+        right == null ? new JoinProbe(spec, tally, table, context, next) : leftCutter()::accept;
   }
 
   private synchronized Cutter leftCutter() {
-    Cutter cutter = new Cutter(left, leftTypes, node.leftKeys(), 0);
+    Cutter cutter = new Cutter(left, leftTypes, spec.leftKeys(), 0);
     leftCutters.add(cutter);
     return cutter;
   }
 
-  /** Whether something comes after the left rows have passed by. */
-  boolean hasRest() {
-    return marks || right != null;
-  }
-
-  ScanSource rest() {
+  /**
+   * What comes after the left rows have passed by: right rows that nothing matched, and all rows of
+   * a join that works by parts.
+   */
+  @Override
+  public ScanSource source() {
+    if (right == null && !marks) {
+      return List::of;
+    }
     if (right == null) {
       return BatchStore.source(() -> unmatched(table));
     }
-    return () -> {
-      leftCutters.forEach(Cutter::finish);
-      leftCutters.clear();
-      return right.splits(turns, (p, out) -> joinPart(left, right, p, 1, out));
+    return new ScanSource() {
+      @Override
+      public List<Split> splits() {
+        leftCutters.forEach(Cutter::finish);
+        leftCutters.clear();
+        return right.splits(turns, (p, out) -> joinPart(left, right, p, 1, out));
+      }
+
+      @Override
+      public int inputs() {
+        return left.inputs() + 1;
+      }
     };
   }
 
@@ -218,10 +232,10 @@ final class JoinSink implements Sink {
   private List<Column> unmatched(JoinTable table) {
     int[] rows = table.unmatched();
     int n = rows.length;
-    if (node.mainIsRight()) {
+    if (spec.mainIsRight()) {
       n = closeAccount(table, n);
     } else {
-      node.tally().added.add(n);
+      tally.added.add(n);
     }
     int count = n;
     List<Column> out = new ArrayList<>();
@@ -241,11 +255,10 @@ final class JoinSink implements Sink {
    * @return how many of them the join gives
    */
   private int closeAccount(JoinTable table, int left) {
-    StepTally tally = node.tally();
     int hits = table.rowCount - left;
     tally.matched.add(hits);
     tally.multiplied.add(table.pairsGiven.sum() - hits);
-    if (node.kind().keepsRight()) {
+    if (spec.kind().keepsRight()) {
       return left;
     }
     tally.unmatched.add(left);
@@ -262,18 +275,18 @@ final class JoinSink implements Sink {
       return;
     }
     if (right.rows(part) == 0) {
-      JoinProbe none = new JoinProbe(node, table(List.of()), context, out);
+      JoinProbe none = new JoinProbe(spec, tally, table(List.of()), context, out);
       left.read(part, none);
       return;
     }
     try (MemoryPool.Reservation claim =
-        context.memory().reservation(node.tally(), "the join's look-up table")) {
+        context.memory().reservation(tally, "the join's look-up table")) {
       if (claim.tryShare(neededBytes(right, part))) {
         List<Batch> rows = new ArrayList<>();
         right.read(part, rows::add);
         JoinTable table = table(rows);
         rows.clear();
-        left.read(part, new JoinProbe(node, table, context, out));
+        left.read(part, new JoinProbe(spec, tally, table, context, out));
         give(table, out);
         return;
       }
@@ -281,9 +294,9 @@ final class JoinSink implements Sink {
     if (level < MOST_LEVELS) {
       try (Exchange moreLeft = exchange(leftTypes);
           Exchange moreRight = exchange(rightTypes)) {
-        cutAgain(right, part, moreRight, node.rightKeys(), rightTypes, level);
+        cutAgain(right, part, moreRight, spec.rightKeys(), rightTypes, level);
         if (largestShare(moreRight) < 1) {
-          cutAgain(left, part, moreLeft, node.leftKeys(), leftTypes, level);
+          cutAgain(left, part, moreLeft, spec.leftKeys(), leftTypes, level);
           for (int p = 0; p < PARTS; p++) {
             joinPart(moreLeft, moreRight, p, level + 1, out);
           }
@@ -327,15 +340,14 @@ final class JoinSink implements Sink {
     for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
       Batch batch = BatchStore.slice(columns, from, Math.min(rows, from + Batch.TARGET_ROWS), from);
       // They come from no left row: behind all of these.
-      long[] last = new long[batch.rowCount()];
-      Arrays.fill(last, Long.MAX_VALUE);
+      int[] last = new int[batch.rowCount()];
+      Arrays.fill(last, left.inputs());
       int[] numbers = IntStream.range(from, from + batch.rowCount()).toArray();
       out.accept(
           new Batch(
               batch.columns(),
               batch.rowCount(),
-              batch.sequence(),
-              Optional.of(new Places(last, numbers))));
+              new Places(last, new long[batch.rowCount()], numbers)));
     }
   }
 
@@ -345,9 +357,9 @@ final class JoinSink implements Sink {
     long[] pairs = new long[hits.length];
     int at = 0;
     try (MemoryPool.Reservation marksOfLeft =
-            context.memory().reservation(node.tally(), "which rows have matched");
+            context.memory().reservation(tally, "which rows have matched");
         MemoryPool.Reservation claim =
-            context.memory().reservation(node.tally(), "the join's look-up table")) {
+            context.memory().reservation(tally, "the join's look-up table")) {
       turns.insist(marksOfLeft, left.rows(part));
       while (at < right.frames(part)) {
         List<Batch> portion = new ArrayList<>();
@@ -370,7 +382,7 @@ final class JoinSink implements Sink {
         }
         JoinTable table = table(portion);
         portion.clear();
-        JoinProbe probe = new JoinProbe(node, table, context, out);
+        JoinProbe probe = new JoinProbe(spec, tally, table, context, out);
         for (int f = 0; f < hits.length; f++) {
           Batch batch = left.frame(part, f);
           hits[f] = hits[f] == null ? new boolean[batch.rowCount()] : hits[f];
@@ -379,7 +391,7 @@ final class JoinSink implements Sink {
         give(table, out);
         claim.resize(0);
       }
-      JoinProbe closing = new JoinProbe(node, table(List.of()), context, out);
+      JoinProbe closing = new JoinProbe(spec, tally, table(List.of()), context, out);
       for (int f = 0; f < hits.length; f++) {
         Batch batch = left.frame(part, f);
         closing.close(batch, hits[f], pairs[f]);

@@ -109,12 +109,18 @@ final class RadixSort {
     return nulls;
   }
 
+  private boolean prefixes(Column column, int begin, int end, int depth, long flip) {
+    return prefixes(column, rows, prefixes, begin, end, depth, flip);
+  }
+
   /**
-   * Fills in the prefixes of some rows, none of which is null: unsigned, in the order of the key.
+   * Fills in the prefixes of some rows: unsigned, in the order of the key; of nulls anything.
    *
+   * @param flip all bits for a descending key, none for an ascending one
    * @return whether values that have the same prefix may still differ
    */
-  private boolean prefixes(Column column, int begin, int end, int depth, long flip) {
+  static boolean prefixes(
+      Column column, int[] rows, long[] prefixes, int begin, int end, int depth, long flip) {
     boolean more = false;
     if (column instanceof IntColumn c) {
       for (int i = begin; i < end; i++) {
@@ -135,13 +141,14 @@ final class RadixSort {
         prefixes[i] = c.values()[rows[i]] ^ flip;
       }
     } else {
-      more = texts((TextColumn) column, begin, end, depth, flip);
+      more = texts((TextColumn) column, rows, prefixes, begin, end, depth, flip);
     }
     return more;
   }
 
   /** A text that has ended goes before those that go on, so its length counts as its last byte. */
-  private boolean texts(TextColumn c, int begin, int end, int depth, long flip) {
+  private static boolean texts(
+      TextColumn c, int[] rows, long[] prefixes, int begin, int end, int depth, long flip) {
     boolean more = false;
     byte[] bytes = c.bytes();
     for (int i = begin; i < end; i++) {

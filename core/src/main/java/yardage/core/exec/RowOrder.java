@@ -1,12 +1,18 @@
 package yardage.core.exec;
 
+import java.util.Arrays;
 import java.util.List;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
+import yardage.core.plan.SortKey;
 
 /** Compares rows of columns by sort keys. */
 public final class RowOrder {
   /** What sorting takes for each row beside its number. */
   static final int SORT_BYTES = 24;
+
+  /** Fewer rows are sorted sooner by one. */
+  private static final int WORTH_ALL_WORKERS = 100_000;
 
   /** So few rows are sorted sooner by inserting. */
   private static final int FEW = 12;
@@ -15,8 +21,8 @@ public final class RowOrder {
   private final boolean[] descending;
   private final boolean[] nullsFirst;
 
-  public RowOrder(List<PhysicalNode.SortKey> keys) {
-    ordinals = keys.stream().mapToInt(PhysicalNode.SortKey::ordinal).toArray();
+  public RowOrder(List<SortKey> keys) {
+    ordinals = keys.stream().mapToInt(SortKey::ordinal).toArray();
     descending = new boolean[ordinals.length];
     nullsFirst = new boolean[ordinals.length];
     for (int i = 0; i < ordinals.length; i++) {
@@ -82,6 +88,23 @@ public final class RowOrder {
     }
   }
 
+  /** As {@link #sort(List, int[], CancelToken)}, with all workers. */
+  void sort(List<Column> columns, int[] rows, ExecutionContext context) {
+    if (context.workers() == 1 || rows.length < WORTH_ALL_WORKERS) {
+      sort(columns, rows, context.cancel());
+      return;
+    }
+    int[] bounds = SortRanges.cut(this, columns, rows, context);
+    Parallel.forEach(
+        IntStream.range(0, bounds.length - 1).boxed().toList(),
+        context,
+        r -> {
+          int[] range = Arrays.copyOfRange(rows, bounds[r], bounds[r + 1]);
+          sort(columns, range, context.cancel());
+          System.arraycopy(range, 0, rows, bounds[r], range.length);
+        });
+  }
+
   int keyCount() {
     return ordinals.length;
   }
@@ -116,7 +139,7 @@ public final class RowOrder {
       }
       return;
     }
-    int[] from = java.util.Arrays.copyOfRange(rows, begin, end);
+    int[] from = Arrays.copyOfRange(rows, begin, end);
     int[] to = new int[n];
     for (int width = 1;
         width < n;

@@ -10,6 +10,13 @@ public interface ScanSource {
    */
   List<Split> splits();
 
+  /**
+   * How many inputs the rows are of, as their batches tell; known once {@link #splits} was called.
+   */
+  default int inputs() {
+    return 1;
+  }
+
   /** One part: a file, a range of one, or a block of rows. */
   interface Split {
     /**

@@ -3,9 +3,9 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
+import yardage.core.plan.SortSpec;
 
 /**
  * Sorts and cuts. Rows that compare alike stay in the order of the input.
@@ -14,7 +14,7 @@ import yardage.core.column.*;
  * merged when they are read (Knuth, The Art of Computer Programming, volume 3, 5.4). Where only the
  * first rows are wanted, a worker keeps no more than about twice as many.
  */
-final class SortSink implements Sink {
+final class SortSink implements Holding {
   /** More wanted rows than these are sorted like all. */
   private static final long MOST_KEPT = 1 << 17;
 
@@ -26,7 +26,11 @@ final class SortSink implements Sink {
   /** What sorting takes for each row beside a copy of it: its place, its number, and its keys. */
   private static final int ROW_BYTES = 16 + RowOrder.SORT_BYTES;
 
-  private final PhysicalNode.Sort node;
+  private static final Places NO_PLACES = new Places(new int[0], new long[0], new int[0]);
+  private static final Sorted NOTHING = new Sorted(List.of(), NO_PLACES, new int[0]);
+
+  private final SortSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final List<Type> types;
   private final RowOrder order;
@@ -34,16 +38,17 @@ final class SortSink implements Sink {
   private final List<Buffer> workers = new ArrayList<>();
   private final MemoryPool.Reservation finishing;
   private Exchange runs;
-  private List<Column> result = List.of();
+  private Sorted result = NOTHING;
   private long rowCount;
 
-  SortSink(PhysicalNode.Sort node, ExecutionContext context) {
-    this.node = node;
+  SortSink(SortSpec spec, StepTally tally, ExecutionContext context) {
+    this.spec = spec;
+    this.tally = tally;
     this.context = context;
-    this.types = node.schema().fields().stream().map(Schema.Field::type).toList();
-    this.order = new RowOrder(node.keys());
-    this.wanted = node.fetch() < 0 ? Long.MAX_VALUE : node.offset() + node.fetch();
-    this.finishing = context.memory().reservation(node.tally(), "rows to sort");
+    this.types = spec.schema().fields().stream().map(Schema.Field::type).toList();
+    this.order = new RowOrder(spec.keys());
+    this.wanted = spec.fetch() < 0 ? Long.MAX_VALUE : spec.offset() + spec.fetch();
+    this.finishing = context.memory().reservation(tally, "rows to sort");
   }
 
   @Override
@@ -55,7 +60,7 @@ final class SortSink implements Sink {
 
   private synchronized int newRun() {
     if (runs == null) {
-      runs = new Exchange(0, types, context, node.tally(), "sorted rows");
+      runs = new Exchange(0, types, context, tally, "sorted rows");
     }
     return runs.addPart();
   }
@@ -71,13 +76,13 @@ final class SortSink implements Sink {
     }
     if (runs == null) {
       rowCount += all.stream().mapToLong(Batch::rowCount).sum();
-      Sorted sorted = sort(all);
-      int from = (int) Math.min(node.offset(), sorted.rows.length);
-      int to = node.fetch() < 0 ? sorted.rows.length : (int) Math.min(sorted.rows.length, wanted);
-      int[] kept = Arrays.copyOfRange(sorted.rows, from, to);
-      result = sorted.columns.stream().map(c -> c.gather(kept, kept.length)).toList();
-      node.tally().filtered.add(rowCount - kept.length);
-      finishing.resize(result.stream().mapToLong(Column::sizeBytes).sum());
+      Sorted sorted = sort(all, context);
+      int from = (int) Math.min(spec.offset(), sorted.rows.length);
+      int to = spec.fetch() < 0 ? sorted.rows.length : (int) Math.min(sorted.rows.length, wanted);
+      tally.filtered.add(rowCount - Math.max(0, to - from));
+      // Whoever reads puts rows side by side in their new order: many can do that at a time.
+      result = new Sorted(sorted.columns, NO_PLACES, Arrays.copyOfRange(sorted.rows, from, to));
+      finishing.resize(result.sizeBytes());
     } else {
       workers.forEach(Buffer::writeRun);
       while (runs.parts() > MOST_MERGED) {
@@ -93,29 +98,35 @@ final class SortSink implements Sink {
     release();
   }
 
-  ScanSource source() {
+  @Override
+  public ScanSource source() {
     return runs == null
-        ? BatchStore.source(() -> result)
+        ? BatchStore.source(result.columns, result.rows)
         : () ->
             List.of(
                 (worker, out) -> {
-                  long given = merge(runs, node.offset(), wanted, out);
-                  node.tally().filtered.add(rowCount - given);
+                  long given = merge(runs, spec.offset(), wanted, out);
+                  tally.filtered.add(rowCount - given);
                 });
   }
 
-  void release() {
+  @Override
+  public void release() {
     workers.forEach(Buffer::release);
     workers.clear();
     finishing.close();
     if (runs != null) {
       runs.close();
     }
-    result = List.of();
+    result = NOTHING;
   }
 
   /** Rows side by side, and the order in which they are to be taken. */
-  private record Sorted(List<Column> columns, Places places, int[] rows) {}
+  private record Sorted(List<Column> columns, Places places, int[] rows) {
+    long sizeBytes() {
+      return columns.stream().mapToLong(Column::sizeBytes).sum() + 4L * rows.length;
+    }
+  }
 
   /** What sorting takes, with a copy of the rows. */
   private static long needed(List<Batch> batches) {
@@ -123,24 +134,22 @@ final class SortSink implements Sink {
     return 2 * batches.stream().mapToLong(Batch::sizeBytes).sum() + ROW_BYTES * rows;
   }
 
-  private Sorted sort(List<Batch> batches) {
+  /**
+   * @param with the workers that sort
+   */
+  private Sorted sort(List<Batch> batches, ExecutionContext with) {
     Sorted[] out = new Sorted[1];
-    TextRoom.accounted(() -> out[0] = sorted(batches));
+    TextRoom.accounted(() -> out[0] = sorted(batches, with));
     return out[0];
   }
 
-  private Sorted sorted(List<Batch> batches) {
-    Batch all = InputOrder.together(types, batches, context.cancel());
+  private Sorted sorted(List<Batch> batches, ExecutionContext with) {
+    Batch all = InputOrder.together(types, batches, with);
     int[] rows = IntStream.range(0, all.rowCount()).toArray();
-    if (!node.keys().isEmpty()) {
-      order.sort(all.columns(), rows, context.cancel());
+    if (!spec.keys().isEmpty()) {
+      order.sort(all.columns(), rows, with);
     }
     return new Sorted(all.columns(), all.placesOfRows(), rows);
-  }
-
-  private static int compare(Places a, int row, Places b, int otherRow) {
-    int c = Long.compare(a.sequences()[row], b.sequences()[otherRow]);
-    return c == 0 ? Integer.compare(a.rows()[row], b.rows()[otherRow]) : c;
   }
 
   private static Batch batch(Sorted sorted, int from, int to) {
@@ -148,14 +157,13 @@ final class SortSink implements Sink {
     return new Batch(
         sorted.columns.stream().map(c -> c.gather(rows, rows.length)).toList(),
         rows.length,
-        0,
-        Optional.of(sorted.places.gather(rows, rows.length)));
+        sorted.places.gather(rows, rows.length));
   }
 
   /** Merges runs, as many at once as may be, into fewer. */
   private void mergeSome() {
     try (Exchange all = runs) {
-      runs = new Exchange(0, types, context, node.tally(), "sorted rows");
+      runs = new Exchange(0, types, context, tally, "sorted rows");
       for (int from = 0; from < all.parts(); from += MOST_MERGED) {
         int part = runs.addPart();
         Merge merge = new Merge(all, from, Math.min(all.parts(), from + MOST_MERGED));
@@ -196,7 +204,7 @@ final class SortSink implements Sink {
   private final class Buffer implements BatchConsumer {
     private final List<Batch> batches = new ArrayList<>();
     private final MemoryPool.Reservation reservation =
-        context.memory().reservation(node.tally(), "rows to sort");
+        context.memory().reservation(tally, "rows to sort");
     private long bytes;
     private long rows;
 
@@ -217,7 +225,7 @@ final class SortSink implements Sink {
 
     /** Keeps the rows that may be among those wanted. */
     private void prune() {
-      Sorted sorted = sort(batches);
+      Sorted sorted = sort(batches, context.alone());
       int kept = (int) Math.min(wanted, sorted.rows.length);
       Batch best = batch(sorted, 0, kept).kept();
       count(sorted.rows.length - kept);
@@ -231,7 +239,7 @@ final class SortSink implements Sink {
       if (rows == 0) {
         return;
       }
-      Sorted sorted = sort(batches);
+      Sorted sorted = sort(batches, context.alone());
       int part = newRun();
       int kept = (int) Math.min(wanted, sorted.rows.length);
       for (int from = 0; from < kept; from += RUN_FRAME_ROWS) {
@@ -250,7 +258,7 @@ final class SortSink implements Sink {
       }
     }
 
-    void release() {
+    public void release() {
       batches.clear();
       reservation.close();
     }
@@ -301,9 +309,7 @@ final class SortSink implements Sink {
     private boolean less(int a, int b) {
       int c = order.compare(frame[a].columns(), row[a], frame[b].columns(), row[b]);
       if (c == 0) {
-        c =
-            SortSink.compare(
-                frame[a].places().orElseThrow(), row[a], frame[b].places().orElseThrow(), row[b]);
+        c = frame[a].comparePlace(row[a], frame[b], row[b]);
       }
       return c == 0 ? a < b : c < 0;
     }
@@ -328,7 +334,8 @@ final class SortSink implements Sink {
     void until(long most, BatchConsumer out) {
       long given = 0;
       while (size > 0 && given < most) {
-        ColumnBuilder[] columns = ColumnBuilder.of(node.schema());
+        ColumnBuilder[] columns = ColumnBuilder.of(spec.schema());
+        int[] inputs = new int[RUN_FRAME_ROWS];
         long[] sequences = new long[RUN_FRAME_ROWS];
         int[] rows = new int[RUN_FRAME_ROWS];
         int n = 0;
@@ -338,6 +345,7 @@ final class SortSink implements Sink {
             columns[c].append(frame[run].column(c), row[run]);
           }
           Places places = frame[run].places().orElseThrow();
+          inputs[n] = places.inputs()[row[run]];
           sequences[n] = places.sequences()[row[run]];
           rows[n++] = places.rows()[row[run]];
           if (!advance(run)) {
@@ -351,8 +359,10 @@ final class SortSink implements Sink {
             new Batch(
                 Arrays.stream(columns).map(ColumnBuilder::build).toList(),
                 n,
-                0,
-                Optional.of(new Places(Arrays.copyOf(sequences, n), Arrays.copyOf(rows, n)))));
+                new Places(
+                    Arrays.copyOf(inputs, n),
+                    Arrays.copyOf(sequences, n),
+                    Arrays.copyOf(rows, n))));
         given += n;
       }
     }

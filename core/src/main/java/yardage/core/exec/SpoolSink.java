@@ -1,7 +1,6 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
-import java.util.Comparator;
 import java.util.List;
 import yardage.core.column.*;
 
@@ -9,7 +8,7 @@ import yardage.core.column.*;
  * Keeps all rows as they came, for several readers: as they are while there is memory, then in an
  * exchange.
  */
-final class SpoolSink implements Sink, MemoryPool.Holder {
+final class SpoolSink implements Holding, MemoryPool.Holder {
   /** So many batches make a part to read. */
   private static final int SPLIT_BATCHES = 16;
 
@@ -20,6 +19,7 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
   private final List<Batch> batches = new ArrayList<>();
   private Exchange spilled;
   private volatile long bytes;
+  private volatile int inputs = 1;
 
   SpoolSink(Schema schema, StepTally tally, ExecutionContext context) {
     this.types = schema.fields().stream().map(Schema.Field::type).toList();
@@ -45,7 +45,9 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
   public BatchConsumer consumer(Worker worker) {
     return batch -> {
       Exchange to;
+      int last = batch.inputs();
       synchronized (this) {
+        inputs = Math.max(inputs, last);
         if (spilled == null) {
           Batch kept = batch.kept();
           if (reservation.tryHold(bytes + kept.sizeBytes())) {
@@ -72,7 +74,7 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
   @Override
   public synchronized void finish() {
     if (spilled == null) {
-      batches.sort(Comparator.comparingLong(Batch::sequence));
+      batches.sort(Batch.IN_ORDER);
     } else {
       spilled.sortBySequence(0);
     }
@@ -83,8 +85,19 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
     release();
   }
 
-  ScanSource source() {
-    return this::splits;
+  @Override
+  public ScanSource source() {
+    return new ScanSource() {
+      @Override
+      public List<Split> splits() {
+        return SpoolSink.this.splits();
+      }
+
+      @Override
+      public int inputs() {
+        return inputs;
+      }
+    };
   }
 
   /** A batch by its place among all; the same whether or not they were given back meanwhile. */
@@ -115,7 +128,8 @@ final class SpoolSink implements Sink, MemoryPool.Holder {
     return out;
   }
 
-  synchronized void release() {
+  @Override
+  public synchronized void release() {
     context.memory().remove(this);
     batches.clear();
     bytes = 0;

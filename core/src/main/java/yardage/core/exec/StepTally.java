@@ -48,11 +48,6 @@ public final class StepTally {
 
   private static final int MOST_KEYS = 10_000;
   private final AtomicLong keysSeen = new AtomicLong();
-  private volatile boolean keepsMultipliedKeys;
-
-  /** Whether a join has its main input wait in memory while the other passes by. */
-  private volatile boolean holdsMain;
-
   private final ConcurrentMap<String, LongAdder> multipliedKeys = new ConcurrentHashMap<>();
   private volatile AsideRows aside = AsideRows.NONE;
   private volatile BatchConsumer watcher = batch -> {};
@@ -135,24 +130,6 @@ public final class StepTally {
     return new TreeMap<>(checks);
   }
 
-  /** Has the join hold its main input in memory, and pass the other one by. */
-  public void holdMain() {
-    holdsMain = true;
-  }
-
-  public boolean holdsMain() {
-    return holdsMain;
-  }
-
-  /** Has the join keep the keys whose rows it multiplies; otherwise it does not look at them. */
-  public void keepMultipliedKeys() {
-    keepsMultipliedKeys = true;
-  }
-
-  boolean keepsMultipliedKeys() {
-    return keepsMultipliedKeys;
-  }
-
   /** Counts a match of a key beyond its row's first; only so many keys are kept apart. */
   void multipliedKey(Supplier<String> key) {
     if (keysSeen.incrementAndGet() <= MOST_KEY_LOOKS) {
@@ -194,6 +171,52 @@ public final class StepTally {
   public void nothingWritten() {
     bytesWritten.reset();
     filesWritten.reset();
+  }
+
+  /** What was counted so far, as a value. */
+  public StepCounts counts() {
+    Map<String, Long> keys = new TreeMap<>();
+    multipliedKeys.forEach((key, n) -> keys.put(key, n.sum()));
+    return new StepCounts(snapshot(), changedValues(), checks(), keys);
+  }
+
+  /** Adds what a task has counted elsewhere. */
+  public void add(StepCounts counts) {
+    Tally t = counts.tally();
+    rowsIn.add(t.rowsIn());
+    rightIn.add(t.rightIn());
+    rowsOut.add(t.rowsOut());
+    setAside.add(t.setAside());
+    merged.add(t.merged());
+    filtered.add(t.filtered());
+    unmatched.add(t.unmatched());
+    multiplied.add(t.multiplied());
+    added.add(t.added());
+    folded.add(t.folded());
+    absorbed.add(t.absorbed());
+    matched.add(t.matched());
+    bytesRead.add(t.bytesRead());
+    bytesWritten.add(t.bytesWritten());
+    bytesSpilled.add(t.bytesSpilled());
+    filesRead.add(t.filesRead());
+    filesSkipped.add(t.filesSkipped());
+    filesWritten.add(t.filesWritten());
+    peak.accumulateAndGet(t.peakBytes(), Math::max);
+    if (t.cpuNanos() > 0) {
+      // Another process has a clock of its own: it ended now.
+      spent(t.cpuNanos(), System.nanoTime());
+    }
+    counts.changedValues().forEach(this::changed);
+    counts
+        .checks()
+        .forEach(
+            (name, c) -> {
+              rule(name, c.metByNothing());
+              checked(name, c.rows(), c.failed(), c.example());
+            });
+    counts
+        .multipliedKeys()
+        .forEach((key, n) -> multipliedKeys.computeIfAbsent(key, k -> new LongAdder()).add(n));
   }
 
   public Tally snapshot() {

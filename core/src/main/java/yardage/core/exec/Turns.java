@@ -51,7 +51,13 @@ public final class Turns {
    *
    * @return false at once when none is at work, or all of them wait as well
    */
-  public synchronized boolean awaitAnother() {
+  public boolean awaitAnother() {
+    boolean[] another = new boolean[1];
+    Processors.away(() -> another[0] = looked());
+    return another[0];
+  }
+
+  private synchronized boolean looked() {
     int own = depth.get() > 0 ? 1 : 0;
     if (atWork - own - waiting <= 0) {
       return false;

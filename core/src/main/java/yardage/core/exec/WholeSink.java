@@ -4,22 +4,25 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
+import yardage.core.plan.WholeSpec;
 
 /**
  * Gives a {@link WholeStep} all rows at once. When they find no more memory, and the step says that
  * rows with other keys need not see each other, they go to an exchange, cut by those keys, and the
  * step takes one part after the other.
  */
-final class WholeSink implements Sink {
+final class WholeSink implements Holding {
   private static final int PARTS = 32;
   private static final int MOST_LEVELS = 6;
 
   /** A part's rows as they are read, side by side, and what the step makes of them. */
   private static final int COPIES = 3;
 
-  private final PhysicalNode.Whole node;
+  private final WholeSpec spec;
+  private final StepTally tally;
   private final ExecutionContext context;
   private final List<Type> types;
+  private final WholeStep step;
   private final int[] apart;
   private final MemoryPool.Reservation reservation;
   private final List<Batch> batches = new ArrayList<>();
@@ -29,16 +32,18 @@ final class WholeSink implements Sink {
   private volatile Exchange spilled;
   private List<Column> result = List.of();
 
-  WholeSink(PhysicalNode.Whole node, ExecutionContext context) {
-    this.node = node;
+  WholeSink(WholeSpec spec, StepTally tally, ExecutionContext context) {
+    this.spec = spec;
+    this.tally = tally;
     this.context = context;
-    this.types = node.input().schema().fields().stream().map(Schema.Field::type).toList();
-    this.apart = node.step().apart();
-    this.reservation = context.memory().reservation(node.tally(), node.what());
+    this.types = spec.input().fields().stream().map(Schema.Field::type).toList();
+    this.step = (WholeStep) spec.what();
+    this.apart = step.apart();
+    this.reservation = context.memory().reservation(tally, spec.purpose());
   }
 
   private Exchange exchange() {
-    return new Exchange(PARTS, types, context, node.tally(), node.what());
+    return new Exchange(PARTS, types, context, tally, spec.purpose());
   }
 
   @Override
@@ -104,14 +109,12 @@ final class WholeSink implements Sink {
 
   private Batch together(List<Batch> some) {
     Batch[] out = new Batch[1];
-    TextRoom.accounted(() -> out[0] = InputOrder.together(types, some, context.cancel()));
+    TextRoom.accounted(() -> out[0] = InputOrder.together(types, some, context));
     return out[0];
   }
 
   private List<Column> apply(Batch all) {
-    return all.columns().isEmpty()
-        ? all.columns()
-        : node.step().apply(all.columns(), node.tally(), context.cancel());
+    return all.columns().isEmpty() ? all.columns() : step.apply(all.columns(), tally, context);
   }
 
   @Override
@@ -119,18 +122,18 @@ final class WholeSink implements Sink {
     release();
   }
 
-  ScanSource source() {
-    return () ->
-        spilled == null
-            ? BatchStore.source(() -> result).splits()
-            : spilled.splits(turns, (p, out) -> readPart(spilled, p, 1, out));
+  @Override
+  public ScanSource source() {
+    return spilled == null
+        ? BatchStore.source(() -> result)
+        : spilled.source(turns, (p, out) -> readPart(spilled, p, 1, out));
   }
 
   private void readPart(Exchange from, int part, int level, BatchConsumer out) {
     if (from.rows(part) == 0) {
       return;
     }
-    try (MemoryPool.Reservation claim = context.memory().reservation(node.tally(), node.what())) {
+    try (MemoryPool.Reservation claim = context.memory().reservation(tally, spec.purpose())) {
       long needed = COPIES * from.rowBytes(part);
       if (!claim.tryShare(needed)) {
         if (level < MOST_LEVELS) {
@@ -161,7 +164,8 @@ final class WholeSink implements Sink {
     }
   }
 
-  void release() {
+  @Override
+  public void release() {
     batches.clear();
     result = List.of();
     reservation.close();

@@ -4,19 +4,23 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.expr.ExpressionException;
+import yardage.core.plan.SortKey;
 
 /**
  * Window functions (SQL:2016, 4.16): appends a column for each call; rows keep their order. Each
  * call sorts its partitions on its own; running sums and counts go over prefix sums, so that a
  * frame's width does not matter to them.
  */
-public final class WindowStep implements WholeStep {
-  private final List<Call> calls;
+public record WindowStep(List<Call> calls) implements WholeStep {
+  /** A row's partition, its place in it, what is computed for it, and the table of partitions. */
+  private static final long BYTES_A_ROW = 32;
 
-  public WindowStep(List<Call> calls) {
-    this.calls = List.copyOf(calls);
+  /** Partitions are sorted side by side, so many rows at a time at least. */
+  private static final int ROWS_AT_A_TIME = 1 << 14;
+
+  public WindowStep {
+    calls = List.copyOf(calls);
   }
 
   /** The functions. */
@@ -78,10 +82,17 @@ public final class WindowStep implements WholeStep {
   }
 
   @Override
-  public List<Column> apply(List<Column> columns, StepTally tally, CancelToken cancel) {
+  public List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context) {
     List<Column> out = new ArrayList<>(columns);
-    for (Call call : calls) {
-      out.add(new Run(columns, call, cancel).column());
+    int rows = columns.get(0).size();
+    try (MemoryPool.Reservation claim = context.memory().reservation(tally, "windows")) {
+      long given = 0;
+      for (Call call : calls) {
+        claim.resize(given + BYTES_A_ROW * rows);
+        Column column = new Run(columns, call, context).column();
+        given += column.sizeBytes();
+        out.add(column);
+      }
     }
     return out;
   }
@@ -91,6 +102,7 @@ public final class WindowStep implements WholeStep {
     private final List<Column> columns;
     private final Call call;
     private final RowOrder order;
+    private final ExecutionContext context;
     private final CancelToken cancel;
     private final int rows;
     private final Column argument;
@@ -106,10 +118,11 @@ public final class WindowStep implements WholeStep {
     private final double[] doubles;
     private final long[] nulls;
 
-    Run(List<Column> columns, Call call, CancelToken cancel) {
+    Run(List<Column> columns, Call call, ExecutionContext context) {
       this.columns = columns;
       this.call = call;
-      this.cancel = cancel;
+      this.context = context;
+      this.cancel = context.cancel();
       this.order = new RowOrder(call.order());
       this.rows = columns.get(0).size();
       this.argument = call.argument() < 0 ? null : columns.get(call.argument());
@@ -160,13 +173,31 @@ public final class WindowStep implements WholeStep {
         out[at[number[r]]++] = r;
       }
       if (!call.order().isEmpty()) {
-        for (int p = 0; p + 1 < starts.length; p++) {
-          int[] part = java.util.Arrays.copyOfRange(out, starts[p], starts[p + 1]);
-          order.sort(columns, part, cancel);
-          System.arraycopy(part, 0, out, starts[p], part.length);
-        }
+        Parallel.forEach(
+            portions(),
+            context,
+            portion -> {
+              for (int p = portion[0]; p < portion[1]; p++) {
+                int[] part = Arrays.copyOfRange(out, starts[p], starts[p + 1]);
+                order.sort(columns, part, cancel);
+                System.arraycopy(part, 0, out, starts[p], part.length);
+              }
+            });
       }
       return out;
+    }
+
+    /** Partitions next to each other that have enough rows together. */
+    private List<int[]> portions() {
+      List<int[]> portions = new ArrayList<>();
+      int from = 0;
+      for (int p = 1; p < starts.length; p++) {
+        if (p == starts.length - 1 || starts[p] - starts[from] >= ROWS_AT_A_TIME) {
+          portions.add(new int[] {from, p});
+          from = p;
+        }
+      }
+      return portions;
     }
 
     Column column() {

@@ -111,7 +111,7 @@ public record Cast(Expression operand, Type type) implements Expression {
     throw new ExpressionException("Cannot cast [%s] to %s".formatted(text, to));
   }
 
-  static byte[] utf8(String text) {
+  public static byte[] utf8(String text) {
     return text.getBytes(StandardCharsets.UTF_8);
   }
 }

@@ -3,24 +3,16 @@ package yardage.core.expr;
 import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
-import java.util.function.BiConsumer;
-import java.util.function.UnaryOperator;
 import yardage.core.column.*;
 
 /** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
 public final class Texts {
   private Texts() {}
 
-  /** What a function does to one value: reads {@code bytes[start, end)} and appends one value. */
-  @FunctionalInterface
-  public interface Rewrite {
-    void apply(byte[] bytes, int start, int end, TextBuilder out);
-  }
-
   /**
    * A function from text to text, applied once per dictionary entry where there is a dictionary.
    */
-  public record Map(String name, Expression operand, Rewrite rewrite) implements Expression {
+  public record Mapped(TextFunction function, Expression operand) implements Expression {
     @Override
     public Type type() {
       return Type.VARCHAR;
@@ -39,28 +31,15 @@ public final class Texts {
         if (text.isNull(i)) {
           out.appendNull();
         } else {
-          rewrite.apply(text.bytes(), text.start(i), text.end(i), out);
+          function.apply(text.bytes(), text.start(i), text.end(i), out);
         }
       }
       return out.build();
     }
   }
 
-  /** A function from text to text, for those that want whole texts. */
-  public static Expression mapped(String name, Expression operand, UnaryOperator<String> function) {
-    return new Map(
-        name,
-        operand,
-        (bytes, start, end, out) ->
-            out.append(
-                function.apply(
-                    new String(
-                        bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8))));
-  }
-
   /** Any value written as text; null stays null. */
-  public record Written(Expression operand, BiConsumer<Object, StringBuilder> writer)
-      implements Expression {
+  public record Written(ValueText written, Expression operand) implements Expression {
     @Override
     public Type type() {
       return Type.VARCHAR;
@@ -76,7 +55,7 @@ public final class Texts {
           out.appendNull();
         } else {
           text.setLength(0);
-          writer.accept(values.value(r), text);
+          written.append(values.value(r), text);
           out.append(text.toString());
         }
       }
@@ -84,64 +63,7 @@ public final class Texts {
     }
   }
 
-  /** Removes one character, usually a blank, from the ends. */
-  public static Expression trim(Expression operand, boolean leading, boolean trailing, byte what) {
-    return new Map(
-        "trim",
-        operand,
-        (bytes, start, end, out) -> {
-          while (leading && start < end && bytes[start] == what) {
-            start++;
-          }
-          while (trailing && end > start && bytes[end - 1] == what) {
-            end--;
-          }
-          out.append(bytes, start, end - start);
-        });
-  }
-
-  /**
-   * Makes runs of white space one blank, with none at the ends; spaces of Unicode, such as the one
-   * that does not break, count too. Characters that cannot be seen go.
-   */
-  public static Expression collapseBlanks(Expression operand) {
-    return new Map(
-        "collapse blanks",
-        operand,
-        (bytes, start, end, out) -> {
-          boolean plain = true;
-          for (int i = start; i < end; i++) {
-            boolean blank = bytes[i] == ' ';
-            boolean odd =
-                bytes[i] < ' ' || blank && (i == start || i + 1 == end || bytes[i - 1] == ' ');
-            plain &= !odd;
-          }
-          if (plain) {
-            out.append(bytes, start, end - start);
-            return;
-          }
-          String text =
-              new String(bytes, start, end - start, java.nio.charset.StandardCharsets.UTF_8);
-          StringBuilder collapsed = new StringBuilder();
-          text.codePoints()
-              .filter(c -> Character.getType(c) != Character.FORMAT)
-              .map(c -> Character.isWhitespace(c) || Character.isSpaceChar(c) ? ' ' : c)
-              .filter(
-                  c ->
-                      c != ' '
-                          || collapsed.length() > 0
-                              && collapsed.charAt(collapsed.length() - 1) != ' ')
-              .forEach(collapsed::appendCodePoint);
-          out.append(collapsed.toString().stripTrailing());
-        });
-  }
-
   /** Letters and digits in lower case, without accents; anything else is one blank. */
-  public static Expression plain(Expression operand) {
-    return mapped("plain text", operand, Texts::plain);
-  }
-
-  /** As {@link #plain(Expression)}, for one text. */
   public static String plain(String text) {
     String decomposed = Normalizer.normalize(text, Normalizer.Form.NFKD);
     StringBuilder out = new StringBuilder(decomposed.length());
@@ -160,37 +82,6 @@ public final class Texts {
       }
     }
     return out.toString().strip().toLowerCase(Locale.ROOT);
-  }
-
-  public static Expression upper(Expression operand) {
-    return caseMapped("upper", operand, 'a', 'z', -32);
-  }
-
-  public static Expression lower(Expression operand) {
-    return caseMapped("lower", operand, 'A', 'Z', 32);
-  }
-
-  private static Expression caseMapped(
-      String name, Expression operand, char low, char high, int shift) {
-    return new Map(
-        name,
-        operand,
-        (bytes, start, end, out) -> {
-          byte[] copy = java.util.Arrays.copyOfRange(bytes, start, end);
-          for (int i = 0; i < copy.length; i++) {
-            if (copy[i] < 0) {
-              String s = new String(copy, java.nio.charset.StandardCharsets.UTF_8);
-              out.append(shift < 0 ? s.toUpperCase(Locale.ROOT) : s.toLowerCase(Locale.ROOT));
-              return;
-            }
-          }
-          for (int i = 0; i < copy.length; i++) {
-            if (copy[i] >= low && copy[i] <= high) {
-              copy[i] += (byte) shift;
-            }
-          }
-          out.append(copy, 0, copy.length);
-        });
   }
 
   /** {@code a || b || …}; null when any part is. */
@@ -316,31 +207,6 @@ public final class Texts {
       }
       return new IntColumn(Type.INT, out, Bits.or(text.nulls(), needle.nulls()), out.length);
     }
-  }
-
-  /** {@code REPLACE(text, what, by)} for constant {@code what} and {@code by}. */
-  public static Expression replace(Expression operand, String what, String by) {
-    byte[] needle = Cast.utf8(what);
-    byte[] with = Cast.utf8(by);
-    return new Map(
-        "replace",
-        operand,
-        (bytes, start, end, out) -> {
-          int at = needle.length == 0 ? -1 : indexOf(bytes, start, end, needle, 0, needle.length);
-          if (at < 0) {
-            out.append(bytes, start, end - start);
-            return;
-          }
-          var copy = new java.io.ByteArrayOutputStream(end - start + with.length);
-          while (at >= 0) {
-            copy.write(bytes, start, at - start);
-            copy.write(with, 0, with.length);
-            start = at + needle.length;
-            at = indexOf(bytes, start, end, needle, 0, needle.length);
-          }
-          copy.write(bytes, start, end - start);
-          out.append(copy.toByteArray(), 0, copy.size());
-        });
   }
 
   /** {@code text LIKE pattern}: {@code %} is any run, {@code _} one code point. */

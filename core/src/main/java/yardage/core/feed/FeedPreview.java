@@ -14,7 +14,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.TreeMap;
 import yardage.core.column.Batch;
-import yardage.core.column.Column;
 import yardage.core.column.Schema;
 import yardage.core.format.Decompression;
 import yardage.core.format.record.Chunk;
@@ -164,11 +163,7 @@ public record FeedPreview(
     @Override
     public void rows(Batch batch) {
       for (int r = 0; r < batch.rowCount(); r++) {
-        List<Object> row = new ArrayList<>();
-        for (Column column : batch.columns()) {
-          row.add(column.value(r));
-        }
-        rows.add(row);
+        rows.add(batch.row(r));
       }
     }
 

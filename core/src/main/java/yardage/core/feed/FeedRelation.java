@@ -3,12 +3,10 @@ package yardage.core.feed;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.CopyOnWriteArrayList;
 import yardage.core.column.Schema;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
 import yardage.core.lake.RawFolders;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
 
 /**
@@ -19,10 +17,8 @@ public final class FeedRelation implements Relation {
   private static final double BYTES_A_ROW = 50;
 
   private final FeedDefinition feed;
-  private final RawFolders raw;
   private final List<FileDiscovery.Found> files;
   private final List<String> held;
-  private final List<FeedScan> scans = new CopyOnWriteArrayList<>();
 
   /** Asked for several times for each plan. */
   private final double rowCount;
@@ -33,7 +29,6 @@ public final class FeedRelation implements Relation {
 
   public FeedRelation(FeedDefinition feed, RawFolders raw, Quarantine quarantine) {
     this.feed = feed;
-    this.raw = raw;
     List<FileDiscovery.Found> found = FileDiscovery.find(raw, feed);
     this.files = quarantine.without(found);
     this.held = quarantine.told(found);
@@ -52,44 +47,40 @@ public final class FeedRelation implements Relation {
   }
 
   @Override
-  public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-    FeedScan scan =
-        new FeedScan(
-            feed,
-            FileDiscovery.folder(raw, feed),
-            files,
-            columns,
-            tally,
-            SetAsideWriter.NONE,
-            "query",
-            Instant.now());
-    scans.add(scan);
-    return new PhysicalNode.Scan(scan, schema().project(columns), tally);
+  public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+    return new PlanNode.Scan(
+        new FeedFiles(feed, files, columns, "query", Instant.now()),
+        schema().project(columns),
+        step);
   }
 
   /**
    * What an answer does not show of the files, once they were read: rows that did not fit, values
    * that became null, and what else the files tell. Empty when all of them is in it.
+   *
+   * @param reports of what was read for the answer
    */
-  public List<String> leftOut() {
+  public List<String> leftOut(List<FeedReport> reports) {
     List<String> out = new ArrayList<>();
     held.forEach(h -> out.add("feed %s: %s".formatted(feed.name(), h)));
-    for (FeedScan scan : scans) {
-      long rows = scan.setAsideByReason().values().stream().mapToLong(Long::longValue).sum();
+    for (FeedReport report : reports) {
+      if (!report.feed().equals(feed.name())) {
+        continue;
+      }
+      long rows = report.setAsideByReason().values().stream().mapToLong(Long::longValue).sum();
       if (rows > 0) {
-        List<String> reasons = new ArrayList<>();
-        scan.setAsideByReason().forEach((reason, n) -> reasons.add("%,d %s".formatted(n, reason)));
         out.add(
             "feed %s: %,d rows do not fit and are not in the answer (%s)"
-                .formatted(feed.name(), rows, String.join(", ", reasons)));
+                .formatted(feed.name(), rows, report.reasons()));
       }
-      scan.nulled()
+      report
+          .nulled()
           .forEach(
               (column, n) ->
                   out.add(
                       "feed %s: %,d values of %s do not fit and are null here"
                           .formatted(feed.name(), n, column)));
-      scan.warnings().forEach(w -> out.add("feed %s: %s".formatted(feed.name(), w)));
+      report.warnings().forEach(w -> out.add("feed %s: %s".formatted(feed.name(), w)));
     }
     return out.stream().distinct().toList();
   }

@@ -1,7 +1,6 @@
 package yardage.core.feed;
 
 import java.nio.file.Path;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -94,28 +93,16 @@ public final class FeedScan implements ScanSource {
     }
   }
 
-  /**
-   * @param columns ordinals in the feed's schema of the columns to give
-   * @param run what {@code add: run} and the set-aside rows name
-   */
-  public FeedScan(
-      FeedDefinition feed,
-      Path inbox,
-      List<FileDiscovery.Found> files,
-      int[] columns,
-      StepTally tally,
-      SetAsideWriter setAside,
-      String run,
-      Instant takenAt) {
-    this.feed = feed;
-    this.columns = columns.clone();
+  public FeedScan(FeedFiles what, Path inbox, StepTally tally, SetAsideWriter setAside) {
+    this.feed = what.feed();
+    this.columns = what.columns();
     this.tally = tally;
     this.setAside = setAside;
     this.format = Formats.of(feed, inbox, notes::add);
-    this.contract = new Contract(feed, run, takenAt);
+    this.contract = new Contract(feed, what.run(), what.takenAt());
     RecordFormat replayed = Formats.ofReplays(feed, inbox);
     this.files =
-        files.stream()
+        what.files().stream()
             .map(f -> new FileReading(feed, f, Replays.isReplay(f.path()) ? replayed : format))
             .toList();
   }
@@ -349,8 +336,30 @@ public final class FeedScan implements ScanSource {
     }
   }
 
-  /** The files read to their end so far, by path. */
-  public List<IntakeFile> taken() {
+  /** The step that reads. */
+  public String step() {
+    return tally.step();
+  }
+
+  /** What came of it so far; all of it once every split is read. */
+  public FeedReport report() {
+    return new FeedReport(
+        feed.name(),
+        tally.step(),
+        taken(),
+        counts(countByReason),
+        setAsideCount.get(),
+        feed.limit().share(),
+        worst(),
+        nulled(),
+        notes(),
+        warnings(),
+        feed.change() == ChangePolicy.STOP && !changes.isEmpty()
+            ? Optional.of(changes.message(feed.name()))
+            : Optional.empty());
+  }
+
+  private List<IntakeFile> taken() {
     return files.stream()
         .map(FileReading::taken)
         .flatMap(Optional::stream)
@@ -358,15 +367,13 @@ public final class FeedScan implements ScanSource {
         .toList();
   }
 
-  /** How many rows did not fit, by the first reason of each. */
-  public Map<String, Long> setAsideByReason() {
+  private static Map<String, Long> counts(Map<String, AtomicLong> of) {
     Map<String, Long> out = new TreeMap<>();
-    countByReason.forEach((reason, n) -> out.put(reason, n.get()));
+    of.forEach((what, n) -> out.put(what, n.get()));
     return out;
   }
 
-  /** What was noticed in files and does not matter, in words. */
-  public List<String> notes() {
+  private List<String> notes() {
     List<String> out = new ArrayList<>(notes);
     long others = files.stream().mapToLong(FileReading::otherLines).sum();
     if (others > 0) {
@@ -378,10 +385,10 @@ public final class FeedScan implements ScanSource {
   }
 
   /**
-   * What somebody should look at although the run went well, each kind in one line: files without a
-   * byte, archives without an entry, last lines that may be cut, entries that were skipped.
+   * Each kind in one line: files without a byte, archives without an entry, last lines that may be
+   * cut, entries that were skipped.
    */
-  public List<String> warnings() {
+  private List<String> warnings() {
     List<String> out = new ArrayList<>();
     tell(
         out,
@@ -419,21 +426,9 @@ public final class FeedScan implements ScanSource {
     }
   }
 
-  /** How many values did not fit and became null, as the feed wants it, by column. */
+  /** How many values did not fit and became null so far, by column. */
   public Map<String, Long> nulled() {
-    Map<String, Long> out = new TreeMap<>();
-    nulled.forEach((column, n) -> out.put(column, n.get()));
-    return out;
-  }
-
-  /**
-   * @throws FeedChangedException when there were fields that the contract does not name, and the
-   *     feed wants to be asked; call it when all splits are read
-   */
-  public void checkChange() {
-    if (feed.change() == ChangePolicy.STOP && !changes.isEmpty()) {
-      throw new FeedChangedException(feed.name(), changes.message(feed.name()));
-    }
+    return counts(nulled);
   }
 
   /** The fields that no column takes, as far as they were seen. */
@@ -446,65 +441,20 @@ public final class FeedScan implements ScanSource {
     files.forEach(FileReading::close);
   }
 
-  /**
-   * @throws FeedException when more than the allowed share was set aside; call it when all splits
-   *     are read
-   */
-  public void checkShare() {
-    long records = tally.snapshot().rowsIn();
-    long bad = setAsideCount.get();
-    if (bad > 0 && bad > feed.limit().share() * records) {
-      throw tooMany(
-          "Feed [%s] set %,d of %,d records aside (%s), mostly of file [%s]. That is %s, and its set-aside-limit allows %s; nothing was published. Look at the set-aside rows, then fix the files or the feed, or raise set-aside-limit: {share: …} in the feed"
-              .formatted(
-                  feed.name(),
-                  bad,
-                  records,
-                  reasons(),
-                  worstFile().file().path(),
-                  percent((double) bad / records),
-                  percent(feed.limit().share())));
-    }
-  }
-
-  private FileReading worstFile() {
-    return files.stream().max(Comparator.comparingLong(f -> f.setAside.get())).orElseThrow();
-  }
-
-  private FeedException tooMany(String message) {
-    FileReading worst = worstFile();
-    if (worst.isReplay()) {
-      return new FeedException(message);
-    }
-    return new TooManySetAsideException(
-        message,
-        new FileAtFault.Fault(
-            feed.name(),
-            worst.file(),
-            "%,d of its %,d records were set aside (%s)"
-                .formatted(worst.setAside.get(), worst.records.get(), reasons())));
-  }
-
-  private static String percent(double share) {
-    return new java.text.DecimalFormat(
-            "0.##%", java.text.DecimalFormatSymbols.getInstance(java.util.Locale.ROOT))
-        .format(share);
-  }
-
-  private String reasons() {
-    List<String> out = new ArrayList<>();
-    new TreeMap<>(countByReason)
-        .forEach((reason, n) -> out.add("%,d %s".formatted(n.get(), reason)));
-    return String.join(", ", out);
+  private Optional<FeedReport.WorstFile> worst() {
+    return files.stream()
+        .max(Comparator.comparingLong(f -> f.setAside.get()))
+        .map(
+            f ->
+                new FeedReport.WorstFile(
+                    f.file(), f.isReplay(), f.records.get(), f.setAside.get()));
   }
 
   private void checkLimit() {
     long now = setAsideCount.incrementAndGet();
     Optional<Long> most = feed.limit().rows();
     if (most.isPresent() && now > most.get()) {
-      throw tooMany(
-          "Feed [%s] set more rows aside than the %,d that its set-aside-limit allows (%s), mostly of file [%s]; nothing was published. Look at the set-aside rows, then fix the files or the feed, or raise set-aside-limit: {rows: …} in the feed"
-              .formatted(feed.name(), most.get(), reasons(), worstFile().file().path()));
+      throw report().moreThan(most.get());
     }
   }
 

@@ -28,7 +28,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
-import java.util.stream.Stream;
+import yardage.core.exec.SideBySide;
 import yardage.core.lake.RawFolders;
 
 /**
@@ -234,13 +234,10 @@ public final class FileDiscovery {
     if (depth > 1) {
       // Folder by folder in order, so that there is little left to sort when all are found.
       folders.sort(Comparator.comparing(f -> f + "/"));
-      found =
-          Stream.concat(
-                  found.stream(),
-                  folders.parallelStream()
-                      .filter(f -> !isPassedOver(f))
-                      .flatMap(f -> visit(inbox, f, depth - 1, wanted, deep -> {}).stream()))
-              .toList();
+      List<Path> visited = folders.stream().filter(f -> !isPassedOver(f)).toList();
+      found = new ArrayList<>(found);
+      SideBySide.map(visited, f -> visit(inbox, f, depth - 1, wanted, deep -> {}))
+          .forEach(found::addAll);
     }
     out.addAll(found);
   }

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
+import yardage.core.exec.SideBySide;
 
 /**
  * Chooses the files that a run takes.
@@ -133,11 +134,12 @@ public record IntakeChoice(
     }
 
     List<FileDiscovery.Found> onlyNew(Collection<FileDiscovery.Found> files) {
-      hashes =
-          toHash(files).parallelStream()
-              .collect(
-                  Collectors.toConcurrentMap(
-                      FileDiscovery.Found::path, f -> ContentHash.of(f.location())));
+      List<FileDiscovery.Found> unknown = List.copyOf(toHash(files));
+      List<String> found = SideBySide.map(unknown, f -> ContentHash.of(f.location()));
+      hashes = new HashMap<>();
+      for (int i = 0; i < unknown.size(); i++) {
+        hashes.put(unknown.get(i).path(), found.get(i));
+      }
       List<FileDiscovery.Found> out = new ArrayList<>();
       for (FileDiscovery.Found file : files) {
         KnownFiles.Known before = known.get(file.path());

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -15,6 +16,8 @@ import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
+import yardage.core.exec.ScanSource;
+import yardage.core.exec.StepTally;
 
 /**
  * A folder of raw files and tables: {@code inbox/} for files that arrive, {@code
@@ -25,6 +28,8 @@ public final class Lake {
   private final PointerStore pointers;
   private final RawFolders raw;
 
+  private final OpenedTables opened;
+
   public Lake(Path root, PointerStore pointers) {
     this(root, pointers, Map.of());
   }
@@ -33,7 +38,16 @@ public final class Lake {
    * @param connections folders outside of the lake that feeds may read, by name
    */
   public Lake(Path root, PointerStore pointers, Map<String, Path> connections) {
+    this(root, pointers, connections, new OpenedTables());
+  }
+
+  /**
+   * @param opened shared by all that look at this lake
+   */
+  public Lake(
+      Path root, PointerStore pointers, Map<String, Path> connections, OpenedTables opened) {
     this.pointers = pointers;
+    this.opened = opened;
     try {
       Files.createDirectories(root.resolve("inbox"));
       Files.createDirectories(root.resolve("tables"));
@@ -101,13 +115,37 @@ public final class Lake {
 
   LakeTable load(TableName name, String location) {
     try {
-      return new LakeTable(name, TableMetadataParser.read(new StagedFiles(), location));
+      LakeTable table = new LakeTable(name, TableMetadataParser.read(new StagedFiles(), location));
+      opened.add(location, table);
+      return table;
     } catch (NotFoundException e) {
       throw new LakeException(
           "Table [%s] has lost its metadata file [%s]; restore it from a backup"
               .formatted(name, location),
           e);
     }
+  }
+
+  /** A table's rows as a plan names them. */
+  public ScanSource open(TableFiles files, StepTally tally) {
+    LakeTable table = open(files.table(), files.metadata(), files.snapshot());
+    Set<String> others = new HashSet<>();
+    files
+        .without()
+        .map(w -> open(files.table(), w.metadata(), w.snapshot()))
+        .ifPresent(o -> o.dataFiles().forEach(f -> others.add(f.location())));
+    return table.scan(
+        files.columns(), files.predicates(), tally, f -> !others.contains(f.location()));
+  }
+
+  private LakeTable open(TableName name, String metadata, Optional<Long> snapshot) {
+    LakeTable there = state(name, metadata);
+    return snapshot.map(there::asOf).orElse(there);
+  }
+
+  /** A state by the address of its metadata, which is read only if nobody remembers it. */
+  LakeTable state(TableName name, String metadata) {
+    return opened.at(metadata).orElseGet(() -> load(name, metadata));
   }
 
   Optional<String> pointer(TableName name) {

@@ -7,11 +7,9 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Predicate;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
@@ -35,6 +33,7 @@ import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
+import yardage.core.plan.ColumnPredicate;
 
 /** A table as of one snapshot, which it keeps however the table goes on. */
 public final class LakeTable {
@@ -44,6 +43,9 @@ public final class LakeTable {
   private final Optional<Snapshot> snapshot;
   private final org.apache.iceberg.Schema iceberg;
   private final Schema schema;
+
+  /** The state that was asked for, where it is not the current one. */
+  private final Optional<Long> asked;
 
   /** A published state. */
   public record SnapshotInfo(
@@ -66,14 +68,21 @@ public final class LakeTable {
   public record FileInfo(String path, String partition, long rows, long sizeBytes) {}
 
   LakeTable(TableName name, TableMetadata metadata) {
-    this(name, metadata, Optional.ofNullable(metadata.currentSnapshot()), metadata.schema());
+    this(
+        name,
+        metadata,
+        Optional.ofNullable(metadata.currentSnapshot()),
+        metadata.schema(),
+        Optional.empty());
   }
 
   private LakeTable(
       TableName name,
       TableMetadata metadata,
       Optional<Snapshot> snapshot,
-      org.apache.iceberg.Schema iceberg) {
+      org.apache.iceberg.Schema iceberg,
+      Optional<Long> asked) {
+    this.asked = asked;
     this.name = name;
     this.metadata = metadata;
     this.table =
@@ -100,7 +109,7 @@ public final class LakeTable {
         wanted.schemaId() == null
             ? metadata.schema()
             : metadata.schemasById().get(wanted.schemaId());
-    return new LakeTable(name, metadata, Optional.of(wanted), then);
+    return new LakeTable(name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
   }
 
   /**
@@ -319,20 +328,24 @@ public final class LakeTable {
   }
 
   /**
-   * Reads some columns. Files and row groups that the predicates rule out are not opened; rows that
-   * come may still not meet them.
+   * Some columns, to be read. Files and row groups that the predicates rule out are not opened;
+   * rows that come may still not meet them.
    *
    * @param columns ordinals in {@link #schema}
    */
-  public ScanSource scan(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-    return scan(columns, predicates, tally, file -> true);
+  public TableFiles files(int[] columns, List<ColumnPredicate> predicates) {
+    return new TableFiles(name, metadataLocation(), asked, columns, predicates, Optional.empty());
   }
 
-  /** Reads some columns of the files that another state of the table does not have. */
-  public ScanSource scanWithout(LakeTable other, int[] columns, StepTally tally) {
-    Set<String> theirs = new HashSet<>();
-    other.dataFiles().forEach(f -> theirs.add(f.location()));
-    return scan(columns, List.of(), tally, f -> !theirs.contains(f.location()));
+  /** Some columns of the files that another state of the table does not have, to be read. */
+  public TableFiles filesWithout(LakeTable other, int[] columns) {
+    return new TableFiles(
+        name,
+        metadataLocation(),
+        asked,
+        columns,
+        List.of(),
+        Optional.of(new TableFiles.State(other.metadataLocation(), other.asked)));
   }
 
   /** Reads some columns of some files. */
@@ -341,10 +354,7 @@ public final class LakeTable {
       List<ColumnPredicate> predicates,
       StepTally tally,
       Predicate<DataFile> wantedFiles) {
-    Expression filter =
-        predicates.stream()
-            .map(ColumnPredicate::expression)
-            .reduce(Expressions.alwaysTrue(), Expressions::and);
+    Expression filter = Predicates.all(predicates);
     List<DataFileReader.Wanted> wanted = wanted(columns);
     return () -> {
       List<FileScanTask> tasks =

@@ -17,16 +17,12 @@ import yardage.core.column.*;
  * year=2026/month=3}); the table's own specification holds the finest level of each column, since a
  * month names its year and the format refuses both.
  */
-public final class Partitioning {
+public record Partitioning(Schema schema, List<PartitionField> fields) {
   private static final String NO_VALUE = "null";
   private static final int MOST_FOLDER_CHARS = 160;
 
-  private final List<PartitionField> fields;
-  private final Schema schema;
-
-  public Partitioning(Schema schema, List<PartitionField> fields) {
-    this.schema = schema;
-    this.fields = List.copyOf(fields);
+  public Partitioning {
+    fields = List.copyOf(fields);
     for (PartitionField field : fields) {
       int at = schema.indexOf(field.column());
       if (at < 0) {
@@ -61,10 +57,6 @@ public final class Partitioning {
                 .formatted(field));
       }
     }
-  }
-
-  public List<PartitionField> fields() {
-    return fields;
   }
 
   /** The finest field of each column, in the order of first mention. */

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
@@ -45,15 +46,17 @@ public final class Publication {
     }
   }
 
-  private record Change(
-      TableWriter.Target target,
-      Schema schema,
-      org.apache.iceberg.Schema fileSchema,
-      Optional<LakeTable> rewritten,
-      List<DataFile> replaced,
-      List<DataFile> files) {
+  private record Change(WrittenTable written, List<DataFile> replaced, List<DataFile> files) {
     TableName table() {
-      return target.table();
+      return written.table();
+    }
+
+    TableWriter.Target target() {
+      return written.target().target();
+    }
+
+    Schema schema() {
+      return written.target().schema();
     }
   }
 
@@ -70,16 +73,16 @@ public final class Publication {
     this.pipeline = pipeline;
   }
 
-  /** Adds what a writer wrote. */
-  public void add(TableWriter writer) {
-    changes.add(
-        new Change(
-            writer.target(),
-            writer.written(),
-            writer.iceberg(),
-            writer.rewritten(),
-            writer.replaced(),
-            writer.files()));
+  /** Adds what was written for a table. */
+  public void add(WrittenTable written) {
+    Set<String> gone = Set.copyOf(written.replaced());
+    List<DataFile> replaced =
+        gone.isEmpty()
+            ? List.of()
+            : lake.state(written.table(), written.before().orElseThrow()).dataFiles().stream()
+                .filter(f -> gone.contains(f.location()))
+                .toList();
+    changes.add(new Change(written, replaced, written.dataFiles()));
   }
 
   /**
@@ -188,12 +191,10 @@ public final class Publication {
   }
 
   /** What was written again was read from a state that the table must still have. */
-  private static void checkNotMoved(Change change, TableMetadata metadata) {
+  private void checkNotMoved(Change change, TableMetadata metadata) {
     boolean moved =
-        change.rewritten().isPresent()
-            && !change
-                .rewritten()
-                .get()
+        change.written().rewrites()
+            && !lake.state(change.table(), change.written().before().orElseThrow())
                 .snapshotId()
                 .equals(Optional.ofNullable(metadata.currentSnapshot()).map(Snapshot::snapshotId));
     if (moved) {
@@ -206,7 +207,7 @@ public final class Publication {
   /** Gives the table the columns that the files were written with. */
   private static void follow(Change change, TableMetadata metadata, StagedOperations ops) {
     SchemaChange now = SchemaChange.of(change.table(), metadata, change.schema());
-    if (!now.iceberg().sameSchema(change.fileSchema())) {
+    if (!now.iceberg().sameSchema(change.written().schema())) {
       throw new MovedException(
           "Table [%s] got other columns from another run meanwhile; nothing was published. Run again"
               .formatted(change.table()));
@@ -218,7 +219,7 @@ public final class Publication {
 
   private void update(BaseTable table, Change change) {
     SnapshotUpdate<?> update;
-    if (change.rewritten().isPresent()) {
+    if (change.written().rewrites()) {
       OverwriteFiles overwrite = table.newOverwrite();
       change.replaced().forEach(overwrite::deleteFile);
       change.files().forEach(overwrite::addFile);

@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
+import yardage.core.plan.SortKey;
 
 /**
  * How rows are sorted inside each block of a file (up to a million rows), so that readers can pass
@@ -79,8 +79,8 @@ public record SortWithin(List<Key> columns) {
     keys(schema);
   }
 
-  List<PhysicalNode.SortKey> keys(Schema schema) {
-    List<PhysicalNode.SortKey> out = new ArrayList<>();
+  List<SortKey> keys(Schema schema) {
+    List<SortKey> out = new ArrayList<>();
     for (Key key : columns) {
       int at = schema.indexOf(key.column());
       if (at < 0) {
@@ -93,7 +93,7 @@ public record SortWithin(List<Key> columns) {
         throw new LakeException(
             "Rows cannot be sorted by [%s], which is %s".formatted(key.column(), type));
       }
-      out.add(PhysicalNode.SortKey.of(at, key.descending()));
+      out.add(SortKey.of(at, key.descending()));
     }
     return out;
   }

@@ -10,6 +10,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -69,6 +70,12 @@ public final class Staging implements AutoCloseable {
     List<Path> late = files.subList(mark, files.size());
     late.forEach(Staging::delete);
     late.clear();
+  }
+
+  /** Removes files that were noted, and will not be published. */
+  public synchronized void discard(Collection<Path> gone) {
+    gone.forEach(Staging::delete);
+    files.removeAll(Set.copyOf(gone));
   }
 
   /** Forces the files' bytes to the disk, so that what gets published survives a power cut. */

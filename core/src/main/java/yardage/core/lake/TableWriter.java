@@ -69,6 +69,7 @@ public final class TableWriter implements Sink {
     }
   }
 
+  private final TableTarget what;
   private final Target target;
   private final Schema written;
   private final Schema schema;
@@ -88,25 +89,16 @@ public final class TableWriter implements Sink {
   private final MemoryPool.Reservation keyReservation;
   private List<DataFile> replaced = List.of();
 
-  /**
-   * @param schema the columns as the steps before the write give them
-   * @param run names the files; must be unlike that of any other run
-   * @throws LakeException when the table is there and has other columns or partitions
-   */
   public TableWriter(
-      Lake lake,
-      Target target,
-      Schema schema,
-      String run,
-      Staging staging,
-      StepTally tally,
-      ExecutionContext context) {
-    this.target = target;
+      Lake lake, TableTarget what, Staging staging, StepTally tally, ExecutionContext context) {
+    Schema schema = what.schema();
+    this.what = what;
+    this.target = what.target();
     this.written = schema;
     this.tally = tally;
     this.context = context;
     TableName table = target.table();
-    LakeTable existing = lake.table(table).orElse(null);
+    LakeTable existing = what.before().map(at -> lake.state(table, at)).orElse(null);
     boolean rewrites = false;
     boolean retypes = false;
     if (existing == null) {
@@ -114,8 +106,6 @@ public final class TableWriter implements Sink {
       spec = target.partitioning().spec(iceberg);
       this.schema = schema;
     } else {
-      Publication.checkFits(
-          table, schema, target.partitioning(), existing.metadata(), target.follow());
       if (target.follow()) {
         SchemaChange change = SchemaChange.of(table, existing.metadata(), schema);
         iceberg = change.iceberg();
@@ -161,24 +151,19 @@ public final class TableWriter implements Sink {
             new Partitioning(this.schema, target.partitioning().fields()),
             target.sort(),
             lake.tableFolder(table),
-            run,
+            what.files(),
             staging,
             target.targetBytes(),
             context.memory().reservation(tally, "rows on their way into files"));
   }
 
-  /** What is written, and how. */
-  Target target() {
-    return target;
+  /** What was written, once the sink has finished. */
+  public WrittenTable written() {
+    return WrittenTable.of(this, what, spec);
   }
 
-  public TableName table() {
+  private TableName table() {
     return target.table();
-  }
-
-  /** The columns as the steps before the write give them. */
-  Schema written() {
-    return written;
   }
 
   /** The table's columns that the files were written with. */
@@ -213,17 +198,17 @@ public final class TableWriter implements Sink {
   }
 
   /** How many rows were there before and were written again. */
-  public long rewrittenRows() {
+  long rewrittenRows() {
     return carriedRows.sum();
   }
 
   /** How many rows were there before and are not any more, by their key. */
-  public long removedRows() {
+  long removedRows() {
     return removedRows.sum();
   }
 
   /** Whether they were because a column got another type. */
-  public boolean retypes() {
+  boolean retypes() {
     return retypes;
   }
 

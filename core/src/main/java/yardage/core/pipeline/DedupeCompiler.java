@@ -12,7 +12,7 @@ import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.plan.SortKey;
 import yardage.core.sql.KeepOne;
 import yardage.core.step.LikenessStep;
 

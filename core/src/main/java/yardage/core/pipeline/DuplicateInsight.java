@@ -18,7 +18,7 @@ import yardage.core.column.IntColumn;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
-import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
 import yardage.core.exec.StepTally;
 import yardage.core.step.LikenessStep;
@@ -100,7 +100,7 @@ public record DuplicateInsight(
       Type type = schema.field(c).type();
       columns.add(ColumnBuilder.concat(type, both.stream().map(b -> b.column(at)).toList()));
     }
-    return new Look(schema, columns, rows, stayed, dedupe)
+    return new Look(schema, columns, rows, stayed, dedupe, run.execution())
         .insight(step, rows >= ENOUGH_ROWS, find.strip().toLowerCase(Locale.ROOT), most);
   }
 
@@ -115,7 +115,13 @@ public record DuplicateInsight(
     private final Optional<DoubleColumn> scores;
     private final Map<Integer, List<Integer>> groups = new LinkedHashMap<>();
 
-    Look(Schema schema, List<Column> columns, int rows, int stayed, Verb.Dedupe dedupe) {
+    Look(
+        Schema schema,
+        List<Column> columns,
+        int rows,
+        int stayed,
+        Verb.Dedupe dedupe,
+        ExecutionContext context) {
       this.schema = schema;
       this.columns = columns;
       this.rows = rows;
@@ -138,7 +144,7 @@ public record DuplicateInsight(
         Verb.Dedupe.Likeness alike = dedupe.alike().get();
         List<Column> told =
             new LikenessStep(by, schema.indexOf(alike.on().text()), alike.measure(), alike.least())
-                .apply(columns, new StepTally("", ""), new CancelToken());
+                .apply(columns, new StepTally("", ""), context);
         numbers = ((IntColumn) told.get(schema.size())).values();
         scores = Optional.of((DoubleColumn) told.get(schema.size() + 1));
       } else {

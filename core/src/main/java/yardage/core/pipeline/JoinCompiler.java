@@ -14,7 +14,7 @@ import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.document.Problem;
-import yardage.core.exec.PhysicalNode.JoinKind;
+import yardage.core.plan.JoinKind;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.SqlProblemException;
 

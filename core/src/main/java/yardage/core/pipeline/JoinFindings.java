@@ -4,9 +4,9 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.exec.Tally;
 import yardage.core.insight.JoinDiagnosis;
+import yardage.core.plan.JoinKind;
 
 /** What a run says of its joins by itself: those that found little are looked into at its end. */
 public final class JoinFindings {

@@ -14,7 +14,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import yardage.core.column.Batch;
-import yardage.core.column.Column;
 import yardage.core.column.Schema;
 import yardage.core.column.Values;
 import yardage.core.exec.ExecutionContext;
@@ -24,10 +23,11 @@ import yardage.core.feed.FeedColumn;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedRelation;
 import yardage.core.format.record.FieldRule;
-import yardage.core.lake.RawFolders;
+import yardage.core.lake.Lake;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.ColumnLineage.At;
 import yardage.core.pipeline.ColumnLineage.From;
+import yardage.core.task.TaskEndpoints;
 
 /**
  * What became of some rows on their way through a pipeline, told step by step. Rows are known by
@@ -145,7 +145,7 @@ public record RowStory(String pipeline, List<Chapter> chapters) {
   }
 
   /** Where raw files and feeds are found, and with what they are read. */
-  public record Look(Catalog catalog, RawFolders raw, ExecutionContext execution) {
+  public record Look(Catalog catalog, Lake lake, ExecutionContext execution) {
     /** The values of one line of a feed, without nulls; empty when it is not there. */
     public Optional<Map<String, String>> line(FeedDefinition feed, String file, long line) {
       Map<String, String> out = new LinkedHashMap<>();
@@ -175,23 +175,22 @@ public record RowStory(String pipeline, List<Chapter> chapters) {
       List<FeedColumn> columns = new ArrayList<>(feed.columns());
       columns.add(added(FILE, FeedColumn.Addition.FILE));
       columns.add(added(LINE, FeedColumn.Addition.LINE));
-      FeedRelation relation = new FeedRelation(feed.withColumns(columns), raw);
+      FeedRelation relation = new FeedRelation(feed.withColumns(columns), lake.raw());
       Schema schema = relation.schema();
       int[] all = java.util.stream.IntStream.range(0, schema.size()).toArray();
       StepTally tally = new StepTally("look", "read");
-      try (Executor executor = new Executor(execution)) {
-        executor.run(
-            relation.read(all, List.of(), tally),
-            worker ->
-                batch -> {
-                  synchronized (row) {
-                    for (int r = 0; r < batch.rowCount(); r++) {
-                      row.see(schema, batch, r);
+      new Executor(execution, TaskEndpoints.reading(lake), step -> tally)
+          .run(
+              relation.read(all, List.of(), "look"),
+              worker ->
+                  batch -> {
+                    synchronized (row) {
+                      for (int r = 0; r < batch.rowCount(); r++) {
+                        row.see(schema, batch, r);
+                      }
                     }
-                  }
-                },
-            tally);
-      }
+                  },
+              "look");
     }
 
     private static FeedColumn added(String name, FeedColumn.Addition what) {
@@ -234,11 +233,7 @@ public record RowStory(String pipeline, List<Chapter> chapters) {
     synchronized void add(Batch batch, int row) {
       count++;
       if (rows.size() < MOST_ROWS) {
-        List<Object> values = new ArrayList<>();
-        for (Column c : batch.columns()) {
-          values.add(c.value(row));
-        }
-        rows.add(values);
+        rows.add(batch.row(row));
       }
     }
   }

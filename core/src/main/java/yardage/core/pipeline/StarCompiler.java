@@ -15,12 +15,11 @@ import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
 import yardage.core.lake.LakeTable;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.OwnStep;
 import yardage.core.sql.PlanSession;
 import yardage.core.star.DimensionLayout;
@@ -129,7 +128,7 @@ final class StarCompiler {
                     withEarly(rels, input, key, early.get()),
                     "dimension",
                     schema,
-                    (rows, tally) -> updated(layout, table, rows, key, attributes, since, tally))));
+                    (rows, name) -> updated(layout, table, rows, key, attributes, since, name))));
   }
 
   /** For each fact that may come early, its columns of the natural key, in the key's order. */
@@ -197,16 +196,16 @@ final class StarCompiler {
   }
 
   /** The table's rows, then those that come in, in one layout, through the update. */
-  private static PhysicalNode updated(
+  private static PlanNode updated(
       DimensionLayout layout,
       Optional<LakeTable> table,
-      PhysicalNode rows,
+      PlanNode rows,
       List<Integer> key,
       List<Integer> attributes,
       int changedAt,
-      StepTally tally) {
+      String step) {
     Schema in = layout.input();
-    List<PhysicalNode> inputs = new ArrayList<>();
+    List<PlanNode> inputs = new ArrayList<>();
     table.ifPresent(t -> inputs.add(there(layout, t)));
     List<Expression> coming = new ArrayList<>();
     coming.add(Literal.of(Type.BIGINT, null));
@@ -221,19 +220,17 @@ final class StarCompiler {
     coming.add(Literal.of(Type.TIMESTAMP, null));
     coming.add(Literal.of(Type.BOOLEAN, null));
     coming.add(Expression.input(rows.schema().size() - 1, Type.BOOLEAN));
-    inputs.add(new PhysicalNode.Project(rows, coming, in));
+    inputs.add(new PlanNode.Project(rows, coming, in));
     long now = java.time.Instant.now().getEpochSecond() * 1_000_000;
-    return new PhysicalNode.Whole(
-        inputs.size() == 1 ? inputs.get(0) : new PhysicalNode.Union(inputs, in),
+    return new PlanNode.Whole(
+        inputs.size() == 1 ? inputs.get(0) : new PlanNode.Union(inputs, in),
         new DimensionStep(layout, now),
         "a dimension's rows",
         layout.schema(),
-        tally);
+        step);
   }
 
-  private static PhysicalNode there(DimensionLayout layout, LakeTable table) {
-    // These rows are the step's own memory, not its input: nobody counts them.
-    StepTally untold = new StepTally("", "");
+  private static PlanNode there(DimensionLayout layout, LakeTable table) {
     Schema schema = table.schema();
     int[] all = java.util.stream.IntStream.range(0, schema.size()).toArray();
     List<Expression> out = new ArrayList<>();
@@ -241,8 +238,9 @@ final class StarCompiler {
       int at = schema.indexOf(f.name());
       out.add(at < 0 ? Literal.of(f.type(), null) : Expression.input(at, f.type()));
     }
-    return new PhysicalNode.Project(
-        new PhysicalNode.Scan(table.scan(all, List.of(), untold), schema, untold),
+    return new PlanNode.Project(
+        // These rows are the step's own memory, not its input: nobody counts them.
+        new PlanNode.Scan(table.files(all, List.of()), schema, PlanNode.UNTOLD),
         out,
         layout.input());
   }

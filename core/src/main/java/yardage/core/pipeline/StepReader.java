@@ -17,13 +17,13 @@ import yardage.core.document.DocumentValue.ListValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Problem;
-import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.lake.AsOf;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
+import yardage.core.plan.JoinKind;
 import yardage.core.step.CastStep;
 import yardage.core.step.LikenessStep;
 

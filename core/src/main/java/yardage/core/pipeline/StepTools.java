@@ -13,12 +13,12 @@ import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.exec.RowStep;
 import yardage.core.exec.WholeStep;
 import yardage.core.expr.Expression;
 import yardage.core.lake.SortWithin;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
 import yardage.core.sql.Columns;
 import yardage.core.sql.OwnStep;
 import yardage.core.sql.PlanSession;
@@ -113,10 +113,7 @@ final class StepTools {
                 rels.get(0),
                 name,
                 schema,
-                (input, tally) -> {
-                  step.announce(tally);
-                  return new PhysicalNode.Apply(input, step, schema, tally);
-                }));
+                (input, at) -> new PlanNode.Apply(input, step, schema, at)));
   }
 
   static StepBody wholeStep(String name, String what, Schema schema, WholeStep step) {
@@ -127,7 +124,7 @@ final class StepTools {
                 rels.get(0),
                 name,
                 schema,
-                (input, tally) -> new PhysicalNode.Whole(input, step, what, schema, tally)));
+                (input, at) -> new PlanNode.Whole(input, step, what, schema, at)));
   }
 
   /** Columns to sort by, each perhaps with {@code desc}. */

@@ -6,17 +6,18 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import yardage.core.column.Batch;
-import yardage.core.column.Column;
 import yardage.core.column.Schema;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
-import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
+import yardage.core.task.TaskEndpoints;
 
 /**
  * What tells two states of a table apart: rows added and removed, and with a key rows changed. Only
@@ -61,7 +62,8 @@ public record TableComparison(
       LakeTable newer,
       List<String> key,
       int mostExamples,
-      ExecutionContext context) {
+      ExecutionContext context,
+      Lake lake) {
     List<Schema.Field> both =
         newer.schema().fields().stream()
             .filter(f -> older.schema().indexOf(f.name()) >= 0)
@@ -73,7 +75,7 @@ public record TableComparison(
                 .formatted(k, newer.name(), both.stream().map(Schema.Field::name).toList()));
       }
     }
-    return new Comparing(older, newer, both, key, context).compare(mostExamples);
+    return new Comparing(older, newer, both, key, context, lake).compare(mostExamples);
   }
 
   /** The work, with its queries. */
@@ -82,7 +84,8 @@ public record TableComparison(
       LakeTable newer,
       List<Schema.Field> columns,
       List<String> key,
-      ExecutionContext context) {
+      ExecutionContext context,
+      Lake lake) {
 
     TableComparison compare(int most) {
       long added = 0;
@@ -235,21 +238,15 @@ public record TableComparison(
                       "newer", new Side(newer, older, newer.schema()),
                       "older", new Side(older, newer, older.schema()))));
       StepTally tally = new StepTally("compare", "sql");
-      try (Executor executor = new Executor(context)) {
-        List<List<Object>> out = new ArrayList<>();
-        for (Batch batch :
-            executor.collect(
-                session.physical().plan(session.optimize(planned.rel()), tally), tally, most)) {
-          for (int r = 0; r < batch.rowCount() && out.size() < most; r++) {
-            List<Object> row = new ArrayList<>();
-            for (Column column : batch.columns()) {
-              row.add(column.value(r));
-            }
-            out.add(row);
-          }
+      Executor executor = new Executor(context, TaskEndpoints.reading(lake), step -> tally);
+      PlanNode plan = session.physical().plan(session.optimize(planned.rel()), tally.step());
+      List<List<Object>> out = new ArrayList<>();
+      for (Batch batch : executor.collect(plan, tally.step(), most)) {
+        for (int r = 0; r < batch.rowCount() && out.size() < most; r++) {
+          out.add(batch.row(r));
         }
-        return out;
       }
+      return out;
     }
 
     private static String q(String name) {
@@ -265,9 +262,8 @@ public record TableComparison(
     }
 
     @Override
-    public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-      return new PhysicalNode.Scan(
-          table.scanWithout(other, columns, tally), schema().project(columns), tally);
+    public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+      return new PlanNode.Scan(table.filesWithout(other, columns), schema().project(columns), step);
     }
   }
 }

@@ -3,10 +3,9 @@ package yardage.core.pipeline;
 import java.time.Instant;
 import java.util.List;
 import yardage.core.column.Schema;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
 import yardage.core.lake.LakeTable;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
 
 /**
@@ -30,8 +29,7 @@ public record TableRelation(LakeTable table) implements Relation {
   }
 
   @Override
-  public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-    return new PhysicalNode.Scan(
-        table.scan(columns, predicates, tally), schema().project(columns), tally);
+  public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+    return new PlanNode.Scan(table.files(columns, predicates), schema().project(columns), step);
   }
 }

@@ -2,9 +2,8 @@ package yardage.core.sql;
 
 import java.util.List;
 import yardage.core.column.Schema;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 
 /** Columns without rows: what a step or a condition is checked against before there is a run. */
 public record Columns(Schema schema) implements Relation {
@@ -16,7 +15,7 @@ public record Columns(Schema schema) implements Relation {
   }
 
   @Override
-  public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
+  public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
     throw new IllegalStateException("Columns that are only checked cannot be read");
   }
 }

@@ -5,11 +5,12 @@ import java.util.List;
 import java.util.Optional;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.PhysicalNode.HashJoin;
-import yardage.core.exec.PhysicalNode.JoinKind;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.JoinSpec;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.PlanNode.Join;
 
 /**
  * How a join is carried out: which input waits in memory, and keys of one type on both sides. The
@@ -21,59 +22,64 @@ final class JoinPlan {
   /**
    * @param turns whether the left input is so much the smaller one that it had better wait
    */
-  static PhysicalNode of(HashJoin join, boolean turns) {
+  static PlanNode of(Join join, JoinHints hints, boolean turns) {
     if (hasUnlikeKeys(join)) {
-      return withLikeKeys(join);
+      return withLikeKeys(join, hints);
     }
-    boolean either = join.kind() == JoinKind.INNER && join.residual().isEmpty();
-    return turns && either ? turned(join, join.kind(), false) : asTheStepSays(join);
-  }
-
-  /** As it is written, or with the main input in memory where its step says so. */
-  private static PhysicalNode asTheStepSays(HashJoin join) {
-    boolean canHoldMain = join.kind() == JoinKind.INNER || join.kind() == JoinKind.LEFT;
-    if (!join.tally().holdsMain() || !canHoldMain || join.residual().isPresent()) {
-      return join;
+    JoinSpec spec = join.spec().keepingKeys(hints.keepsKeys());
+    Join hinted = new Join(join.left(), join.right(), spec);
+    boolean plain = spec.residual().isEmpty();
+    if (turns && plain && spec.kind() == JoinKind.INNER) {
+      return turned(hinted, spec.kind(), false);
     }
-    return turned(join, join.kind() == JoinKind.LEFT ? JoinKind.RIGHT : join.kind(), true);
+    boolean canHoldMain = spec.kind() == JoinKind.INNER || spec.kind() == JoinKind.LEFT;
+    if (hints.holdMain() && plain && canHoldMain) {
+      return turned(hinted, spec.kind() == JoinKind.LEFT ? JoinKind.RIGHT : spec.kind(), true);
+    }
+    return hinted;
   }
 
   /** The inputs the other way round; the columns come out as they were. */
-  private static PhysicalNode turned(HashJoin join, JoinKind kind, boolean mainIsRight) {
-    int leftSize = join.left().schema().size();
-    int rightSize = join.right().schema().size();
-    List<Schema.Field> all = join.schema().fields();
+  private static PlanNode turned(Join join, JoinKind kind, boolean mainIsRight) {
+    JoinSpec spec = join.spec();
+    int leftSize = spec.left().size();
+    int rightSize = spec.right().size();
+    List<Schema.Field> all = spec.schema().fields();
     List<Schema.Field> fields = new ArrayList<>(all.subList(leftSize, all.size()));
     fields.addAll(all.subList(0, leftSize));
-    PhysicalNode turned =
-        new HashJoin(
+    PlanNode turned =
+        new Join(
             join.right(),
             join.left(),
-            kind,
-            join.rightKeys(),
-            join.leftKeys(),
-            Optional.empty(),
-            new Schema(fields),
-            join.tally(),
-            mainIsRight);
+            new JoinSpec(
+                spec.step(),
+                kind,
+                spec.rightKeys(),
+                spec.leftKeys(),
+                Optional.empty(),
+                spec.right(),
+                spec.left(),
+                new Schema(fields),
+                mainIsRight,
+                spec.keepsKeys()));
     List<Expression> back = new ArrayList<>();
     for (int i = 0; i < all.size(); i++) {
       back.add(Expression.input(i < leftSize ? rightSize + i : i - leftSize, all.get(i).type()));
     }
-    return new PhysicalNode.Project(turned, back, join.schema());
+    return new PlanNode.Project(turned, back, join.schema());
   }
 
-  private static boolean hasUnlikeKeys(HashJoin join) {
-    for (int k = 0; k < join.leftKeys().length; k++) {
-      if (!keyType(join.left(), join.leftKeys()[k])
-          .equals(keyType(join.right(), join.rightKeys()[k]))) {
+  private static boolean hasUnlikeKeys(Join join) {
+    for (int k = 0; k < join.spec().leftKeys().length; k++) {
+      if (!keyType(join.left(), join.spec().leftKeys()[k])
+          .equals(keyType(join.right(), join.spec().rightKeys()[k]))) {
         return true;
       }
     }
     return false;
   }
 
-  private static Type keyType(PhysicalNode input, int key) {
+  private static Type keyType(PlanNode input, int key) {
     return input.schema().field(key).type();
   }
 
@@ -81,13 +87,13 @@ final class JoinPlan {
    * Keys of unlike storage are cast to a common type, in columns appended for the join and dropped
    * behind it.
    */
-  private static PhysicalNode withLikeKeys(HashJoin join) {
-    if (join.residual().isPresent()) {
+  private static PlanNode withLikeKeys(Join join, JoinHints hints) {
+    if (join.spec().residual().isPresent()) {
       throw new UnsupportedSqlException(
           "A join on keys of different types cannot have further conditions; cast the keys to one type");
     }
-    int[] leftKeys = join.leftKeys().clone();
-    int[] rightKeys = join.rightKeys().clone();
+    int[] leftKeys = join.spec().leftKeys().clone();
+    int[] rightKeys = join.spec().rightKeys().clone();
     List<Expression> leftExtra = new ArrayList<>();
     List<Expression> rightExtra = new ArrayList<>();
     int leftSize = join.left().schema().size();
@@ -103,33 +109,35 @@ final class JoinPlan {
         rightKeys[k] = rightSize + rightExtra.size() - 1;
       }
     }
-    PhysicalNode left = widened(join.left(), leftExtra, "l");
-    PhysicalNode right = widened(join.right(), rightExtra, "r");
-    boolean leftOnly = join.kind() == JoinKind.SEMI || join.kind() == JoinKind.ANTI;
+    PlanNode left = widened(join.left(), leftExtra, "l");
+    PlanNode right = widened(join.right(), rightExtra, "r");
+    boolean leftOnly = join.spec().kind() == JoinKind.SEMI || join.spec().kind() == JoinKind.ANTI;
     List<Schema.Field> fields = new ArrayList<>(left.schema().fields());
     if (!leftOnly) {
       fields.addAll(right.schema().fields());
     }
-    PhysicalNode joined =
-        asTheStepSays(
-            new HashJoin(
+    PlanNode joined =
+        of(
+            new Join(
                 left,
                 right,
-                join.kind(),
+                join.spec().kind(),
                 leftKeys,
                 rightKeys,
                 Optional.empty(),
                 new Schema(fields),
-                join.tally()));
+                join.spec().step()),
+            hints,
+            false);
     List<Expression> back = new ArrayList<>();
     for (int i = 0; i < join.schema().size(); i++) {
       back.add(
           Expression.input(i < leftSize ? i : i + leftExtra.size(), join.schema().field(i).type()));
     }
-    return new PhysicalNode.Project(joined, back, join.schema());
+    return new PlanNode.Project(joined, back, join.schema());
   }
 
-  private static PhysicalNode widened(PhysicalNode input, List<Expression> extra, String prefix) {
+  private static PlanNode widened(PlanNode input, List<Expression> extra, String prefix) {
     List<Expression> all = new ArrayList<>();
     for (int i = 0; i < input.schema().size(); i++) {
       all.add(Expression.input(i, input.schema().field(i).type()));
@@ -139,6 +147,6 @@ final class JoinPlan {
     for (int i = 0; i < all.size(); i++) {
       fields.add(new Schema.Field(prefix + i, all.get(i).type()));
     }
-    return new PhysicalNode.Project(input, all, new Schema(fields));
+    return new PlanNode.Project(input, all, new Schema(fields));
   }
 }

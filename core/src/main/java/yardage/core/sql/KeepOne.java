@@ -5,7 +5,7 @@ import org.apache.calcite.plan.RelTraitSet;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.RelWriter;
 import org.apache.calcite.rel.SingleRel;
-import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.plan.SortKey;
 
 /** One row per key in the algebra: the first, or the last, by an order. */
 public final class KeepOne extends SingleRel {

@@ -8,8 +8,7 @@ import org.apache.calcite.rel.RelWriter;
 import org.apache.calcite.rel.SingleRel;
 import org.apache.calcite.rel.type.RelDataType;
 import yardage.core.column.Schema;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
+import yardage.core.plan.PlanNode;
 
 /**
  * A step in the algebra that SQL has no word for. Rules do not see through it, and it needs all of
@@ -18,24 +17,21 @@ import yardage.core.exec.StepTally;
 public final class OwnStep extends SingleRel {
   private final String name;
   private final Schema schema;
-  private final BiFunction<PhysicalNode, StepTally, PhysicalNode> make;
+  private final BiFunction<PlanNode, String, PlanNode> make;
 
   /**
    * @param schema the columns that come out
-   * @param make the node over the input's node
+   * @param make the node over the input's node, given the step
    */
   public OwnStep(
-      RelNode input,
-      String name,
-      Schema schema,
-      BiFunction<PhysicalNode, StepTally, PhysicalNode> make) {
+      RelNode input, String name, Schema schema, BiFunction<PlanNode, String, PlanNode> make) {
     super(input.getCluster(), input.getCluster().traitSet(), input);
     this.name = name;
     this.schema = schema;
     this.make = make;
   }
 
-  BiFunction<PhysicalNode, StepTally, PhysicalNode> make() {
+  BiFunction<PlanNode, String, PlanNode> make() {
     return make;
   }
 

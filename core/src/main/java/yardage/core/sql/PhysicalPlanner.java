@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.TreeSet;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelFieldCollation;
@@ -30,22 +31,26 @@ import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.rex.RexVisitorImpl;
 import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.PhysicalNode.JoinKind;
-import yardage.core.exec.PhysicalNode.SortKey;
-import yardage.core.exec.ScanSource;
-import yardage.core.exec.StepTally;
+import yardage.core.exec.ReadAgain;
 import yardage.core.expr.CaseWhen;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
 import yardage.core.expr.Logic;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.plan.AggregateFunction;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.GivenRows;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
 
 /** Algebra to physical nodes. */
 public final class PhysicalPlanner {
   private final RexBuilder rexBuilder;
   private final RexTranslator rex;
+
+  /** Tells apart what several grouping levels read. */
+  private final AtomicInteger keptLevels = new AtomicInteger();
 
   PhysicalPlanner(RexBuilder rexBuilder) {
     this.rexBuilder = rexBuilder;
@@ -54,35 +59,34 @@ public final class PhysicalPlanner {
 
   /**
    * @param step whose operators the top ones are
-   * @param tallies the tally of each step that a border in {@code rel} names
+   * @param hints what each step that a border in {@code rel} names says of its join
    * @throws UnsupportedSqlException for what the engine cannot do
    */
-  public PhysicalNode plan(RelNode rel, StepTally step, Function<String, StepTally> tallies) {
-    return new Visit(tallies).node(rel, step);
+  public PlanNode plan(RelNode rel, String step, Function<String, JoinHints> hints) {
+    return new Visit(hints).node(rel, step);
   }
 
   /** A query of one step. */
-  public PhysicalNode plan(RelNode rel, StepTally step) {
-    return plan(rel, step, name -> step);
+  public PlanNode plan(RelNode rel, String step) {
+    return plan(rel, step, name -> JoinHints.NONE);
   }
 
   private final class Visit {
-    private final Function<String, StepTally> tallies;
+    private final Function<String, JoinHints> hints;
 
-    Visit(Function<String, StepTally> tallies) {
-      this.tallies = tallies;
+    Visit(Function<String, JoinHints> hints) {
+      this.hints = hints;
     }
 
-    PhysicalNode node(RelNode rel, StepTally step) {
+    PlanNode node(RelNode rel, String step) {
       if (rel instanceof StepBorder border) {
-        StepTally below = border.outOf().map(tallies).orElse(step);
-        return new PhysicalNode.Border(
-            node(border.getInput(), below),
-            border.outOf().map(tallies),
-            border.into().map(tallies),
+        return new PlanNode.Border(
+            node(border.getInput(), border.outOf().orElse(step)),
+            border.outOf(),
+            border.into(),
             border.right());
       } else if (rel instanceof KeepOne keep) {
-        return new PhysicalNode.Deduplicate(
+        return new PlanNode.Deduplicate(
             node(keep.getInput(), step), keep.keys(), keep.order(), keep.last(), step);
       } else if (rel instanceof OwnStep own) {
         return own.make().apply(node(own.getInput(), step), step);
@@ -111,20 +115,20 @@ public final class PhysicalPlanner {
       return java.util.stream.IntStream.range(0, rel.getRowType().getFieldCount()).toArray();
     }
 
-    private PhysicalNode scan(
-        TableScan scan, int[] columns, List<ColumnPredicate> predicates, StepTally step) {
+    private PlanNode scan(
+        TableScan scan, int[] columns, List<ColumnPredicate> predicates, String step) {
       return scan.getTable().unwrap(RelationTable.class).relation().read(columns, predicates, step);
     }
 
-    private PhysicalNode filter(Filter filter, StepTally step) {
-      PhysicalNode input =
+    private PlanNode filter(Filter filter, String step) {
+      PlanNode input =
           filter.getInput() instanceof TableScan scan
               ? scan(scan, allColumns(scan), predicates(filter.getCondition(), scan), step)
               : node(filter.getInput(), step);
-      return new PhysicalNode.Filter(input, rex.translate(filter.getCondition()), step);
+      return new PlanNode.Filter(input, rex.translate(filter.getCondition()), step);
     }
 
-    private PhysicalNode project(Project project, StepTally step) {
+    private PlanNode project(Project project, String step) {
       // Over a scan, or a filter over a scan, only the columns that are used are read.
       RelNode below = project.getInput() instanceof Filter f ? f.getInput() : project.getInput();
       if (below instanceof TableScan scan) {
@@ -152,11 +156,10 @@ public final class PhysicalPlanner {
                 return new RexInputRef(place.indexOf(ref.getIndex()), ref.getType());
               }
             };
-        PhysicalNode input =
+        PlanNode input =
             scan(scan, columns, condition.map(c -> predicates(c, scan)).orElse(List.of()), step);
         if (condition.isPresent()) {
-          input =
-              new PhysicalNode.Filter(input, rex.translate(condition.get().accept(remap)), step);
+          input = new PlanNode.Filter(input, rex.translate(condition.get().accept(remap)), step);
         }
         return projected(
             input,
@@ -167,11 +170,11 @@ public final class PhysicalPlanner {
       return projected(node(project.getInput(), step), project.getProjects(), project, step);
     }
 
-    private PhysicalNode projected(
-        PhysicalNode input, List<RexNode> expressions, Project project, StepTally step) {
+    private PlanNode projected(
+        PlanNode input, List<RexNode> expressions, Project project, String step) {
       if (expressions.stream().anyMatch(RexOver::containsOver)) {
         WindowPlan windows = new WindowPlan(rexBuilder, rex, input, expressions);
-        return new PhysicalNode.Project(
+        return new PlanNode.Project(
             windows.node(step),
             windows.results(SqlTypes.schema(project.getRowType())),
             SqlTypes.schema(project.getRowType()));
@@ -181,13 +184,13 @@ public final class PhysicalPlanner {
       for (int i = 0; i < expressions.size(); i++) {
         out.add(Cast.ifNeeded(rex.translate(expressions.get(i)), schema.field(i).type()));
       }
-      return new PhysicalNode.Project(input, out, schema);
+      return new PlanNode.Project(input, out, schema);
     }
 
-    private PhysicalNode join(Join join, StepTally step) {
+    private PlanNode join(Join join, String step) {
       JoinInfo info = join.analyzeCondition();
-      PhysicalNode left = node(join.getLeft(), step);
-      PhysicalNode right = node(join.getRight(), step);
+      PlanNode left = node(join.getLeft(), step);
+      PlanNode right = node(join.getRight(), step);
       int[] leftKeys = info.leftKeys.toIntArray();
       int[] rightKeys = info.rightKeys.toIntArray();
       RexNode rest = RexUtil.composeConjunction(rexBuilder, info.nonEquiConditions);
@@ -206,9 +209,9 @@ public final class PhysicalPlanner {
                 throw new UnsupportedSqlException(
                     "Joins of kind [%s] are not supported".formatted(join.getJoinType()));
           };
-      PhysicalNode.HashJoin hashJoin =
-          new PhysicalNode.HashJoin(left, right, kind, leftKeys, rightKeys, residual, schema, step);
-      return JoinPlan.of(hashJoin, leftIsMuchSmaller(join));
+      PlanNode.Join hashJoin =
+          new PlanNode.Join(left, right, kind, leftKeys, rightKeys, residual, schema, step);
+      return JoinPlan.of(hashJoin, hints.apply(step), leftIsMuchSmaller(join));
     }
 
     /**
@@ -225,42 +228,35 @@ public final class PhysicalPlanner {
       return leftRows != null && rightRows != null && leftRows * 2 < rightRows;
     }
 
-    private PhysicalNode aggregate(Aggregate aggregate, StepTally step) {
-      PhysicalNode input = node(aggregate.getInput(), step);
+    private PlanNode aggregate(Aggregate aggregate, String step) {
+      PlanNode input = node(aggregate.getInput(), step);
       if (aggregate.getGroupSets().size() == 1) {
         return aggregate(aggregate, input, aggregate.getGroupSet(), step);
       }
       // Several grouping levels: the input is read once for each, and counted so.
-      PhysicalNode once = new PhysicalNode.Shared(input, step);
-      List<PhysicalNode> levels = new ArrayList<>();
+      PlanNode once =
+          new PlanNode.Kept(input, step + " levels " + keptLevels.incrementAndGet(), step);
+      List<PlanNode> levels = new ArrayList<>();
       for (ImmutableBitSet level : aggregate.getGroupSets()) {
-        PhysicalNode again =
+        PlanNode again =
             levels.isEmpty()
                 ? once
-                : new PhysicalNode.Apply(
-                    once,
-                    (tally, next) ->
-                        batch -> {
-                          tally.multiplied.add(batch.rowCount());
-                          next.accept(batch);
-                        },
-                    once.schema(),
-                    step);
+                : new PlanNode.Apply(once, new ReadAgain(), once.schema(), step);
         levels.add(aggregate(aggregate, again, level, step));
       }
-      return new PhysicalNode.Union(levels, SqlTypes.schema(aggregate.getRowType()));
+      return new PlanNode.Union(levels, SqlTypes.schema(aggregate.getRowType()));
     }
 
     /**
      * @param level the columns to group by, of those that the aggregate groups by; the others come
      *     out as nulls
      */
-    private PhysicalNode aggregate(
-        Aggregate aggregate, PhysicalNode input, ImmutableBitSet level, StepTally step) {
+    private PlanNode aggregate(
+        Aggregate aggregate, PlanNode input, ImmutableBitSet level, String step) {
       Schema schema = SqlTypes.schema(aggregate.getRowType());
       int keyCount = level.cardinality();
       int groupCount = aggregate.getGroupCount();
-      List<PhysicalNode.AggregateCall> calls = new ArrayList<>();
+      List<yardage.core.plan.AggregateCall> calls = new ArrayList<>();
       List<Schema.Field> raw = new ArrayList<>();
       List<Expression> out = new ArrayList<>();
       int ordinalOfKey = 0;
@@ -279,10 +275,9 @@ public final class PhysicalPlanner {
         int ordinal = keyCount + i;
         Type wanted = schema.field(groupCount + i).type();
         int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
-        PhysicalNode.AggregateCall.Function function = function(call);
+        AggregateFunction function = function(call);
         boolean takesConstant =
-            function == PhysicalNode.AggregateCall.Function.JOINED
-                || function == PhysicalNode.AggregateCall.Function.PERCENTILE;
+            function == AggregateFunction.JOINED || function == AggregateFunction.PERCENTILE;
         if (call.getArgList().size() > (takesConstant ? 2 : 1)) {
           throw new UnsupportedSqlException(
               "The aggregate [%s] over several columns is not supported"
@@ -292,7 +287,7 @@ public final class PhysicalPlanner {
             call.getArgList().size() < 2
                 ? ""
                 : constant(aggregate.getInput(), call.getArgList().get(1), call);
-        if (function == PhysicalNode.AggregateCall.Function.PERCENTILE
+        if (function == AggregateFunction.PERCENTILE
             && !parameter.matches("0(\\.\\d+)?|1(\\.0+)?|\\.\\d+")) {
           throw new UnsupportedSqlException(
               "PERCENTILE wants a share between 0 and 1, as in PERCENTILE(metres, 0.9), not [%s]"
@@ -304,7 +299,7 @@ public final class PhysicalPlanner {
                 argument < 0 ? Type.BIGINT : input.schema().field(argument).type(),
                 wanted);
         calls.add(
-            new PhysicalNode.AggregateCall(
+            new yardage.core.plan.AggregateCall(
                 function,
                 argument,
                 call.isDistinct(),
@@ -324,15 +319,13 @@ public final class PhysicalPlanner {
         }
         out.add(result);
       }
-      PhysicalNode node =
-          new PhysicalNode.Aggregate(input, level.toArray(), calls, new Schema(raw), step);
+      PlanNode node = new PlanNode.Aggregate(input, level.toArray(), calls, new Schema(raw), step);
       boolean plain =
           keyCount == groupCount && out.stream().allMatch(e -> e instanceof Expression.Input);
-      return plain ? node : new PhysicalNode.Project(node, out, schema);
+      return plain ? node : new PlanNode.Project(node, out, schema);
     }
 
-    private static Type resultType(
-        PhysicalNode.AggregateCall.Function function, Type argument, Type wanted) {
+    private static Type resultType(AggregateFunction function, Type argument, Type wanted) {
       return switch (function) {
         case COUNT -> Type.BIGINT;
         case AVG -> Type.DOUBLE;
@@ -349,26 +342,26 @@ public final class PhysicalPlanner {
       };
     }
 
-    private static PhysicalNode.AggregateCall.Function function(AggregateCall call) {
+    private static AggregateFunction function(AggregateCall call) {
       if (call.getAggregation().getName().equals(NestedFunctions.PERCENTILE)) {
-        return PhysicalNode.AggregateCall.Function.PERCENTILE;
+        return AggregateFunction.PERCENTILE;
       }
       return switch (call.getAggregation().getKind()) {
-        case COUNT -> PhysicalNode.AggregateCall.Function.COUNT;
-        case SUM, SUM0 -> PhysicalNode.AggregateCall.Function.SUM;
-        case MIN, ANY_VALUE -> PhysicalNode.AggregateCall.Function.MIN;
-        case MAX -> PhysicalNode.AggregateCall.Function.MAX;
-        case AVG -> PhysicalNode.AggregateCall.Function.AVG;
-        case SINGLE_VALUE -> PhysicalNode.AggregateCall.Function.SINGLE_VALUE;
-        case VAR_POP -> PhysicalNode.AggregateCall.Function.VAR_POP;
-        case VAR_SAMP -> PhysicalNode.AggregateCall.Function.VAR_SAMP;
-        case STDDEV_POP -> PhysicalNode.AggregateCall.Function.STDDEV_POP;
-        case STDDEV_SAMP -> PhysicalNode.AggregateCall.Function.STDDEV_SAMP;
-        case MODE -> PhysicalNode.AggregateCall.Function.MODE;
-        case LISTAGG -> PhysicalNode.AggregateCall.Function.JOINED;
-        case FIRST_VALUE -> PhysicalNode.AggregateCall.Function.FIRST;
-        case LAST_VALUE -> PhysicalNode.AggregateCall.Function.LAST;
-        case ARRAY_AGG -> PhysicalNode.AggregateCall.Function.LIST;
+        case COUNT -> AggregateFunction.COUNT;
+        case SUM, SUM0 -> AggregateFunction.SUM;
+        case MIN, ANY_VALUE -> AggregateFunction.MIN;
+        case MAX -> AggregateFunction.MAX;
+        case AVG -> AggregateFunction.AVG;
+        case SINGLE_VALUE -> AggregateFunction.SINGLE_VALUE;
+        case VAR_POP -> AggregateFunction.VAR_POP;
+        case VAR_SAMP -> AggregateFunction.VAR_SAMP;
+        case STDDEV_POP -> AggregateFunction.STDDEV_POP;
+        case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
+        case MODE -> AggregateFunction.MODE;
+        case LISTAGG -> AggregateFunction.JOINED;
+        case FIRST_VALUE -> AggregateFunction.FIRST;
+        case LAST_VALUE -> AggregateFunction.LAST;
+        case ARRAY_AGG -> AggregateFunction.LIST;
         default ->
             throw new UnsupportedSqlException(
                 "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, mode, percentile, first_of, last_of, list_of and listagg"
@@ -376,11 +369,11 @@ public final class PhysicalPlanner {
       };
     }
 
-    private PhysicalNode union(Union union, StepTally step) {
+    private PlanNode union(Union union, String step) {
       Schema schema = SqlTypes.schema(union.getRowType());
-      List<PhysicalNode> inputs = new ArrayList<>();
+      List<PlanNode> inputs = new ArrayList<>();
       for (RelNode input : union.getInputs()) {
-        PhysicalNode node = node(input, step);
+        PlanNode node = node(input, step);
         List<Expression> out = new ArrayList<>();
         boolean same = true;
         for (int i = 0; i < schema.size(); i++) {
@@ -388,12 +381,12 @@ public final class PhysicalPlanner {
           same &= have.equals(schema.field(i).type());
           out.add(Cast.ifNeeded(Expression.input(i, have), schema.field(i).type()));
         }
-        inputs.add(same ? node : new PhysicalNode.Project(node, out, schema));
+        inputs.add(same ? node : new PlanNode.Project(node, out, schema));
       }
-      PhysicalNode all = new PhysicalNode.Union(inputs, schema);
+      PlanNode all = new PlanNode.Union(inputs, schema);
       return union.all
           ? all
-          : new PhysicalNode.Aggregate(all, allColumns(union), List.of(), schema, step);
+          : new PlanNode.Aggregate(all, allColumns(union), List.of(), schema, step);
     }
 
     private static List<SortKey> keys(List<RelFieldCollation> collations) {
@@ -422,14 +415,14 @@ public final class PhysicalPlanner {
               .formatted(call.getAggregation().getName()));
     }
 
-    private PhysicalNode sort(Sort sort, StepTally step) {
+    private PlanNode sort(Sort sort, String step) {
       List<SortKey> keys = keys(sort.getCollation().getFieldCollations());
       long offset = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
       long fetch = sort.fetch == null ? -1 : ((RexLiteral) sort.fetch).getValueAs(Long.class);
-      return new PhysicalNode.Sort(node(sort.getInput(), step), keys, offset, fetch, step);
+      return new PlanNode.Sort(node(sort.getInput(), step), keys, offset, fetch, step);
     }
 
-    private PhysicalNode values(Values values, StepTally step) {
+    private PlanNode values(Values values, String step) {
       Schema schema = SqlTypes.schema(values.getRowType());
       List<Column> columns = new ArrayList<>();
       for (int c = 0; c < schema.size(); c++) {
@@ -440,14 +433,7 @@ public final class PhysicalPlanner {
         columns.add(builder.build());
       }
       Batch batch = new Batch(columns, values.getTuples().size(), 0);
-      ScanSource source =
-          () ->
-              List.of(
-                  (worker, out) -> {
-                    step.rowsIn.add(batch.rowCount());
-                    out.accept(batch);
-                  });
-      return new PhysicalNode.Scan(source, schema, step);
+      return new PlanNode.Scan(GivenRows.of(schema, List.of(batch)), schema, step);
     }
 
     private List<ColumnPredicate> predicates(RexNode condition, TableScan scan) {

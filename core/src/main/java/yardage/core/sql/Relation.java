@@ -3,9 +3,8 @@ package yardage.core.sql;
 import java.time.Instant;
 import java.util.List;
 import yardage.core.column.Schema;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.StepTally;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 
 /** Something that SQL can read by name. */
 public interface Relation {
@@ -29,7 +28,7 @@ public interface Relation {
    * @param columns ordinals in {@link #schema}
    * @param predicates what the reader may use to skip files; rows that do not meet them may still
    *     come
-   * @param tally the step that reads
+   * @param step which reads
    */
-  PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally);
+  PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step);
 }

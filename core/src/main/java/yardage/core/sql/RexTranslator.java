@@ -148,11 +148,12 @@ final class RexTranslator {
           throw new UnsupportedSqlException(
               "TRIM takes one ASCII character, not [%s]".formatted(what));
         }
-        return Texts.trim(
-            translate(o.get(2)),
-            flag != SqlTrimFunction.Flag.TRAILING,
-            flag != SqlTrimFunction.Flag.LEADING,
-            (byte) what.charAt(0));
+        return new Texts.Mapped(
+            new TextFunctions.Trim(
+                flag != SqlTrimFunction.Flag.TRAILING,
+                flag != SqlTrimFunction.Flag.LEADING,
+                (byte) what.charAt(0)),
+            translate(o.get(2)));
       case EXTRACT:
         return new Dates.Extract(unit(o.get(0)), translate(o.get(1)));
       case FLOOR:
@@ -178,9 +179,9 @@ final class RexTranslator {
     Type type = SqlTypes.fromSql(call.getType());
     switch (call.getOperator().getName()) {
       case "UPPER":
-        return Texts.upper(translate(o.get(0)));
+        return new Texts.Mapped(TextFunctions.Case.UPPER, translate(o.get(0)));
       case "LOWER":
-        return Texts.lower(translate(o.get(0)));
+        return new Texts.Mapped(TextFunctions.Case.LOWER, translate(o.get(0)));
       case "CHAR_LENGTH", "CHARACTER_LENGTH":
         return new Texts.Length(translate(o.get(0)));
       case NestedFunctions.JSON_TEXT:
@@ -188,9 +189,9 @@ final class RexTranslator {
       case NestedFunctions.PARSE_JSON:
         return new JsonValues.Parse(translate(o.get(0)), type);
       case NestedFunctions.PLAIN:
-        return Texts.plain(translate(o.get(0)));
+        return new Texts.Mapped(TextFunctions.Tidy.PLAIN, translate(o.get(0)));
       case NestedFunctions.COLLAPSE:
-        return Texts.collapseBlanks(translate(o.get(0)));
+        return new Texts.Mapped(TextFunctions.Tidy.COLLAPSE_BLANKS, translate(o.get(0)));
       case NestedFunctions.PARSE_XML:
         return TreeExpressions.parseXml(translate(o.get(0)), type);
       case NestedFunctions.XML_TEXT:
@@ -219,10 +220,11 @@ final class RexTranslator {
       case "||":
         return new Texts.Concat(o.stream().map(this::translate).toList());
       case "REPLACE":
-        return Texts.replace(
-            translate(o.get(0)),
-            text(o.get(1), "what REPLACE looks for"),
-            text(o.get(2), "what REPLACE puts there"));
+        return new Texts.Mapped(
+            new TextFunctions.Replace(
+                Cast.utf8(text(o.get(1), "what REPLACE looks for")),
+                Cast.utf8(text(o.get(2), "what REPLACE puts there"))),
+            translate(o.get(0)));
       case "ABS":
         return new Rounding(Rounding.Mode.ABSOLUTE, translate(o.get(0)), 0, type);
       case "ROUND":

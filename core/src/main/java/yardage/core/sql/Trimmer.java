@@ -11,7 +11,7 @@ import org.apache.calcite.tools.RelBuilder;
 import org.apache.calcite.util.ImmutableBitSet;
 import org.apache.calcite.util.mapping.Mapping;
 import org.apache.calcite.util.mapping.Mappings;
-import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.plan.SortKey;
 
 /**
  * Trims unused columns, through our own nodes too. The library finds the methods below by their

@@ -22,15 +22,14 @@ import org.apache.calcite.rex.RexWindowBound;
 import org.apache.calcite.sql.SqlKind;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
-import yardage.core.exec.PhysicalNode;
-import yardage.core.exec.PhysicalNode.SortKey;
-import yardage.core.exec.StepTally;
 import yardage.core.exec.WindowStep;
 import yardage.core.exec.WindowStep.Call;
 import yardage.core.exec.WindowStep.Frame;
 import yardage.core.exec.WindowStep.Function;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
 
 /**
  * A projection with window functions, taken apart: what the windows need is computed below them,
@@ -38,7 +37,7 @@ import yardage.core.expr.Expression;
  */
 final class WindowPlan {
   private final RexTranslator rex;
-  private final PhysicalNode input;
+  private final PlanNode input;
   private final List<RexNode> expressions;
   private final List<Expression> below = new ArrayList<>();
   private final Map<RexNode, Integer> placeOf = new LinkedHashMap<>();
@@ -48,8 +47,7 @@ final class WindowPlan {
   /** The column of each call's result. */
   private final Map<Integer, Integer> resultOf = new HashMap<>();
 
-  WindowPlan(
-      RexBuilder rexBuilder, RexTranslator rex, PhysicalNode input, List<RexNode> expressions) {
+  WindowPlan(RexBuilder rexBuilder, RexTranslator rex, PlanNode input, List<RexNode> expressions) {
     this.rex = rex;
     this.input = input;
     this.expressions = expressions;
@@ -182,15 +180,15 @@ final class WindowPlan {
   }
 
   /** The input with a column for each window function behind what they need. */
-  PhysicalNode node(StepTally step) {
+  PlanNode node(String step) {
     List<Schema.Field> fields = new ArrayList<>();
     for (int i = 0; i < below.size(); i++) {
       fields.add(new Schema.Field("c" + i, below.get(i).type()));
     }
-    PhysicalNode wide =
+    PlanNode wide =
         below.size() == input.schema().size()
             ? input
-            : new PhysicalNode.Project(input, below, new Schema(fields));
+            : new PlanNode.Project(input, below, new Schema(fields));
     // Those with the same partitions go together: such rows can be taken apart by them.
     Map<Set<Integer>, List<Integer>> alike = new LinkedHashMap<>();
     for (int i = 0; i < calls.size(); i++) {
@@ -198,14 +196,14 @@ final class WindowPlan {
           Arrays.stream(calls.get(i).partition()).boxed().collect(Collectors.toSet());
       alike.computeIfAbsent(partition, p -> new ArrayList<>()).add(i);
     }
-    PhysicalNode out = wide;
+    PlanNode out = wide;
     for (List<Integer> some : alike.values()) {
       for (int i : some) {
         resultOf.put(i, fields.size());
         fields.add(new Schema.Field("w" + i, calls.get(i).type()));
       }
       WindowStep windows = new WindowStep(some.stream().map(calls::get).toList());
-      out = new PhysicalNode.Whole(out, windows, "rows in windows", new Schema(fields), step);
+      out = new PlanNode.Whole(out, windows, "rows in windows", new Schema(fields), step);
     }
     return out;
   }

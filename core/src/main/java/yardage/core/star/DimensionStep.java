@@ -11,7 +11,9 @@ import yardage.core.column.LongColumn;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.MemoryPool;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.WholeStep;
 
@@ -38,9 +40,18 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
    */
   static final long EVER = java.time.LocalDate.of(1900, 1, 1).toEpochDay() * 86_400_000_000L;
 
+  /**
+   * A member's key in a table, its versions as objects, and what is known of it and of its rows.
+   */
+  private static final long BYTES_A_ROW = 128;
+
   @Override
-  public List<Column> apply(List<Column> columns, StepTally tally, CancelToken cancel) {
-    return new Update(columns, tally).columns(cancel);
+  public List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context) {
+    try (MemoryPool.Reservation claim =
+        context.memory().reservation(tally, "the dimension's members")) {
+      claim.resize(BYTES_A_ROW * columns.get(0).size());
+      return new Update(columns, tally).columns(context.cancel());
+    }
   }
 
   /** A version of a member: since when, and the row that its attributes of history come from. */

@@ -5,15 +5,16 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.stream.IntStream;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
 import yardage.core.column.DoubleColumn;
 import yardage.core.column.IntColumn;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
-import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.Parallel;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.WholeStep;
 import yardage.core.expr.Texts;
@@ -30,6 +31,9 @@ import yardage.core.expr.Texts;
 public record LikenessStep(int[] exact, int text, Measure measure, double least)
     implements WholeStep {
 
+  /** Two texts and an entry of a map as objects, with what is known of the text. */
+  private static final long BYTES_A_TEXT = 240;
+
   /** How likeness is measured. */
   public enum Measure {
     TRIGRAMS,
@@ -38,7 +42,25 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
   }
 
   @Override
-  public List<Column> apply(List<Column> columns, StepTally tally, CancelToken cancel) {
+  public List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context) {
+    try (MemoryPool.Reservation claim = context.memory().reservation(tally, "texts to compare")) {
+      claim.resize(neededBytes(columns));
+      return grouped(columns, context);
+    }
+  }
+
+  /**
+   * What comparing takes at most, when all texts differ: the text and its key as objects, numbers
+   * of its block and group, and its trigrams as they are found and as they are looked up.
+   */
+  private long neededBytes(List<Column> columns) {
+    long rows = columns.get(0).size();
+    long chars = columns.get(text).sizeBytes();
+    long trigrams = measure == Measure.TRIGRAMS ? 16 * chars : 0;
+    return BYTES_A_TEXT * rows + 4 * chars + trigrams;
+  }
+
+  private List<Column> grouped(List<Column> columns, ExecutionContext context) {
     int rows = columns.get(0).size();
     TextColumn texts = (TextColumn) columns.get(text);
     int[] block = new int[rows];
@@ -52,11 +74,15 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
     Map<String, Integer> numbers = new HashMap<>();
     List<String> plain = new ArrayList<>();
     List<Integer> blocks = new ArrayList<>();
-    String[] plainOf =
-        IntStream.range(0, rows)
-            .parallel()
-            .mapToObj(r -> texts.isNull(r) ? null : Texts.plain(texts.value(r)))
-            .toArray(String[]::new);
+    String[] plainOf = new String[rows];
+    Parallel.ranges(
+        rows,
+        context,
+        (from, to) -> {
+          for (int r = from; r < to; r++) {
+            plainOf[r] = texts.isNull(r) ? null : Texts.plain(texts.value(r));
+          }
+        });
     int[] textOf = new int[rows];
     for (int r = 0; r < rows; r++) {
       if (texts.isNull(r)) {
@@ -78,8 +104,8 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
     int[] blockOf = blocks.stream().mapToInt(Integer::intValue).toArray();
     String[] all = plain.toArray(String[]::new);
     switch (measure) {
-      case TRIGRAMS -> new TrigramPairs(all, blockOf, least, groups, cancel).find();
-      case EDITS -> new EditPairs(all, blockOf, least, groups, cancel).find();
+      case TRIGRAMS -> new TrigramPairs(all, blockOf, least, groups, context).find();
+      case EDITS -> new EditPairs(all, blockOf, least, groups, context.cancel()).find();
       case SOUND -> bySound(all, blockOf, groups);
     }
     return numbered(columns, textOf, groups);

@@ -3,7 +3,7 @@ package yardage.core.step;
 import java.util.List;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
-import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.WholeStep;
 
@@ -11,7 +11,7 @@ import yardage.core.exec.WholeStep;
 public record SampleCount(int[] columns, long count, long seed) implements WholeStep {
 
   @Override
-  public List<Column> apply(List<Column> all, StepTally tally, CancelToken cancel) {
+  public List<Column> apply(List<Column> all, StepTally tally, ExecutionContext context) {
     int rows = all.get(0).size();
     if (rows <= count) {
       return all;

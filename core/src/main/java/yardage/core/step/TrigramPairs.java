@@ -4,7 +4,8 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
-import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Parallel;
 
 /**
  * All pairs of texts whose share of common trigrams is large enough. Trigrams are ordered by how
@@ -14,7 +15,11 @@ import yardage.core.exec.CancelToken;
  * are grouped already are not compared again.
  */
 record TrigramPairs(
-    String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
+    String[] texts,
+    int[] blockOf,
+    double least,
+    LikenessStep.Groups groups,
+    ExecutionContext context) {
 
   void find() {
     int n = texts.length;
@@ -22,7 +27,14 @@ record TrigramPairs(
     LongNumbers numbers = new LongNumbers();
     int[][] sets = new int[n][];
     long[][] gramsOf = new long[n][];
-    IntStream.range(0, n).parallel().forEach(i -> gramsOf[i] = Likeness.trigrams(texts[i]));
+    Parallel.ranges(
+        n,
+        context,
+        (from, to) -> {
+          for (int i = from; i < to; i++) {
+            gramsOf[i] = Likeness.trigrams(texts[i]);
+          }
+        });
     for (int i = 0; i < n; i++) {
       long[] grams = gramsOf[i];
       gramsOf[i] = null;
@@ -46,15 +58,18 @@ record TrigramPairs(
     for (int r = 0; r < byCount.length; r++) {
       rank[(int) byCount[r]] = r;
     }
-    Arrays.stream(sets)
-        .parallel()
-        .forEach(
-            set -> {
-              for (int g = 0; g < set.length; g++) {
-                set[g] = rank[set[g]];
-              }
-              Arrays.sort(set);
-            });
+    Parallel.ranges(
+        n,
+        context,
+        (from, to) -> {
+          for (int i = from; i < to; i++) {
+            int[] set = sets[i];
+            for (int g = 0; g < set.length; g++) {
+              set[g] = rank[set[g]];
+            }
+            Arrays.sort(set);
+          }
+        });
     int[] order = byBlockAndSize(sets);
     // From here on texts are called by their place in this order, so that those of a block lie side
     // by side in memory.
@@ -82,19 +97,20 @@ record TrigramPairs(
     }
     // Which lane looks through a piece is fixed, so that scores do not depend on the machine: a
     // lane does not compare again what it has grouped itself.
-    List<LikenessStep.Groups> found =
-        IntStream.range(0, LANES)
-            .parallel()
-            .mapToObj(
-                lane -> {
-                  Lane mine = new Lane(placed, order);
-                  for (int p = lane; p < pieces.size(); p += LANES) {
-                    mine.look(pieces.get(p));
-                  }
-                  return mine.groups;
-                })
-            .toList();
-    found.forEach(f -> groups.joinAll(f, order));
+    Lane[] lanes = new Lane[LANES];
+    Parallel.forEach(
+        IntStream.range(0, LANES).boxed().toList(),
+        context,
+        lane -> {
+          Lane mine = new Lane(placed, order);
+          for (int p = lane; p < pieces.size(); p += LANES) {
+            mine.look(pieces.get(p));
+          }
+          lanes[lane] = mine;
+        });
+    for (Lane lane : lanes) {
+      groups.joinAll(lane.groups, order);
+    }
   }
 
   /** Texts {@code order[from, to)} and the trigrams of one pass. */
@@ -172,7 +188,7 @@ record TrigramPairs(
       int passes = piece.passes();
       for (int k = piece.from(); k < piece.to(); k++) {
         if ((k & 1023) == 0) {
-          cancel.check();
+          context.cancel().check();
         }
         int[] set = sets[k];
         int p = prefix(set.length);

@@ -22,6 +22,7 @@ class FrameTest {
   private Batch there(Batch batch, List<Type> types) {
     Batch back = FrameReader.read(writer.write(batch), types);
     assertEquals(Rows.rows(List.of(batch)), Rows.rows(List.of(back)), "seed " + SEED);
+    assertEquals(batch.input(), back.input());
     assertEquals(batch.sequence(), back.sequence());
     for (int c = 0; c < types.size(); c++) {
       assertEquals(batch.column(c).type(), back.column(c).type());
@@ -55,8 +56,9 @@ class FrameTest {
                 TextColumn.coded(
                     "abcd".getBytes(), new int[] {0, 1, 4}, 2, new int[] {1, 0, 1, 1, 0}, null, 5)),
             5,
+            3,
             Long.MAX_VALUE,
-            Optional.of(new Places(new long[] {5, 4, 3, 2, 1}, ints)));
+            Optional.of(new Places(new int[] {0, 0, 1, 1, 9}, new long[] {5, 4, 3, 2, 1}, ints)));
 
     Batch back = there(batch, List.of(Type.BIGINT, Type.INT, Type.VARCHAR));
 

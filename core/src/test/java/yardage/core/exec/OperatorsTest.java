@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -19,11 +20,14 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
-import yardage.core.exec.PhysicalNode.JoinKind;
-import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Expression;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.Rows;
 
 /**
@@ -61,21 +65,18 @@ class OperatorsTest {
     return out;
   }
 
-  private PhysicalNode scan(Schema schema, List<List<Object>> rows) {
-    return Rows.relation(schema, rows, 13)
-        .read(new int[] {0, 1, 2}, List.of(), new StepTally("scan", "read"));
+  private PlanNode scan(Schema schema, List<List<Object>> rows) {
+    return Rows.relation(schema, rows, 13).read(new int[] {0, 1, 2}, List.of(), "scan");
   }
 
-  private static List<List<Object>> run(PhysicalNode plan) {
+  private static List<List<Object>> run(PlanNode plan, StepTally counts) {
     ExecutionContext context =
         new ExecutionContext(
             MemoryPool.root("test", 1 << 28), Scratch.temporary(1L << 40), new CancelToken(), 3);
-    try (Executor executor = new Executor(context)) {
-      List<List<Object>> out = Rows.rows(executor.collect(plan, new StepTally("result", "test")));
-      executor.close();
-      assertEquals(0, context.memory().usedBytes(), "all memory is given back");
-      return out;
-    }
+    Executor executor = LivePlans.executor(context, counts);
+    List<List<Object>> out = Rows.rows(executor.collect(plan, "result"));
+    assertEquals(0, context.memory().usedBytes(), "all memory is given back");
+    return out;
   }
 
   private static List<String> sorted(List<List<Object>> rows) {
@@ -104,7 +105,7 @@ class OperatorsTest {
 
         List<List<Object>> ours =
             run(
-                new PhysicalNode.HashJoin(
+                new PlanNode.Join(
                     scan(LEFT, left),
                     scan(RIGHT, right),
                     kind,
@@ -112,7 +113,8 @@ class OperatorsTest {
                     new int[] {0, 1},
                     residual,
                     new Schema(fields),
-                    counts));
+                    counts.step()),
+                counts);
 
         assertEquals(
             sorted(nestedLoops(kind, left, right, further)),
@@ -184,9 +186,9 @@ class OperatorsTest {
     }
     List<AggregateCall> calls =
         List.of(
-            call(AggregateCall.Function.SUM, 2),
-            call(AggregateCall.Function.COUNT, -1),
-            call(AggregateCall.Function.MIN, 2));
+            call(AggregateFunction.SUM, 2),
+            call(AggregateFunction.COUNT, -1),
+            call(AggregateFunction.MIN, 2));
     Schema schema =
         Schema.of(
             LEFT.field(0),
@@ -196,7 +198,9 @@ class OperatorsTest {
             new Schema.Field("m", Type.BIGINT));
 
     List<List<Object>> ours =
-        run(new PhysicalNode.Aggregate(scan(LEFT, rows), new int[] {0, 1}, calls, schema, tally));
+        run(
+            new PlanNode.Aggregate(scan(LEFT, rows), new int[] {0, 1}, calls, schema, tally.step()),
+            tally);
 
     List<List<Object>> wanted = new ArrayList<>();
     expected.forEach((k, s) -> wanted.add(Arrays.asList(k.get(0), k.get(1), s[0], s[1], s[2])));
@@ -204,7 +208,7 @@ class OperatorsTest {
     assertEquals(count, ours.size() + tally.snapshot().folded());
   }
 
-  private static AggregateCall call(AggregateCall.Function function, int argument) {
+  private static AggregateCall call(AggregateFunction function, int argument) {
     return new AggregateCall(function, argument, false, -1, Type.BIGINT);
   }
 
@@ -231,12 +235,13 @@ class OperatorsTest {
       StepTally counts = new StepTally("once", "dedupe");
       List<List<Object>> ours =
           run(
-              new PhysicalNode.Deduplicate(
+              new PlanNode.Deduplicate(
                   scan(LEFT, rows),
                   new int[] {0},
                   List.of(new SortKey(2, false, true)),
                   last,
-                  counts));
+                  counts.step()),
+              counts);
 
       assertEquals(sorted(List.copyOf(expected.values())), sorted(ours), "seed " + SEED);
       assertEquals(rows.size(), ours.size() + counts.snapshot().merged());
@@ -258,12 +263,13 @@ class OperatorsTest {
 
     List<List<Object>> ours =
         run(
-            new PhysicalNode.Sort(
+            new PlanNode.Sort(
                 scan(LEFT, rows),
                 List.of(new SortKey(0, true, false), new SortKey(1, false, true)),
                 10,
                 200,
-                tally));
+                tally.step()),
+            tally);
 
     assertEquals(expected.subList(10, 210), ours);
     assertEquals(4800, tally.snapshot().filtered());
@@ -288,13 +294,13 @@ class OperatorsTest {
         assertThrows(
             CancelledException.class,
             () ->
-                new Executor(
+                LivePlans.executor(
                         new ExecutionContext(
                             MemoryPool.root("test", 1 << 20),
                             Scratch.temporary(1L << 40),
                             cancel,
                             2))
-                    .collect(new PhysicalNode.Scan(endless, one, tally), tally));
+                    .collect(new PlanNode.Scan(LivePlans.source(endless), one, "scan"), "result"));
 
     assertEquals("enough", e.getMessage());
   }
@@ -320,6 +326,75 @@ class OperatorsTest {
     a.release(60);
     assertEquals(0, parent.usedBytes());
     assertEquals(100, parent.peakBytes());
+  }
+
+  @Test
+  void groupsOfManyWorkersMeetInPartsAsWell() {
+    List<List<Object>> rows = new ArrayList<>();
+    Map<Object, long[]> expected = new HashMap<>();
+    for (int i = 0; i < 240_000; i++) {
+      // Nearly every worker has seen a group that others have, and many of its own.
+      Integer key = random.nextInt(90) == 0 ? null : random.nextInt(100_000);
+      long value = random.nextInt(1_000);
+      rows.add(Arrays.asList("k", key, value));
+      long[] sums = expected.computeIfAbsent(key, k -> new long[2]);
+      sums[0] += value;
+      sums[1]++;
+    }
+    Schema schema =
+        Schema.of(
+            new Schema.Field("j", Type.INT),
+            new Schema.Field("s", Type.BIGINT),
+            new Schema.Field("n", Type.BIGINT),
+            new Schema.Field("l", Type.list(Type.BIGINT)));
+    StepTally counts = new StepTally("groups", "aggregate");
+    PlanNode scan = Rows.relation(LEFT, rows, 1_000).read(new int[] {0, 1, 2}, List.of(), "scan");
+
+    List<List<Object>> ours =
+        run(
+            new PlanNode.Aggregate(
+                scan,
+                new int[] {1},
+                List.of(
+                    new AggregateCall(AggregateFunction.SUM, 2, false, -1, Type.BIGINT),
+                    new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT),
+                    new AggregateCall(
+                        AggregateFunction.LIST, 2, false, -1, Type.list(Type.BIGINT))),
+                schema,
+                counts.step()),
+            counts);
+
+    assertEquals(expected.size(), ours.size());
+    for (List<Object> row : ours) {
+      long[] sums = expected.get(row.get(0));
+      List<?> values = (List<?>) row.get(3);
+      assertEquals(List.of(sums[0], sums[1]), row.subList(1, 3), "key " + row.get(0));
+      assertEquals(sums[1], values.size());
+      assertEquals(sums[0], values.stream().mapToLong(v -> (Long) v).sum());
+    }
+    assertEquals(rows.size() - ours.size(), counts.snapshot().folded());
+  }
+
+  @Test
+  void whatLiesInThePlaceOfANullTellsNoKeysApart() {
+    for (Type type : List.of(Type.BIGINT, Type.INT, Type.VARCHAR, Type.DOUBLE, Type.BOOLEAN)) {
+      KeyTable table = new KeyTable(new Type[] {Type.INT, type});
+      Column same = new IntColumn(Type.INT, new int[] {7, 7, 7}, null, 3);
+      long[] nulls = {0b111};
+      Column anything =
+          switch (type.kind()) {
+            case BIGINT -> new LongColumn(type, new long[] {1, 2, 3}, nulls, 3);
+            case INT -> new IntColumn(type, new int[] {1, 2, 3}, nulls, 3);
+            case DOUBLE -> new DoubleColumn(new double[] {1, 2, 3}, nulls, 3);
+            case BOOLEAN -> new BooleanColumn(new byte[] {1, 0, 1}, nulls, 3);
+            default -> TextColumn.plain("abc".getBytes(), new int[] {0, 1, 2, 3}, nulls, 3);
+          };
+      int[] numbers = new int[3];
+
+      table.numberOf(new Column[] {same, anything}, 3, numbers);
+
+      assertEquals("[0, 0, 0]", Arrays.toString(numbers), type.toString());
+    }
   }
 
   @Test
@@ -349,7 +424,7 @@ class OperatorsTest {
   @ParameterizedTest
   @ValueSource(ints = {2, 127, 128, 129, 300, 2048})
   void aUnionKeepsTheOrderOfItsInputsHoweverManyThereAre(int inputs) {
-    List<PhysicalNode> scans = new ArrayList<>();
+    List<PlanNode> scans = new ArrayList<>();
     List<List<Object>> expected = new ArrayList<>();
     for (int i = 0; i < inputs; i++) {
       List<List<Object>> rows = List.of(Arrays.asList("k", i, (long) i));
@@ -357,6 +432,6 @@ class OperatorsTest {
       expected.addAll(rows);
     }
 
-    assertEquals(expected, run(new PhysicalNode.Union(scans, LEFT)));
+    assertEquals(expected, run(new PlanNode.Union(scans, LEFT), tally));
   }
 }

@@ -9,7 +9,7 @@ import java.util.stream.IntStream;
 import org.junit.jupiter.api.RepeatedTest;
 import org.junit.jupiter.api.Test;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.SortKey;
+import yardage.core.plan.SortKey;
 import yardage.core.testing.RandomColumns;
 
 /** Many rows sorted by the bytes of their keys, beside the same rows merged by comparing them. */
@@ -35,7 +35,7 @@ class RowOrderTest {
     List<Column> columns = new ArrayList<>();
     List<SortKey> keys = new ArrayList<>();
     for (int k = 0; k < 3; k++) {
-      Type type = RandomColumns.TYPES.get(RANDOM.nextInt(8));
+      Type type = RandomColumns.PLAIN.get(RANDOM.nextInt(RandomColumns.PLAIN.size()));
       columns.add(random.column(type, rows));
       keys.add(new SortKey(k, RANDOM.nextBoolean(), RANDOM.nextBoolean()));
     }
@@ -62,6 +62,35 @@ class RowOrderTest {
     for (boolean descending : new boolean[] {false, true}) {
       assertSorted(
           List.of(column, second), List.of(SortKey.of(0, descending), SortKey.of(1, !descending)));
+    }
+  }
+
+  @Test
+  void severalWorkersSortAsOneDoes() {
+    for (int round = 0; round < 16; round++) {
+      int rows = 99_999 + RANDOM.nextInt(60_000);
+      RandomColumns random = new RandomColumns(RANDOM.nextLong());
+      List<Column> columns = new ArrayList<>();
+      List<SortKey> keys = new ArrayList<>();
+      for (int k = 0; k < 2; k++) {
+        columns.add(
+            random.column(RandomColumns.PLAIN.get((round + k) % RandomColumns.PLAIN.size()), rows));
+        keys.add(new SortKey(k, RANDOM.nextBoolean(), RANDOM.nextBoolean()));
+      }
+      RowOrder order = new RowOrder(keys);
+      int[] one = IntStream.range(0, rows).toArray();
+      order.sort(columns, one);
+      int[] many = IntStream.range(0, rows).toArray();
+      ExecutionContext context =
+          new ExecutionContext(
+              MemoryPool.root("test", 1 << 28),
+              Scratch.temporary(1),
+              new CancelToken(),
+              2 + round % 3);
+
+      order.sort(columns, many, context);
+
+      assertArrayEquals(one, many, "seed %d, round %d, by %s".formatted(SEED, round, keys));
     }
   }
 

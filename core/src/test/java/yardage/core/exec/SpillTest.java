@@ -13,7 +13,6 @@ import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.LockSupport;
-import java.util.function.Function;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -21,11 +20,16 @@ import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.column.*;
-import yardage.core.exec.PhysicalNode.AggregateCall;
-import yardage.core.exec.PhysicalNode.JoinKind;
-import yardage.core.exec.PhysicalNode.SortKey;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Expression;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
+import yardage.core.plan.GivenRows;
+import yardage.core.plan.JoinKind;
+import yardage.core.plan.JoinSpec;
+import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.RandomColumns;
 import yardage.core.testing.Rows;
 
@@ -78,35 +82,36 @@ class SpillTest {
     return out;
   }
 
-  private static PhysicalNode scan(List<Batch> batches) {
-    StepTally tally = new StepTally("scan", "read");
-    ScanSource source =
-        () -> batches.stream().<ScanSource.Split>map(b -> (worker, out) -> out.accept(b)).toList();
-    return new PhysicalNode.Scan(source, TABLE, tally);
+  private static PlanNode scan(List<Batch> batches) {
+    return new PlanNode.Scan(GivenRows.of(TABLE, batches), TABLE, "scan");
+  }
+
+  private static PlanNode keptTwice(List<Batch> rows) {
+    PlanNode once = new PlanNode.Kept(scan(rows), "rows", "op");
+    return new PlanNode.Union(List.of(once, once), TABLE);
   }
 
   /** What a plan gave, and what it took. */
   private record Outcome(List<List<Object>> rows, Tally tally, long spilledBytes) {}
 
-  private static Outcome run(
-      Function<StepTally, PhysicalNode> plan, long memoryBytes, boolean inOrder) {
+  private static Outcome run(PlanNode plan, long memoryBytes, boolean inOrder) {
     StepTally tally = new StepTally("op", "test");
     Scratch scratch = Scratch.temporary(1L << 32);
     MemoryPool pool = MemoryPool.root("test", memoryBytes);
     List<List<Object>> rows = new ArrayList<>();
     List<Batch> given = new ArrayList<>();
-    try (Executor executor =
-        new Executor(new ExecutionContext(pool, scratch, new CancelToken(), 3))) {
-      executor.run(
-          plan.apply(tally),
-          worker ->
-              batch -> {
-                synchronized (given) {
-                  given.add(batch);
-                }
-              },
-          tally);
-    }
+    Executor executor =
+        LivePlans.executor(new ExecutionContext(pool, scratch, new CancelToken(), 3), tally);
+    executor.run(
+        plan,
+        worker ->
+            batch -> {
+              synchronized (given) {
+                given.add(batch);
+              }
+            },
+        "op");
+
     if (inOrder) {
       given.sort((a, b) -> a.comparePlace(0, b, 0));
     }
@@ -148,8 +153,7 @@ class SpillTest {
             t.matched());
   }
 
-  private static Outcome assertSame(
-      Function<StepTally, PhysicalNode> plan, long memoryBytes, boolean inOrder) {
+  private static Outcome assertSame(PlanNode plan, long memoryBytes, boolean inOrder) {
     Outcome plenty = run(plan, PLENTY, inOrder);
     Outcome little = run(plan, memoryBytes, inOrder);
     assertEquals(0, plenty.spilledBytes);
@@ -171,15 +175,15 @@ class SpillTest {
   }
 
   private static final List<AggregateCall> CALLS =
-      Stream.of(AggregateCall.Function.values())
+      Stream.of(AggregateFunction.values())
           .flatMap(
               f ->
                   Stream.of(false, true)
-                      .filter(distinct -> f != AggregateCall.Function.SINGLE_VALUE)
+                      .filter(distinct -> f != AggregateFunction.SINGLE_VALUE)
                       .map(distinct -> call(f, distinct)))
           .toList();
 
-  private static AggregateCall call(AggregateCall.Function f, boolean distinct) {
+  private static AggregateCall call(AggregateFunction f, boolean distinct) {
     Type type =
         switch (f) {
           case COUNT -> Type.BIGINT;
@@ -190,11 +194,11 @@ class SpillTest {
           case MIN, MAX, FIRST, LAST, MODE, SINGLE_VALUE -> Type.decimal(9, 2);
         };
     List<SortKey> order =
-        f == AggregateCall.Function.FIRST || f == AggregateCall.Function.LIST
+        f == AggregateFunction.FIRST || f == AggregateFunction.LIST
             ? List.of(SortKey.of(1, false), SortKey.of(4, true))
             : List.of();
     return new AggregateCall(
-        f, 3, distinct, -1, type, order, f == AggregateCall.Function.PERCENTILE ? "0.3" : "/");
+        f, 3, distinct, -1, type, order, f == AggregateFunction.PERCENTILE ? "0.3" : "/");
   }
 
   @ParameterizedTest
@@ -207,9 +211,7 @@ class SpillTest {
     }
 
     assertSame(
-        tally ->
-            new PhysicalNode.Aggregate(
-                scan(rows), new int[] {0, 1}, CALLS, new Schema(fields), tally),
+        new PlanNode.Aggregate(scan(rows), new int[] {0, 1}, CALLS, new Schema(fields), "op"),
         1 << 21,
         false);
   }
@@ -223,15 +225,14 @@ class SpillTest {
                     StepFailedException.class,
                     () ->
                         run(
-                            tally ->
-                                new PhysicalNode.Aggregate(
-                                    scan(rows),
-                                    new int[] {0},
-                                    List.of(call(AggregateCall.Function.LIST, false)),
-                                    Schema.of(
-                                        TABLE.field(0),
-                                        new Schema.Field("l", Type.list(Type.decimal(9, 2)))),
-                                    tally),
+                            new PlanNode.Aggregate(
+                                scan(rows),
+                                new int[] {0},
+                                List.of(call(AggregateFunction.LIST, false)),
+                                Schema.of(
+                                    TABLE.field(0),
+                                    new Schema.Field("l", Type.list(Type.decimal(9, 2)))),
+                                "op"),
                             1 << 19,
                             false))
                 .reason();
@@ -252,7 +253,7 @@ class SpillTest {
       for (int heavy : new int[] {0, 60}) {
         List<Batch> rows = table(SEED + heavy, ROWS, 20_000, heavy);
         assertSame(
-            tally -> new PhysicalNode.Deduplicate(scan(rows), new int[] {0, 1}, order, last, tally),
+            new PlanNode.Deduplicate(scan(rows), new int[] {0, 1}, order, last, "op"),
             1 << 19,
             false);
       }
@@ -264,8 +265,7 @@ class SpillTest {
   void sortedRowsKeepTheOrderOfEquals(List<SortKey> order) {
     List<Batch> rows = table(SEED, ROWS, 50, 20);
     for (long[] cut : new long[][] {{0, -1}, {70, 30_000}, {0, 10}}) {
-      Function<StepTally, PhysicalNode> plan =
-          tally -> new PhysicalNode.Sort(scan(rows), order, cut[0], cut[1], tally);
+      PlanNode plan = new PlanNode.Sort(scan(rows), order, cut[0], cut[1], "op");
       if (cut[1] == 10) {
         Outcome few = run(plan, 6 << 20, true);
         assertEquals(0, few.spilledBytes, "few rows that are wanted are held");
@@ -281,9 +281,8 @@ class SpillTest {
     List<Batch> rows = table(SEED, ROWS, 50, 20);
     Outcome little =
         assertSame(
-            tally ->
-                new PhysicalNode.Sort(
-                    scan(rows), List.of(SortKey.of(0, false), SortKey.of(2, true)), 0, -1, tally),
+            new PlanNode.Sort(
+                scan(rows), List.of(SortKey.of(0, false), SortKey.of(2, true)), 0, -1, "op"),
             1 << 18,
             true);
     assertTrue(little.spilledBytes > 500_000, "" + little.spilledBytes);
@@ -312,17 +311,20 @@ class SpillTest {
             continue;
           }
           assertSame(
-              tally ->
-                  new PhysicalNode.HashJoin(
-                      scan(left),
-                      scan(right),
+              new PlanNode.Join(
+                  scan(left),
+                  scan(right),
+                  new JoinSpec(
+                      "op",
                       kind,
                       new int[] {0},
                       new int[] {0},
                       condition ? further : Optional.empty(),
+                      TABLE,
+                      TABLE,
                       new Schema(fields),
-                      tally,
-                      mainIsRight),
+                      mainIsRight,
+                      false)),
               3 << 17,
               false);
         }
@@ -337,26 +339,23 @@ class SpillTest {
     List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
     TABLE.fields().forEach(f -> fields.add(new Schema.Field("r" + f.name(), f.type())));
     for (JoinKind kind : List.of(JoinKind.INNER, JoinKind.LEFT, JoinKind.FULL)) {
-      Function<StepTally, PhysicalNode> join =
-          tally ->
-              new PhysicalNode.HashJoin(
-                  scan(left),
-                  scan(right),
-                  kind,
-                  new int[] {0},
-                  new int[] {0},
-                  Optional.empty(),
-                  new Schema(fields),
-                  tally);
-      Function<StepTally, PhysicalNode> counted =
-          tally ->
-              new PhysicalNode.Aggregate(
-                  join.apply(tally),
-                  new int[] {1, 7},
-                  List.of(
-                      new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
-                  Schema.of(fields.get(1), fields.get(7), new Schema.Field("c", Type.BIGINT)),
-                  tally);
+      PlanNode join =
+          new PlanNode.Join(
+              scan(left),
+              scan(right),
+              kind,
+              new int[] {0},
+              new int[] {0},
+              Optional.empty(),
+              new Schema(fields),
+              "op");
+      PlanNode counted =
+          new PlanNode.Aggregate(
+              join,
+              new int[] {1, 7},
+              List.of(new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT)),
+              Schema.of(fields.get(1), fields.get(7), new Schema.Field("c", Type.BIGINT)),
+              "op");
       assertSame(counted, 1 << 19, false);
     }
   }
@@ -364,13 +363,7 @@ class SpillTest {
   @Test
   void rowsThatSeveralReadKeepTheirOrder() {
     List<Batch> rows = table(SEED, ROWS, 50, 20);
-    assertSame(
-        tally -> {
-          PhysicalNode once = new PhysicalNode.Shared(scan(rows), tally);
-          return new PhysicalNode.Union(List.of(once, once), TABLE);
-        },
-        1 << 18,
-        true);
+    assertSame(keptTwice(rows), 1 << 18, true);
   }
 
   @Test
@@ -386,9 +379,8 @@ class SpillTest {
       fields.add(new Schema.Field("w" + i, calls.get(i).type()));
     }
     assertSame(
-        tally ->
-            new PhysicalNode.Whole(
-                scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), tally),
+        new PlanNode.Whole(
+            scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), "op"),
         1 << 20,
         false);
   }
@@ -408,51 +400,72 @@ class SpillTest {
     List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
     for (boolean last : new boolean[] {false, true}) {
       assertSame(
-          tally ->
-              new PhysicalNode.Deduplicate(
-                  new PhysicalNode.HashJoin(
-                      scan(left),
-                      scan(right),
-                      JoinKind.SEMI,
-                      new int[] {0},
-                      new int[] {0},
-                      Optional.empty(),
-                      new Schema(fields),
-                      tally),
-                  new int[] {1},
-                  List.of(),
-                  last,
-                  tally),
+          new PlanNode.Deduplicate(
+              new PlanNode.Join(
+                  scan(left),
+                  scan(right),
+                  JoinKind.SEMI,
+                  new int[] {0},
+                  new int[] {0},
+                  Optional.empty(),
+                  new Schema(fields),
+                  "op"),
+              new int[] {1},
+              List.of(),
+              last,
+              "op"),
           1 << 19,
           false);
     }
   }
 
+  private static PlanNode deduped(PlanNode input, int key, boolean last) {
+    return new PlanNode.Deduplicate(input, new int[] {key}, List.of(), last, "op");
+  }
+
+  @Test
+  void rowsOfSeveralInputsKeepTheirOrderThroughSpilledSteps() {
+    // The parts of a first spill, put together again, are cut by other keys twice more.
+    PlanNode some =
+        new PlanNode.Union(
+            List.of(
+                deduped(scan(table(SEED, 8_000, 6_000, 0)), 0, false),
+                scan(table(SEED + 1, 2_000, 1_000, 0)),
+                deduped(scan(table(SEED + 2, 8_000, 6_000, 0)), 0, true)),
+            TABLE);
+    PlanNode kept = new PlanNode.Kept(some, "some", "op");
+    PlanNode all =
+        new PlanNode.Union(
+            List.of(scan(table(SEED + 3, 2_000, 1_000, 0)), kept, deduped(kept, 0, true)), TABLE);
+    for (boolean last : new boolean[] {false, true}) {
+      assertSame(deduped(deduped(all, 2, last), 1, !last), 3 << 18, false);
+    }
+  }
+
   /** A plan of four operators that all spill. */
-  private static PhysicalNode chain(List<Batch> rows, StepTally tally, RowStep between) {
-    PhysicalNode once =
-        new PhysicalNode.Deduplicate(
-            scan(rows), new int[] {0, 2}, List.of(SortKey.of(4, false)), true, tally);
+  private static PlanNode chain(List<Batch> rows, RowStep between) {
+    PlanNode once =
+        new PlanNode.Deduplicate(
+            scan(rows), new int[] {0, 2}, List.of(SortKey.of(4, false)), true, "op");
     List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
     TABLE.fields().forEach(f -> fields.add(new Schema.Field("r" + f.name(), f.type())));
-    PhysicalNode joined =
-        new PhysicalNode.HashJoin(
-            new PhysicalNode.Apply(once, between, TABLE, tally),
+    PlanNode joined =
+        new PlanNode.Join(
+            new PlanNode.Apply(once, between, TABLE, "op"),
             scan(rows),
             JoinKind.LEFT,
             new int[] {2},
             new int[] {2},
             Optional.empty(),
             new Schema(fields),
-            tally);
-    PhysicalNode sorted =
-        new PhysicalNode.Sort(joined, List.of(SortKey.of(4, false)), 0, -1, tally);
-    return new PhysicalNode.Aggregate(
+            "op");
+    PlanNode sorted = new PlanNode.Sort(joined, List.of(SortKey.of(4, false)), 0, -1, "op");
+    return new PlanNode.Aggregate(
         sorted,
         new int[] {2},
-        List.of(new AggregateCall(AggregateCall.Function.COUNT, -1, false, -1, Type.BIGINT)),
+        List.of(new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT)),
         Schema.of(TABLE.field(2), new Schema.Field("c", Type.BIGINT)),
-        tally);
+        "op");
   }
 
   /** Ends a spilling chain in some way, and looks at what it leaves. */
@@ -465,9 +478,10 @@ class SpillTest {
     Thread run =
         new Thread(
             () -> {
-              try (Executor executor =
-                  new Executor(new ExecutionContext(pool, scratch, cancel, 3))) {
-                executor.run(chain(rows, tally, between), worker -> batch -> {}, tally);
+              Executor executor =
+                  LivePlans.executor(new ExecutionContext(pool, scratch, cancel, 3), tally);
+              try {
+                executor.run(chain(rows, between), worker -> batch -> {}, "op");
               } catch (RuntimeException e) {
                 thrown[0] = e;
               }
@@ -487,7 +501,7 @@ class SpillTest {
   @Test
   void aCancelAtAnyMomentLeavesNothing() throws InterruptedException {
     List<Batch> rows = table(SEED, 10_000, 5_000, 0);
-    RowStep asIs = (tally, next) -> next;
+    RowStep asIs = LivePlans.step((tally, next) -> next);
     SplittableRandom random = new SplittableRandom(SEED);
     assertEquals(Optional.empty(), endedBy(rows, new CancelToken(), asIs), "it runs at all");
     int cancelled = 0;
@@ -515,13 +529,14 @@ class SpillTest {
     for (int after : new int[] {1, 9, 40}) {
       AtomicInteger left = new AtomicInteger(after);
       RowStep failing =
-          (tally, next) ->
-              batch -> {
-                if (left.decrementAndGet() == 0) {
-                  throw new IllegalStateException("a loom stopped");
-                }
-                next.accept(batch);
-              };
+          LivePlans.step(
+              (tally, next) ->
+                  batch -> {
+                    if (left.decrementAndGet() == 0) {
+                      throw new IllegalStateException("a loom stopped");
+                    }
+                    next.accept(batch);
+                  });
       Throwable end = endedBy(rows, new CancelToken(), failing).orElseThrow();
       assertEquals("a loom stopped", ((StepFailedException) end).reason().getMessage());
     }
@@ -532,21 +547,20 @@ class SpillTest {
     List<Batch> rows = table(SEED, ROWS, 50, 20);
     MemoryPool pool = MemoryPool.root("test", 1 << 20);
     Scratch scratch = Scratch.temporary(100_000);
-    try (Executor executor =
-        new Executor(new ExecutionContext(pool, scratch, new CancelToken(), 2))) {
-      StepTally tally = new StepTally("order-all", "sort");
-      StepFailedException full =
-          assertThrows(
-              StepFailedException.class,
-              () ->
-                  executor.collect(
-                      new PhysicalNode.Sort(
-                          scan(rows), List.of(SortKey.of(0, false)), 0, -1, tally),
-                      tally));
-      assertTrue(
-          full.reason().getMessage().contains("Step [order-all] needs more than the 100 kB"),
-          full.reason().getMessage());
-    }
+    Executor executor =
+        LivePlans.executor(new ExecutionContext(pool, scratch, new CancelToken(), 2));
+    StepFailedException full =
+        assertThrows(
+            StepFailedException.class,
+            () ->
+                executor.collect(
+                    new PlanNode.Sort(
+                        scan(rows), List.of(SortKey.of(0, false)), 0, -1, "order-all"),
+                    "order-all"));
+    assertTrue(
+        full.reason().getMessage().contains("Step [order-all] needs more than the 100 kB"),
+        full.reason().getMessage());
+
     assertEquals(0, pool.usedBytes());
     assertEquals(0, scratch.usedBytes());
   }

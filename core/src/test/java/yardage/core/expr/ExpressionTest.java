@@ -204,12 +204,14 @@ class ExpressionTest {
             new int[] {0, 1, 0, 0, 2, 1, 3, 0},
             new long[] {4},
             8);
+    TextFunction trim = new TextFunctions.Trim(true, true, (byte) ' ');
+    TextFunction replace = new TextFunctions.Replace(new byte[] {'z'}, new byte[] {'y', 'y'});
     List<Expression> functions =
         List.of(
-            Texts.upper(in(0, plain)),
-            Texts.lower(in(0, plain)),
-            Texts.trim(in(0, plain), true, true, (byte) ' '),
-            Texts.replace(in(0, plain), "z", "yy"),
+            new Texts.Mapped(TextFunctions.Case.UPPER, in(0, plain)),
+            new Texts.Mapped(TextFunctions.Case.LOWER, in(0, plain)),
+            new Texts.Mapped(trim, in(0, plain)),
+            new Texts.Mapped(replace, in(0, plain)),
             new Texts.Length(in(0, plain)));
 
     for (Expression f : functions) {
@@ -218,7 +220,7 @@ class ExpressionTest {
     assertEquals(
         Arrays.asList("a", "É", null, "a", "", "É", "yyyy top", "a"),
         values(
-            Texts.replace(Texts.trim(in(0, coded), true, true, (byte) ' '), "z", "yy")
+            new Texts.Mapped(replace, new Texts.Mapped(trim, in(0, coded)))
                 .evaluate(batch(coded))));
   }
 

@@ -21,9 +21,10 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
-import yardage.core.exec.PhysicalNode;
 import yardage.core.exec.StepTally;
 import yardage.core.lake.RawFolders;
+import yardage.core.plan.PlanNode;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.Rows;
 
 /**
@@ -62,12 +63,18 @@ class SmallFilesTest {
     Files.deleteIfExists(aside);
     SetAsideWriter writer = new SetAsideWriter(aside);
     FeedScan scan =
-        new FeedScan(feed, folder, files, all, tally, writer, "run 1", java.time.Instant.EPOCH);
+        new FeedScan(
+            new FeedFiles(feed, files, all, "run 1", java.time.Instant.EPOCH),
+            folder,
+            tally,
+            writer);
     Read out = new Read();
-    try (Executor executor = new Executor(ExecutionContext.standalone(64L << 20))) {
-      out.rows.addAll(
-          Rows.rows(executor.collect(new PhysicalNode.Scan(scan, feed.schema(), tally), tally)));
-    }
+    Executor executor = LivePlans.executor(ExecutionContext.standalone(64L << 20));
+    out.rows.addAll(
+        Rows.rows(
+            executor.collect(
+                new PlanNode.Scan(LivePlans.source(scan), feed.schema(), "rows"), "rows")));
+
     writer.close();
     if (Files.exists(aside)) {
       SetAsideStore.each(
@@ -86,7 +93,7 @@ class SmallFilesTest {
           });
     }
     out.setAside.sort(Comparator.naturalOrder());
-    out.taken.addAll(scan.taken());
+    out.taken.addAll(scan.report().taken());
     scan.unknownFields().forEach(s -> out.unknown.merge(s.field(), s.count(), Long::sum));
     assertEquals(files.size(), tally.snapshot().filesRead());
     assertEquals(

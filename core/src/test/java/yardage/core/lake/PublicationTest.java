@@ -27,6 +27,8 @@ import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.Rows;
 
 /** Tables as runs leave them: published together, against others at work, or not at all. */
@@ -66,7 +68,7 @@ class PublicationTest {
     changes.forEach(c -> pointers.put(c.table(), c.location()));
   }
 
-  private TableWriter written(
+  private WrittenTable written(
       String run, Staging staging, WriteMode mode, List<List<Object>> rows, long targetBytes) {
     StepTally tally = new StepTally("write", "write");
     Partitioning partitioning =
@@ -76,18 +78,22 @@ class PublicationTest {
     TableWriter writer =
         new TableWriter(
             lake,
-            new TableWriter.Target(
-                TABLE, partitioning, mode, List.of(), false, SortWithin.NONE, targetBytes),
-            SCHEMA,
-            run,
+            TableTarget.of(
+                lake,
+                new TableWriter.Target(
+                    TABLE, partitioning, mode, List.of(), false, SortWithin.NONE, targetBytes),
+                SCHEMA,
+                run),
             staging,
             tally,
             context);
-    try (Executor executor = new Executor(context)) {
-      executor.run(
-          Rows.relation(SCHEMA, rows, 100).read(new int[] {0, 1}, List.of(), tally), writer, tally);
-    }
-    return writer;
+    Executor executor = LivePlans.executor(context, tally);
+    executor.run(
+        Rows.relation(SCHEMA, rows, 100).read(new int[] {0, 1}, List.of(), "read"),
+        writer,
+        "write");
+
+    return writer.written();
   }
 
   private void publish(String run, WriteMode mode, List<List<Object>> rows) {
@@ -216,8 +222,8 @@ class PublicationTest {
         new ColumnPredicate(
             "day", ColumnPredicate.Op.EQ, (int) LocalDate.of(2026, 2, 10).toEpochDay());
 
-    var splits =
-        lake.table(TABLE).orElseThrow().scan(new int[] {1}, List.of(february), tally).splits();
+    var files = lake.table(TABLE).orElseThrow().files(new int[] {1}, List.of(february));
+    var splits = lake.open(files, tally).splits();
 
     assertEquals(1, splits.size());
     assertEquals(2, tally.snapshot().filesSkipped());
@@ -292,28 +298,29 @@ class PublicationTest {
       TableWriter writer =
           new TableWriter(
               lake,
-              new TableWriter.Target(
-                  TableName.parse("mart.many"),
-                  byDay,
-                  WriteMode.APPEND,
-                  List.of(),
-                  false,
-                  SortWithin.NONE,
-                  TableWriter.DEFAULT_TARGET_BYTES),
-              SCHEMA,
-              "many",
+              TableTarget.of(
+                  lake,
+                  new TableWriter.Target(
+                      TableName.parse("mart.many"),
+                      byDay,
+                      WriteMode.APPEND,
+                      List.of(),
+                      false,
+                      SortWithin.NONE,
+                      TableWriter.DEFAULT_TARGET_BYTES),
+                  SCHEMA,
+                  "many"),
               staging,
               new StepTally("write", "write"),
               new ExecutionContext(memory, Scratch.temporary(1L << 40), new CancelToken(), 2));
-      try (Executor executor =
-          new Executor(
-              new ExecutionContext(memory, Scratch.temporary(1L << 40), new CancelToken(), 2))) {
-        executor.run(
-            Rows.relation(SCHEMA, rows, 1000)
-                .read(new int[] {0, 1}, List.of(), new StepTally("r", "read")),
-            writer,
-            new StepTally("write", "write"));
-      }
+      Executor executor =
+          LivePlans.executor(
+              new ExecutionContext(memory, Scratch.temporary(1L << 40), new CancelToken(), 2));
+      executor.run(
+          Rows.relation(SCHEMA, rows, 1000).read(new int[] {0, 1}, List.of(), "read"),
+          writer,
+          "write");
+
       assertEquals(4_000, writer.files().size());
     } finally {
       done.set(true);

@@ -77,7 +77,7 @@ class FollowTest {
   }
 
   private RowStory.Look look() {
-    return new RowStory.Look(lake, lake.lake().raw(), ExecutionContext.standalone(1 << 28));
+    return new RowStory.Look(lake, lake.lake(), ExecutionContext.standalone(1 << 28));
   }
 
   private RowStory back(String table, Map<String, String> key) {

@@ -279,7 +279,8 @@ class TableCareTest {
             .formatted(then.toString().replace('T', ' ').replace("Z", ""));
     assertEquals("[[1]]", lake.query(past).toString());
     TableComparison c =
-        TableComparison.of(was, table(), List.of("roll"), 5, ExecutionContext.standalone(1 << 28));
+        TableComparison.of(
+            was, table(), List.of("roll"), 5, ExecutionContext.standalone(1 << 28), lake.lake());
     assertEquals(List.of("note"), c.columnsAdded());
     assertEquals(List.of(2L, 0L, 0L), List.of(c.added(), c.removed(), c.changed()));
   }
@@ -319,10 +320,16 @@ class TableCareTest {
             table(),
             List.of("ROLL"),
             1000,
-            ExecutionContext.standalone(1 << 28));
+            ExecutionContext.standalone(1 << 28),
+            lake.lake());
     TableComparison plain =
         TableComparison.of(
-            table().asOf(first), table(), List.of(), 3, ExecutionContext.standalone(1 << 28));
+            table().asOf(first),
+            table(),
+            List.of(),
+            3,
+            ExecutionContext.standalone(1 << 28),
+            lake.lake());
 
     assertEquals(then.size() - both.size(), byKey.added());
     assertEquals(state.size() - both.size(), byKey.removed());
@@ -344,7 +351,8 @@ class TableCareTest {
                     table(),
                     List.of("loom"),
                     1,
-                    ExecutionContext.standalone(1 << 28)));
+                    ExecutionContext.standalone(1 << 28),
+                    lake.lake()));
     assertTrue(e.getMessage().contains("several rows have the same key"), e.getMessage());
   }
 

@@ -3,15 +3,14 @@ package yardage.core.pipeline;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.io.IOException;
-import java.io.InputStream;
 import java.math.BigDecimal;
-import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.exec.Tally;
+import yardage.core.testing.Mills;
 import yardage.core.testing.TestLake;
 import yardage.demo.WeavingMills;
 
@@ -20,28 +19,11 @@ import yardage.demo.WeavingMills;
  * wrote.
  */
 class WeavingMillsTest {
-  private static final List<String> FEEDS =
-      List.of(
-          "holidays",
-          "mills",
-          "looms",
-          "patterns",
-          "roll-ledger",
-          "inspections",
-          "yarn-lots",
-          "gate-log",
-          "suppliers",
-          "loom-moves",
-          "loom-hours",
-          "shipments");
-
   @TempDir Path folder;
 
-  private static String document(String path) {
-    try (InputStream in = WeavingMills.class.getResourceAsStream("/demo/" + path)) {
-      return new String(in.readAllBytes(), StandardCharsets.UTF_8);
-    } catch (IOException e) {
-      throw new AssertionError(e);
+  private static void declareFeeds(TestLake lake) throws IOException {
+    for (String feed : Mills.FEEDS) {
+      lake.declare(Mills.document("feeds/" + feed + ".yaml"));
     }
   }
 
@@ -49,15 +31,15 @@ class WeavingMillsTest {
   void findsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
-    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
+    declareFeeds(lake);
 
-    lake.run(document("pipelines/land-reference.yaml"));
-    Map<String, Tally> landed = lake.run(document("pipelines/land-ledger.yaml"));
+    lake.run(Mills.document("pipelines/land-reference.yaml"));
+    Map<String, Tally> landed = lake.run(Mills.document("pipelines/land-ledger.yaml"));
     Map<String, Long> reasons = lake.lastRun().setAsideByReason();
-    Map<String, Tally> again = lake.run(document("pipelines/land-ledger.yaml"));
-    Map<String, Tally> yard = lake.run(document("pipelines/land-yard.yaml"));
+    Map<String, Tally> again = lake.run(Mills.document("pipelines/land-ledger.yaml"));
+    Map<String, Tally> yard = lake.run(Mills.document("pipelines/land-yard.yaml"));
     Map<String, Long> yardReasons = lake.lastRun().setAsideByReason();
-    Map<String, Tally> mart = lake.run(document("pipelines/roll-inspection.yaml"));
+    Map<String, Tally> mart = lake.run(Mills.document("pipelines/roll-inspection.yaml"));
 
     assertEquals(
         expected.count("ledger.good") + expected.count("ledger.broken"),
@@ -103,18 +85,18 @@ class WeavingMillsTest {
   void theStarHoldsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 3000, 7);
-    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
-    lake.run(document("pipelines/land-reference.yaml"));
-    lake.run(document("pipelines/land-ledger.yaml"));
-    lake.declarePart(document("parts/tidy-rolls.yaml"));
+    declareFeeds(lake);
+    lake.run(Mills.document("pipelines/land-reference.yaml"));
+    lake.run(Mills.document("pipelines/land-ledger.yaml"));
+    lake.declarePart(Mills.document("parts/tidy-rolls.yaml"));
 
-    lake.run(document("pipelines/cloth-star.yaml"));
+    lake.run(Mills.document("pipelines/cloth-star.yaml"));
     long snapshots =
         lake.table(yardage.core.lake.TableName.parse("star.dim_loom"))
             .orElseThrow()
             .snapshots()
             .size();
-    Map<String, Tally> again = lake.run(document("pipelines/cloth-star.yaml"));
+    Map<String, Tally> again = lake.run(Mills.document("pipelines/cloth-star.yaml"));
 
     assertEquals(expected.count("supplier-rows"), again.get("one_each").rowsIn());
     assertEquals(expected.count("suppliers"), again.get("one_each").rowsOut());
@@ -181,9 +163,9 @@ class WeavingMillsTest {
   void aJoinThatFindsNextToNothingIsMendedByItsOwnDiagnosis() throws IOException {
     TestLake lake = new TestLake(folder);
     WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 10, 7);
-    FEEDS.forEach(feed -> lake.declare(document("feeds/" + feed + ".yaml")));
-    lake.run(document("pipelines/land-reference.yaml"));
-    String hours = document("pipelines/loom-hours.yaml");
+    declareFeeds(lake);
+    lake.run(Mills.document("pipelines/land-reference.yaml"));
+    String hours = Mills.document("pipelines/loom-hours.yaml");
 
     Map<String, Tally> empty = lake.run(hours);
     JoinInsight insight = lake.diagnose(hours, "placed");

@@ -28,6 +28,7 @@ import yardage.core.column.Values;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.PrivateMariaDb;
 import yardage.core.testing.Rows;
 
@@ -248,11 +249,12 @@ class EngineAgainstMariaDbTest {
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(RELATIONS));
     StepTally tally = new StepTally("query", "sql");
     ExecutionContext context = ExecutionContext.standalone(1L << 30);
-    try (Executor executor = new Executor(context)) {
+    Executor executor = LivePlans.executor(context, tally);
+    try {
       List<String> rows =
           Rows.rows(
                   executor.collect(
-                      session.physical().plan(session.optimize(planned.rel()), tally), tally))
+                      session.physical().plan(session.optimize(planned.rel()), "query"), "query"))
               .stream()
               .map(EngineAgainstMariaDbTest::text)
               .toList();

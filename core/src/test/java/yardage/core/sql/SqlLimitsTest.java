@@ -19,7 +19,7 @@ import yardage.core.exec.MemoryExceededException;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Scratch;
 import yardage.core.exec.StepFailedException;
-import yardage.core.exec.StepTally;
+import yardage.core.testing.LivePlans;
 import yardage.core.testing.TestLake;
 
 /** SQL that is made to hurt is refused in words, at its place, and takes no more than it may. */
@@ -88,12 +88,10 @@ class SqlLimitsTest {
     PlanSession session = new PlanSession();
     var planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(java.util.Map.of()));
-    StepTally tally = new StepTally("query", "sql");
-    try (Executor executor =
-        new Executor(new ExecutionContext(memory, Scratch.temporary(1L << 40), cancel, 2))) {
-      return executor.collect(
-          session.physical().plan(session.optimize(planned.rel()), tally), tally);
-    }
+    Executor executor =
+        LivePlans.executor(new ExecutionContext(memory, Scratch.temporary(1L << 40), cancel, 2));
+    return executor.collect(
+        session.physical().plan(session.optimize(planned.rel()), "query"), "query");
   }
 
   @Test

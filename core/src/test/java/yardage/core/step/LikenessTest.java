@@ -13,7 +13,7 @@ import yardage.core.column.Column;
 import yardage.core.column.IntColumn;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
-import yardage.core.exec.CancelToken;
+import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.StepTally;
 import yardage.core.expr.Texts;
 
@@ -84,7 +84,7 @@ class LikenessTest {
         List.of(new IntColumn(Type.INT, blocks, null, blocks.length), texts.build());
     List<Column> out =
         new LikenessStep(new int[] {0}, 1, measure, least)
-            .apply(columns, new StepTally("s", "dedupe"), new CancelToken());
+            .apply(columns, new StepTally("s", "dedupe"), ExecutionContext.standalone(1 << 28));
     return ((IntColumn) out.get(2)).values();
   }
 

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
+import java.util.stream.Stream;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.Schema;
@@ -13,8 +14,8 @@ import yardage.core.column.Type;
 
 /** Random values of all types, with nulls, repeats, extremes and text that is odd. */
 public final class RandomColumns {
-  /** One of each kind, nested ones too. */
-  public static final List<Type> TYPES =
+  /** One of each kind that is not nested. */
+  public static final List<Type> PLAIN =
       List.of(
           Type.BOOLEAN,
           Type.INT,
@@ -23,11 +24,19 @@ public final class RandomColumns {
           Type.decimal(9, 2),
           Type.VARCHAR,
           Type.DATE,
-          Type.TIMESTAMP,
-          Type.parse("struct(a int, b varchar)"),
-          Type.parse("list(varchar)"),
-          Type.parse("map(varchar, bigint)"),
-          Type.parse("list(struct(x list(int), y double))"));
+          Type.TIMESTAMP);
+
+  /** One of each kind, nested ones behind the others. */
+  public static final List<Type> TYPES =
+      Stream.concat(
+              PLAIN.stream(),
+              Stream.of(
+                      "struct(a int, b varchar)",
+                      "list(varchar)",
+                      "map(varchar, bigint)",
+                      "list(struct(x list(int), y double))")
+                  .map(Type::parse))
+          .toList();
 
   private static final List<String> TEXTS =
       List.of(

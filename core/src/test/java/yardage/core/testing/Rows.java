@@ -6,7 +6,9 @@ import java.util.List;
 import java.util.Map;
 import yardage.core.column.*;
 import yardage.core.exec.*;
-import yardage.core.lake.ColumnPredicate;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.GivenRows;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
 
 /** Small relations in memory, and batches as lists of lists, for tests. */
@@ -27,21 +29,14 @@ public final class Rows {
       }
 
       @Override
-      public PhysicalNode read(int[] columns, List<ColumnPredicate> predicates, StepTally tally) {
-        ScanSource source =
-            () -> {
-              List<ScanSource.Split> splits = new ArrayList<>();
-              for (int at = 0; at < rows.size(); at += batchRows) {
-                List<List<Object>> part = rows.subList(at, Math.min(rows.size(), at + batchRows));
-                splits.add(
-                    (worker, out) -> {
-                      tally.rowsIn.add(part.size());
-                      out.accept(batch(schema, columns, part));
-                    });
-              }
-              return splits;
-            };
-        return new PhysicalNode.Scan(source, schema.project(columns), tally);
+      public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+        List<Batch> batches = new ArrayList<>();
+        for (int at = 0; at < rows.size(); at += batchRows) {
+          batches.add(
+              batch(schema, columns, rows.subList(at, Math.min(rows.size(), at + batchRows))));
+        }
+        Schema some = schema.project(columns);
+        return new PlanNode.Scan(GivenRows.of(some, batches), some, step);
       }
     };
   }
@@ -109,11 +104,7 @@ public final class Rows {
     List<List<Object>> out = new ArrayList<>();
     for (Batch batch : batches) {
       for (int r = 0; r < batch.rowCount(); r++) {
-        List<Object> row = new ArrayList<>();
-        for (Column column : batch.columns()) {
-          row.add(column.value(r));
-        }
-        out.add(row);
+        out.add(batch.row(r));
       }
     }
     return out;

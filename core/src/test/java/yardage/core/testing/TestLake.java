@@ -38,8 +38,10 @@ import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.TableRelation;
+import yardage.core.plan.StageText;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
+import yardage.core.task.TaskEndpoints;
 
 /**
  * A lake in a folder whose pointers and intake ledger live in memory, with feeds given as text:
@@ -57,6 +59,7 @@ public final class TestLake implements PointerStore, Catalog {
   private final Lake lake;
   private int runs;
   private PipelineRun lastRun;
+  private Optional<PipelineRun.Runners> runners = Optional.empty();
   private final List<String> log = new ArrayList<>();
 
   public TestLake(Path folder) {
@@ -71,6 +74,12 @@ public final class TestLake implements PointerStore, Catalog {
   /** As if so many runs had been before, whose names are taken. */
   public TestLake afterRuns(int count) {
     runs = count;
+    return this;
+  }
+
+  /** Has something else run the plans of runs. */
+  public TestLake ranBy(PipelineRun.Runners runners) {
+    this.runners = Optional.of(runners);
     return this;
   }
 
@@ -170,13 +179,24 @@ public final class TestLake implements PointerStore, Catalog {
                 Optional.of(folder.resolve("set-aside/" + runs + ".jsonl")),
                 execution,
                 log::add));
-    lastRun.execute((changes, intake) -> publish(check.document().name(), changes, intake));
+    PipelineRun.Publisher publisher =
+        (changes, intake) -> publish(check.document().name(), changes, intake);
+    if (runners.isPresent()) {
+      lastRun.execute(publisher, runners.get());
+    } else {
+      lastRun.execute(publisher);
+    }
     if (execution.memory().usedBytes() != 0) {
       throw new AssertionError("The run kept " + execution.memory().usedBytes() + " bytes");
     }
     Map<String, Tally> out = new LinkedHashMap<>();
     lastRun.tallies().forEach(t -> out.put(t.step(), t));
     return out;
+  }
+
+  /** The stages that a run would go through, as text. */
+  public String stages(String pipeline) {
+    return StageText.of(look(check(pipeline)).stages());
   }
 
   /** What a join of a pipeline finds, over all files of its feeds. */
@@ -262,11 +282,14 @@ public final class TestLake implements PointerStore, Catalog {
         .forEach(t -> relations.put(t.toString(), new TableRelation(table(t).orElseThrow())));
     PlanSession.Planned planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
-    StepTally tally = new StepTally("query", "sql");
-    try (Executor executor = new Executor(ExecutionContext.standalone(1L << 30))) {
-      return Rows.rows(
-          executor.collect(session.physical().plan(session.optimize(planned.rel()), tally), tally));
-    }
+    Executor executor =
+        new Executor(
+            ExecutionContext.standalone(1L << 30),
+            TaskEndpoints.reading(lake),
+            step -> new StepTally(step, "sql"));
+    return Rows.rows(
+        executor.collect(
+            session.physical().plan(session.optimize(planned.rel()), "query"), "query"));
   }
 
   @Override

@@ -8,7 +8,7 @@ import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.Catalog;
 import yardage.core.pipeline.PartDocument;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 
 /** The newest feeds and parts, and all tables as of one moment. */
 public record CatalogOfNow(FeedService feedService, Lake lake) implements Catalog {

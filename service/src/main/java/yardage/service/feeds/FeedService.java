@@ -34,7 +34,7 @@ import yardage.core.pipeline.PipelineCheck;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 import yardage.service.web.ApiException;
 
 /** Reads and keeps feeds; the catalog that pipelines are checked against. */

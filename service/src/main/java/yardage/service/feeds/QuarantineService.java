@@ -11,7 +11,7 @@ import org.springframework.transaction.annotation.Transactional;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.Quarantine;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 import yardage.service.web.ApiException;
 
 /** Puts files of feeds into quarantine, where no run reads them, and gives them back. */

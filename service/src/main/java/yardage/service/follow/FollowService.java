@@ -34,9 +34,9 @@ import yardage.core.pipeline.RunFailedException;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
+import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
 import yardage.service.query.QueryService;
-import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Follows rows and columns from pipeline to pipeline. */
@@ -126,7 +126,7 @@ class FollowService {
     Map<String, String> values;
     try {
       values =
-          new RowStory.Look(feeds, lake.lake().raw(), context)
+          new RowStory.Look(feeds, lake.lake(), context)
               .line(feed, file, line)
               .orElseThrow(
                   () ->
@@ -159,7 +159,7 @@ class FollowService {
     }
 
     private RowStory.Look look() {
-      return new RowStory.Look(feeds, lake.lake().raw(), context);
+      return new RowStory.Look(feeds, lake.lake(), context);
     }
 
     Story story() {

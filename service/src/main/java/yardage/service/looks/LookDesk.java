@@ -20,7 +20,7 @@ import org.springframework.web.context.request.ServletRequestAttributes;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.service.YardageProperties;
-import yardage.service.runs.EngineMemory;
+import yardage.service.memory.EngineMemory;
 import yardage.service.web.ApiException;
 import yardage.service.web.Askers;
 

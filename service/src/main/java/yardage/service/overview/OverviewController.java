@@ -5,10 +5,10 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.service.documents.DocumentStore;
+import yardage.service.lake.LakeService;
 import yardage.service.runs.RunService;
 import yardage.service.runs.RunState;
 import yardage.service.runs.RunView;
-import yardage.service.tables.LakeService;
 import yardage.service.web.Open;
 
 /** The overview and the health check. */

@@ -19,8 +19,8 @@ import yardage.core.pipeline.PipelineRun;
 import yardage.core.pipeline.RunFailedException;
 import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
+import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
-import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Looks into a pipeline's joins and dedupes without publishing anything. */

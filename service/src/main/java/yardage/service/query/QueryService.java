@@ -15,7 +15,6 @@ import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
-import yardage.core.column.Column;
 import yardage.core.column.ColumnFullException;
 import yardage.core.column.Schema;
 import yardage.core.column.Values;
@@ -24,7 +23,7 @@ import yardage.core.document.Problem;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryExceededException;
-import yardage.core.exec.PhysicalNode;
+import yardage.core.exec.Processors;
 import yardage.core.exec.Sink;
 import yardage.core.exec.StepFailedException;
 import yardage.core.exec.StepTally;
@@ -32,6 +31,7 @@ import yardage.core.expr.ExpressionException;
 import yardage.core.feed.FeedChangedException;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.FeedRelation;
+import yardage.core.feed.FeedReport;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.lake.AsOf;
@@ -40,6 +40,8 @@ import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableRelation;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
@@ -48,15 +50,17 @@ import yardage.core.sql.UnsupportedSqlException;
 import yardage.core.star.model.StarModel;
 import yardage.core.star.model.StarSql;
 import yardage.core.star.model.StarTables;
+import yardage.core.task.TaskEndpoints;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
+import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
-import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Runs queries. */
 @Service
 public class QueryService {
+  private static final String QUERY = "query";
   private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
 
   private final LakeService lake;
@@ -76,10 +80,16 @@ public class QueryService {
   }
 
   /** Rows that can be asked for. */
-  record Prepared(PhysicalNode plan, StepTally tally, List<LazyFeed> feeds) {
+  record Prepared(PlanNode plan, String step, List<LazyFeed> feeds, TaskEndpoints endpoints) {
+    Executor executor(ExecutionContext context) {
+      StepTally tally = new StepTally(step, "sql");
+      return new Executor(context, endpoints, name -> tally);
+    }
+
     /** What the answer leaves out, once it is there. */
     List<String> notes() {
-      return feeds.stream().flatMap(f -> f.leftOut().stream()).toList();
+      List<FeedReport> reports = endpoints.reports();
+      return feeds.stream().flatMap(f -> f.leftOut(reports).stream()).toList();
     }
   }
 
@@ -106,14 +116,13 @@ public class QueryService {
     RelNode rel =
         new StarSql(stars(), new Tables(relations))
             .plan(session, session.parseQuery(sql, 1, 1), relations);
-    StepTally tally = new StepTally("query", "sql");
-    PhysicalNode plan = session.physical().plan(session.optimize(rel), tally);
+    PlanNode plan = session.physical().plan(session.optimize(rel), QUERY);
     List<LazyFeed> feeds =
         relations.values().stream()
             .filter(LazyFeed.class::isInstance)
             .map(LazyFeed.class::cast)
             .toList();
-    return new Prepared(plan, tally, feeds);
+    return new Prepared(plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()));
   }
 
   private List<StarModel> stars() {
@@ -162,9 +171,12 @@ public class QueryService {
   }
 
   Prepared prepare(LakeTable table) {
-    StepTally tally = new StepTally("sample", "read");
     int[] all = java.util.stream.IntStream.range(0, table.schema().size()).toArray();
-    return new Prepared(new TableRelation(table).read(all, List.of(), tally), tally, List.of());
+    return new Prepared(
+        new TableRelation(table).read(all, List.of(), "sample"),
+        "sample",
+        List.of(),
+        TaskEndpoints.reading(lake.lake()));
   }
 
   /**
@@ -231,21 +243,24 @@ public class QueryService {
   private Exported stream(Prepared rows, Destination to, ExecutionContext one) throws IOException {
     RowsWriter[] writer = new RowsWriter[1];
     long[] written = new long[1];
-    try (Executor executor = new Executor(one)) {
+    try {
       Sink sink =
           worker ->
-              batch -> {
-                try {
-                  if (writer[0] == null) {
-                    writer[0] = to.open(rows.plan().schema());
-                  }
-                  writer[0].write(batch);
-                  written[0] += batch.rowCount();
-                } catch (IOException e) {
-                  throw new UncheckedIOException(e);
-                }
-              };
-      executor.run(rows.plan(), sink, rows.tally());
+              batch ->
+                  // Whoever reads may be slow, and others may compute meanwhile.
+                  Processors.away(
+                      () -> {
+                        try {
+                          if (writer[0] == null) {
+                            writer[0] = to.open(rows.plan().schema());
+                          }
+                          writer[0].write(batch);
+                          written[0] += batch.rowCount();
+                        } catch (IOException e) {
+                          throw new UncheckedIOException(e);
+                        }
+                      });
+      rows.executor(one).run(rows.plan(), sink, rows.step());
     } catch (StepFailedException e) {
       throw e.reason() instanceof UncheckedIOException io ? io : refusal(e);
     }
@@ -289,14 +304,11 @@ public class QueryService {
   private List<List<Object>> rows(Prepared prepared, int most, ExecutionContext context) {
     long enough = most == Integer.MAX_VALUE ? Long.MAX_VALUE : most;
     List<List<Object>> out = new ArrayList<>();
-    try (Executor executor = new Executor(context)) {
-      for (Batch batch : executor.collect(prepared.plan(), prepared.tally(), enough)) {
+    try {
+      for (Batch batch :
+          prepared.executor(context).collect(prepared.plan(), prepared.step(), enough)) {
         for (int r = 0; r < batch.rowCount() && out.size() < most; r++) {
-          List<Object> row = new ArrayList<>();
-          for (Column column : batch.columns()) {
-            row.add(column.value(r));
-          }
-          out.add(row);
+          out.add(batch.row(r));
         }
       }
       return out;
@@ -358,8 +370,8 @@ public class QueryService {
       this.lake = lake;
     }
 
-    List<String> leftOut() {
-      return found == null ? List.of() : found.leftOut();
+    List<String> leftOut(List<FeedReport> reports) {
+      return found == null ? List.of() : found.leftOut(reports);
     }
 
     private FeedRelation feed() {
@@ -385,9 +397,8 @@ public class QueryService {
     }
 
     @Override
-    public PhysicalNode read(
-        int[] columns, List<yardage.core.lake.ColumnPredicate> predicates, StepTally tally) {
-      return feed().read(columns, predicates, tally);
+    public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+      return feed().read(columns, predicates, step);
     }
   }
 
@@ -433,9 +444,8 @@ public class QueryService {
     }
 
     @Override
-    public PhysicalNode read(
-        int[] columns, List<yardage.core.lake.ColumnPredicate> predicates, StepTally tally) {
-      return table().read(columns, predicates, tally);
+    public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+      return table().read(columns, predicates, step);
     }
   }
 }

@@ -9,7 +9,8 @@ import tools.jackson.databind.ObjectMapper;
 import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
+import yardage.service.memory.EngineMemory;
 
 /** What executions share. */
 @Component

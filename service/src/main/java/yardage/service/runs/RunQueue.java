@@ -19,8 +19,8 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.service.YardageProperties;
-import yardage.service.tables.HomePlace;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.HomePlace;
+import yardage.service.lake.LakeService;
 
 /**
  * Claims queued runs and works on them. A claimed run has a lease, renewed every two seconds; a

@@ -25,7 +25,7 @@ import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 import yardage.service.web.ApiException;
 
 /** Asks for runs, cancels them, and shows them. */

@@ -14,7 +14,7 @@ import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.feed.Replays;
 import yardage.service.YardageProperties;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 
 /**
  * Keeps the files of replayed rows as the records say. The records decide: a file is held back

@@ -26,9 +26,9 @@ import yardage.core.format.record.RejectedRecord;
 import yardage.service.TextHash;
 import yardage.service.YardageProperties;
 import yardage.service.feeds.FeedService;
+import yardage.service.lake.LakeService;
 import yardage.service.runs.RunService;
 import yardage.service.runs.RunState;
-import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Looks at set-aside rows, corrects them, and gives them back to their feeds. */

@@ -16,8 +16,8 @@ import yardage.core.pipeline.Renaming;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.DocumentStore.Kind;
 import yardage.service.documents.StoredDocument;
+import yardage.service.lake.LakeService;
 import yardage.service.schedules.ScheduleService;
-import yardage.service.tables.LakeService;
 import yardage.service.web.ApiException;
 
 /** Removes, pauses and renames pipelines and feeds, and sees to what hangs on them. */

@@ -15,6 +15,8 @@ import yardage.core.lake.PointerChange;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.TableComparison;
 import yardage.service.YardageProperties;
+import yardage.service.lake.LakeService;
+import yardage.service.lake.TableMapper;
 import yardage.service.looks.LookDesk;
 import yardage.service.web.ApiException;
 
@@ -84,7 +86,7 @@ class TableCare {
     return desk.look(
         "comparison",
         newer.name().toString(),
-        context -> TableComparison.of(older, newer, key, examples, context));
+        context -> TableComparison.of(older, newer, key, examples, context, lake.lake()));
   }
 
   /**

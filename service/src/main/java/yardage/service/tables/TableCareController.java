@@ -29,6 +29,8 @@ import yardage.core.lake.TableName;
 import yardage.core.lake.TableSummary;
 import yardage.core.pipeline.TableComparison;
 import yardage.service.access.AccessService;
+import yardage.service.lake.LakeService;
+import yardage.service.lake.TableMapper;
 import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
 

@@ -19,6 +19,7 @@ import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.Publication;
 import yardage.core.lake.TableName;
+import yardage.service.lake.LakeService;
 import yardage.service.query.QueryService;
 import yardage.service.query.ResultRows;
 import yardage.service.web.ApiException;

@@ -12,6 +12,8 @@ import yardage.core.lake.Expiry;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.TableName;
 import yardage.service.YardageProperties;
+import yardage.service.lake.LakeService;
+import yardage.service.lake.TableMapper;
 
 /**
  * Looks after tables by itself, a few at a time: what their past left behind is swept, and their

@@ -13,6 +13,7 @@ import yardage.core.pipeline.PipelineCheck.TableUse;
 import yardage.core.pipeline.PipelineDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
+import yardage.service.lake.TableMapper;
 
 /** Which pipelines read and write a table, by their newest documents. */
 @Component

@@ -1,2 +1,2 @@
-/** The lake's tables: where each one's current metadata is, and what there is to see of them. */
+/** What there is to see of the lake's tables, and how they are kept in order. */
 package yardage.service.tables;

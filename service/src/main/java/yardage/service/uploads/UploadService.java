@@ -31,7 +31,7 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Service;
 import yardage.core.feed.FileDiscovery;
 import yardage.service.YardageProperties;
-import yardage.service.tables.LakeService;
+import yardage.service.lake.LakeService;
 import yardage.service.web.ApiException;
 
 /**

@@ -18,7 +18,7 @@ import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.boot.context.properties.source.MapConfigurationPropertySource;
 import yardage.core.exec.ExecutionContext;
 import yardage.service.YardageProperties;
-import yardage.service.runs.EngineMemory;
+import yardage.service.memory.EngineMemory;
 import yardage.service.web.ApiException;
 
 class LookDeskTest {

@@ -16,6 +16,7 @@ import yardage.core.column.Type;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Texts;
+import yardage.core.expr.ValueText;
 import yardage.core.format.record.FieldRule;
 import yardage.core.format.record.ParsedRecords;
 import yardage.core.format.record.RecordOutput;
@@ -25,9 +26,19 @@ import yardage.core.format.record.RejectedRecord;
 public final class JsonValues {
   private JsonValues() {}
 
+  /** A value as JSON text. */
+  public enum AsJson implements ValueText {
+    TEXT;
+
+    @Override
+    public void append(Object value, StringBuilder out) {
+      Json.write(value, out);
+    }
+  }
+
   /** Any value as JSON; null stays null. */
   public static Expression textOf(Expression operand) {
-    return new Texts.Written(operand, Json::write);
+    return new Texts.Written(AsJson.TEXT, operand);
   }
 
   /**

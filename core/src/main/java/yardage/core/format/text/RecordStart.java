@@ -29,6 +29,11 @@ public final class RecordStart {
     }
   }
 
+  /** The pattern as it was written. */
+  public String text() {
+    return pattern.pattern();
+  }
+
   /** Whether the line at {@code b[start, end)} begins a record. */
   boolean at(byte[] b, int start, int end) {
     int stop = Math.min(end, start + MOST_BYTES);

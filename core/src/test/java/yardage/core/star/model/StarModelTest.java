@@ -24,6 +24,7 @@ import yardage.core.pipeline.TableRelation;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblemException;
+import yardage.core.task.TaskEndpoints;
 import yardage.core.testing.Rows;
 import yardage.core.testing.TestLake;
 
@@ -110,11 +111,13 @@ class StarModelTest {
     RelNode rel =
         new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables())
             .plan(session, session.parseQuery(sql, 1, 1), relations());
-    StepTally tally = new StepTally("query", "sql");
-    try (Executor executor = new Executor(ExecutionContext.standalone(1 << 28))) {
-      return Rows.rows(
-          executor.collect(session.physical().plan(session.optimize(rel), tally), tally));
-    }
+    Executor executor =
+        new Executor(
+            ExecutionContext.standalone(1 << 28),
+            TaskEndpoints.reading(lake.lake()),
+            step -> new StepTally(step, "sql"));
+    return Rows.rows(
+        executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"));
   }
 
   @Test

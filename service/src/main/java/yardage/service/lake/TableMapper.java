@@ -1,4 +1,4 @@
-package yardage.service.tables;
+package yardage.service.lake;
 
 import java.time.Instant;
 import java.util.List;
@@ -12,7 +12,7 @@ import org.apache.ibatis.annotations.Update;
 
 /** Pointers to tables' metadata. */
 @Mapper
-interface TableMapper {
+public interface TableMapper {
   record Name(String namespace, String name) {}
 
   @Select("SELECT namespace, name FROM lake_tables ORDER BY namespace, name")

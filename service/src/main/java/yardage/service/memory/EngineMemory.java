@@ -1,4 +1,4 @@
-package yardage.service.runs;
+package yardage.service.memory;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -35,11 +35,11 @@ public class EngineMemory {
     }
   }
 
-  MemoryPool forRun(long run) {
+  public MemoryPool forRun(long run) {
     return all.child("run " + run, properties.runMemoryBytes());
   }
 
-  Scratch scratchForRun(long run) {
+  public Scratch scratchForRun(long run) {
     return scratch("run " + run);
   }
 

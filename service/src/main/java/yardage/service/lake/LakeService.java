@@ -1,4 +1,4 @@
-package yardage.service.tables;
+package yardage.service.lake;
 
 import java.time.Clock;
 import java.util.LinkedHashMap;
@@ -12,6 +12,7 @@ import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.databind.ObjectMapper;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
+import yardage.core.lake.OpenedTables;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
@@ -27,6 +28,7 @@ public class LakeService implements PointerStore {
   private final Clock clock;
   private final ObjectMapper json;
   private final YardageProperties properties;
+  private final OpenedTables opened = new OpenedTables();
   private volatile Lake lake;
 
   LakeService(TableMapper mapper, YardageProperties properties, Clock clock, ObjectMapper json) {
@@ -41,7 +43,8 @@ public class LakeService implements PointerStore {
       synchronized (this) {
         lake =
             lake == null
-                ? new Lake(properties.home().resolve("lake"), this, properties.connections())
+                ? new Lake(
+                    properties.home().resolve("lake"), this, properties.connections(), opened)
                 : lake;
       }
     }
@@ -83,7 +86,7 @@ public class LakeService implements PointerStore {
    * All tables and what is known of each. One whose metadata cannot be read says so, and the others
    * are there all the same.
    */
-  List<Listed> list() {
+  public List<Listed> list() {
     return mapper.pointers().stream().map(this::listed).toList();
   }
 
@@ -123,7 +126,7 @@ public class LakeService implements PointerStore {
   }
 
   /** Looks into a table's health and keeps what was found. */
-  TableHealth lookInto(TableName name, String metadataLocation) {
+  public TableHealth lookInto(TableName name, String metadataLocation) {
     TableHealth health;
     try {
       health = TableHealth.of(lake().table(name).orElseThrow());
@@ -149,7 +152,7 @@ public class LakeService implements PointerStore {
 
   /** The same lake, asking for pointers in another way. */
   public Lake lakeWith(PointerStore pointers) {
-    return new Lake(properties.home().resolve("lake"), pointers, properties.connections());
+    return new Lake(properties.home().resolve("lake"), pointers, properties.connections(), opened);
   }
 
   @Override

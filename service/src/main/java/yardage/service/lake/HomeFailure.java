@@ -1,4 +1,4 @@
-package yardage.service.tables;
+package yardage.service.lake;
 
 import org.springframework.boot.diagnostics.AbstractFailureAnalyzer;
 import org.springframework.boot.diagnostics.FailureAnalysis;

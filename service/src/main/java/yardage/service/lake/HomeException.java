@@ -1,4 +1,4 @@
-package yardage.service.tables;
+package yardage.service.lake;
 
 /** The home cannot be worked in: another service has it, or it is not where its tables say. */
 final class HomeException extends RuntimeException {

@@ -1,4 +1,4 @@
-package yardage.service.tables;
+package yardage.service.lake;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;

@@ -1,0 +1,26 @@
+package yardage.core.plan;
+
+/** The functions that make one value of many. */
+public enum AggregateFunction {
+  COUNT,
+  SUM,
+  MIN,
+  MAX,
+  AVG,
+  /** Variance and its root, over all rows or as of a sample. */
+  VAR_POP,
+  VAR_SAMP,
+  STDDEV_POP,
+  STDDEV_SAMP,
+  /** The first and the last value by an order. */
+  FIRST,
+  LAST,
+  /** The value that is there most often. */
+  MODE,
+  /** Texts with something between them. */
+  JOINED,
+  PERCENTILE,
+  LIST,
+  /** The one value of a scalar subquery; a second row is an error. */
+  SINGLE_VALUE
+}

@@ -1,0 +1,47 @@
+package yardage.core.plan;
+
+import java.util.Optional;
+import yardage.core.column.Schema;
+import yardage.core.expr.Expression;
+
+/**
+ * An equality join. {@code residual} sees the left columns, then the right ones, and decides
+ * together with the keys whether a pair matches. SEMI and ANTI give the left columns only. Null
+ * keys match nothing.
+ *
+ * @param mainIsRight whether the step's main input is the right one, as its account means it
+ * @param keepsKeys whether keys whose rows the join multiplies are noted
+ */
+public record JoinSpec(
+    String step,
+    JoinKind kind,
+    int[] leftKeys,
+    int[] rightKeys,
+    Optional<Expression> residual,
+    Schema left,
+    Schema right,
+    Schema schema,
+    boolean mainIsRight,
+    boolean keepsKeys)
+    implements Spec {
+  public JoinSpec {
+    leftKeys = Ordinals.within(leftKeys, left.size());
+    rightKeys = Ordinals.within(rightKeys, right.size());
+    if (leftKeys.length != rightKeys.length) {
+      throw new IllegalArgumentException(
+          "%d keys on the left and %d on the right".formatted(leftKeys.length, rightKeys.length));
+    }
+    int width = kind == JoinKind.SEMI || kind == JoinKind.ANTI ? 0 : right.size();
+    if (schema.size() != left.size() + width) {
+      throw new IllegalArgumentException(
+          "A join of %d and %d columns cannot give %d"
+              .formatted(left.size(), width, schema.size()));
+    }
+  }
+
+  /** The same, with another word on whether keys are noted. */
+  public JoinSpec keepingKeys(boolean keeps) {
+    return new JoinSpec(
+        step, kind, leftKeys, rightKeys, residual, left, right, schema, mainIsRight, keeps);
+  }
+}
