@@ -31,7 +31,7 @@ public final class RowOrder {
     }
   }
 
-  int compare(List<Column> a, int row, List<Column> b, int otherRow) {
+  public int compare(List<Column> a, int row, List<Column> b, int otherRow) {
     return compare(a, row, b, otherRow, 0);
   }
 

@@ -190,7 +190,9 @@ final class StageRunner {
 
     @Override
     public Sink together(Output.Together together) {
-      return new WholeSink(together.spec(), of(together), context);
+      return together.spec().what() instanceof GroupedStep step
+          ? new GroupedSink(together.spec(), step, of(together), context)
+          : new WholeSink(together.spec(), of(together), context);
     }
 
     @Override

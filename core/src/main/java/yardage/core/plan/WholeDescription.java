@@ -2,6 +2,6 @@ package yardage.core.plan;
 
 /**
  * A step that needs all rows before it gives one, as data: a record. Every kind is an {@code
- * exec.WholeStep} too, which says what it does.
+ * exec.WholeStep} or an {@code exec.GroupedStep} too, which says what it does.
  */
 public interface WholeDescription {}

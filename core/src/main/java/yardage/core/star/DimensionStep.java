@@ -4,6 +4,10 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Objects;
+import java.util.concurrent.atomic.LongAccumulator;
+import java.util.concurrent.atomic.LongAdder;
+import java.util.stream.IntStream;
+import yardage.core.column.Batch;
 import yardage.core.column.Bits;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
@@ -12,10 +16,11 @@ import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.KeyNumbers;
-import yardage.core.exec.MemoryPool;
+import yardage.core.exec.GroupedStep;
+import yardage.core.exec.RowOrder;
 import yardage.core.exec.StepTally;
-import yardage.core.exec.WholeStep;
+import yardage.core.expr.Literal;
+import yardage.core.plan.SortKey;
 
 /**
  * Brings a dimension up to date: all its rows come out, as they are to be written. Members keep the
@@ -27,11 +32,12 @@ import yardage.core.exec.WholeStep;
  * nothing else, which is completed when the member comes, and keeps its surrogate key.
  *
  * <p>An input row that changes nothing is counted as merged. Given the same rows again, it gives
- * the same rows.
+ * the same rows. New surrogate keys are given in the order of natural keys and times, so that they
+ * do not depend on the order in which workers read the rows.
  *
  * @param now the time of change of rows that name none, in microseconds since 1970
  */
-public record DimensionStep(DimensionLayout layout, long now) implements WholeStep {
+public record DimensionStep(DimensionLayout layout, long now) implements GroupedStep {
   /** What the tally counts changes of any kind as. */
   public static final String CHANGES = "changes to the dimension";
 
@@ -40,18 +46,25 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
    */
   static final long EVER = java.time.LocalDate.of(1900, 1, 1).toEpochDay() * 86_400_000_000L;
 
-  /**
-   * A member's key in a table, its versions as objects, and what is known of it and of its rows.
-   */
+  /** A member's versions as objects, and what is known of it and of its rows. */
   private static final long BYTES_A_ROW = 128;
 
+  /** The surrogate key of a version that is new in this update, until it is given one. */
+  private static final long NOT_GIVEN = 0;
+
   @Override
-  public List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context) {
-    try (MemoryPool.Reservation claim =
-        context.memory().reservation(tally, "the dimension's members")) {
-      claim.resize(BYTES_A_ROW * columns.get(0).size());
-      return new Update(columns, tally).columns(context.cancel());
-    }
+  public int[] groupedBy() {
+    return IntStream.rangeClosed(1, layout.key().size()).toArray();
+  }
+
+  @Override
+  public long bytesPerRow() {
+    return BYTES_A_ROW;
+  }
+
+  @Override
+  public Pass pass(StepTally tally, ExecutionContext context) {
+    return new Members(tally, context.cancel());
   }
 
   /** A version of a member: since when, and the row that its attributes of history come from. */
@@ -68,17 +81,137 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     }
   }
 
-  private final class Update {
-    private final List<Column> columns;
+  /** All members of one update of the table. */
+  private final class Members implements Pass {
     private final StepTally tally;
+    private final CancelToken cancel;
+
+    /** The largest surrogate key that is there. */
+    private final LongAccumulator largest = new LongAccumulator(Math::max, 0);
+
+    private final LongAdder rowsThere = new LongAdder();
+    private final LongAdder rowsThatCame = new LongAdder();
+    private long rowsOut;
+    private long merged;
+    private long withoutKey;
+    private long given;
+    private long opened;
+    private long overwritten;
+    private long vanished;
+    private long returned;
+    private long expected;
+    private long completed;
+
+    Members(StepTally tally, CancelToken cancel) {
+      this.tally = tally;
+      this.cancel = cancel;
+    }
+
+    @Override
+    public void see(Batch rows) {
+      LongColumn surrogates = (LongColumn) rows.column(0);
+      Column early = rows.column(rows.columns().size() - 1);
+      long there = 0;
+      long came = 0;
+      long most = 0;
+      for (int r = 0; r < rows.rowCount(); r++) {
+        if (!surrogates.isNull(r)) {
+          there++;
+          most = Math.max(most, surrogates.values()[r]);
+        } else if (!isTrue(early, r)) {
+          came++;
+        }
+      }
+      largest.accumulate(most);
+      rowsThere.add(there);
+      rowsThatCame.add(came);
+    }
+
+    /** The unknown member and none. */
+    @Override
+    public List<Column> start() {
+      rowsOut += 2;
+      List<Column> out = new ArrayList<>();
+      out.add(
+          new LongColumn(
+              Type.BIGINT,
+              new long[] {DimensionLayout.UNKNOWN, DimensionLayout.NOT_APPLICABLE},
+              null,
+              2));
+      layout.key().forEach(k -> out.add(Literal.of(k.type(), null).column(2)));
+      layout.attributes().forEach(a -> out.add(named(a.type())));
+      if (layout.keepsHistory()) {
+        out.add(new LongColumn(Type.TIMESTAMP, new long[] {EVER, EVER}, null, 2));
+        out.add(Literal.of(Type.TIMESTAMP, null).column(2));
+        out.add(Literal.of(Type.BOOLEAN, true).column(2));
+      }
+      if (layout.marksGone()) {
+        out.add(Literal.of(Type.TIMESTAMP, null).column(2));
+      }
+      if (layout.placeholders()) {
+        out.add(Literal.of(Type.BOOLEAN, false).column(2));
+      }
+      return out;
+    }
+
+    /** What the two rows for no member show: a text where an attribute is one. */
+    private static Column named(Type type) {
+      if (type.kind() != Type.Kind.VARCHAR) {
+        return Literal.of(type, null).column(2);
+      }
+      TextBuilder out = new TextBuilder();
+      out.append("unknown");
+      out.append("not applicable");
+      return out.build();
+    }
+
+    @Override
+    public List<Column> groups(List<Column> columns) {
+      return new Update(this, columns).columns();
+    }
+
+    long nextSurrogate() {
+      return largest.get() + ++given;
+    }
+
+    @Override
+    public void end() {
+      tally.merged.add(merged);
+      tally.filtered.add(withoutKey);
+      tally.changed("rows without a natural key were left out", withoutKey);
+      tally.changed("new versions of members", opened);
+      tally.changed("members had attributes overwritten", overwritten);
+      tally.changed("members vanished", vanished);
+      tally.changed("members came back", returned);
+      tally.changed("placeholders for members that have not come", expected);
+      tally.changed("placeholders completed", completed);
+      boolean isNew = rowsThere.sum() == 0;
+      tally.changed(
+          CHANGES,
+          opened + overwritten + vanished + returned + expected + completed + (isNew ? 1 : 0));
+      // An update is told of by its changes; the rows that come out besides were there before.
+      long more = rowsOut - (rowsThatCame.sum() - merged - withoutKey);
+      tally.added.add(Math.max(0, more));
+      tally.merged.add(Math.max(0, -more));
+    }
+  }
+
+  private static boolean isTrue(Column column, int row) {
+    return !column.isNull(row) && ((BooleanColumn) column).values()[row] != 0;
+  }
+
+  /** Some whole members: their rows follow each other. */
+  private final class Update {
+    private final Members all;
+    private final List<Column> columns;
     private final int keys = layout.key().size();
     private final int attributes = layout.attributes().size();
     private final boolean[] isHistory = new boolean[attributes];
     private final LongColumn surrogates;
     private final LongColumn since;
     private final LongColumn gone;
-    private final BooleanColumn isPlaceholder;
-    private final BooleanColumn isEarly;
+    private final Column isPlaceholder;
+    private final Column isEarly;
     private final int rows;
     private final int[] member;
     private final Version[] first;
@@ -93,28 +226,17 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     /** Members of which no more than the key is known. */
     private final boolean[] placeholder;
 
-    private long nextSurrogate = 1;
-    private long opened;
-    private long overwritten;
-    private long vanished;
-    private long returned;
-    private long expected;
-    private long completed;
-
-    Update(List<Column> columns, StepTally tally) {
+    Update(Members all, List<Column> columns) {
+      this.all = all;
       this.columns = columns;
-      this.tally = tally;
       rows = columns.get(0).size();
       surrogates = (LongColumn) columns.get(0);
       since = (LongColumn) columns.get(1 + keys + attributes);
       gone = (LongColumn) columns.get(2 + keys + attributes);
-      isPlaceholder = (BooleanColumn) columns.get(3 + keys + attributes);
-      isEarly = (BooleanColumn) columns.get(4 + keys + attributes);
-      Column[] natural = columns.subList(1, 1 + keys).toArray(Column[]::new);
-      KeyNumbers numbers =
-          new KeyNumbers(Arrays.stream(natural).map(Column::type).toArray(Type[]::new));
-      member = Arrays.copyOf(numbers.numberOf(natural, rows), rows);
-      int members = numbers.count();
+      isPlaceholder = columns.get(3 + keys + attributes);
+      isEarly = columns.get(4 + keys + attributes);
+      member = new int[rows];
+      int members = numberMembers();
       first = new Version[members];
       latest = new int[members];
       latestAt = new long[members];
@@ -129,55 +251,52 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       Arrays.fill(goneAt, Long.MIN_VALUE);
     }
 
-    List<Column> columns(CancelToken cancel) {
-      boolean isNew = true;
+    private int numberMembers() {
+      RowOrder natural =
+          new RowOrder(Arrays.stream(groupedBy()).mapToObj(k -> SortKey.of(k, false)).toList());
+      int number = 0;
+      for (int r = 1; r < rows; r++) {
+        number += natural.compare(columns, r - 1, columns, r) == 0 ? 0 : 1;
+        member[r] = number;
+      }
+      return rows == 0 ? 0 : number + 1;
+    }
+
+    List<Column> columns() {
       for (int r = 0; r < rows; r++) {
         if (!surrogates.isNull(r)) {
-          isNew = false;
           there(r);
         }
       }
-      cancel.check();
+      all.cancel.check();
       for (int r = 0; r < rows; r++) {
-        if (surrogates.isNull(r) && !early(r)) {
+        if (surrogates.isNull(r) && !isTrue(isEarly, r)) {
           comes(r);
         }
       }
       for (int r = 0; r < rows; r++) {
-        if (early(r)) {
+        if (isTrue(isEarly, r)) {
           isExpected(r);
         }
       }
       if (layout.marksGone()) {
         markGone();
       }
-      tally.changed("new versions of members", opened);
-      tally.changed("members had attributes overwritten", overwritten);
-      tally.changed("members vanished", vanished);
-      tally.changed("members came back", returned);
-      tally.changed("placeholders for members that have not come", expected);
-      tally.changed("placeholders completed", completed);
-      tally.changed(
-          CHANGES,
-          opened + overwritten + vanished + returned + expected + completed + (isNew ? 1 : 0));
+      all.cancel.check();
       return built();
-    }
-
-    private boolean early(int row) {
-      return !isEarly.isNull(row) && isEarly.values()[row] != 0;
     }
 
     /** A fact's row: its member must be there, if only as a placeholder. */
     private void isExpected(int row) {
-      tally.absorbed.increment();
+      all.tally.absorbed.increment();
       int m = member[row];
       if (first[m] != null || noKey(row)) {
         return;
       }
-      first[m] = new Version(nextSurrogate++, EVER, row);
+      first[m] = new Version(NOT_GIVEN, EVER, row);
       latest[m] = row;
       placeholder[m] = true;
-      expected++;
+      all.expected++;
     }
 
     private boolean noKey(int row) {
@@ -195,7 +314,6 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       if (surrogate < 0) {
         return;
       }
-      nextSurrogate = Math.max(nextSurrogate, surrogate + 1);
       int m = member[row];
       long from = since.isNull(row) ? EVER : since.values()[row];
       insert(m, new Version(surrogate, from, row));
@@ -206,7 +324,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       if (!gone.isNull(row)) {
         goneAt[m] = gone.values()[row];
       }
-      placeholder[m] |= !isPlaceholder.isNull(row) && isPlaceholder.values()[row] != 0;
+      placeholder[m] |= isTrue(isPlaceholder, row);
     }
 
     private void insert(int m, Version v) {
@@ -227,8 +345,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
     private void comes(int row) {
       int m = member[row];
       if (noKey(row)) {
-        tally.filtered.increment();
-        tally.changed("rows without a natural key were left out", 1);
+        all.withoutKey++;
         return;
       }
       boolean told = !since.isNull(row);
@@ -236,15 +353,15 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       boolean changed = false;
       if (!seen[m] && goneAt[m] != Long.MIN_VALUE && layout.marksGone()) {
         goneAt[m] = Long.MIN_VALUE;
-        returned++;
+        all.returned++;
         changed = true;
       }
       seen[m] = true;
       if (first[m] == null) {
-        first[m] = new Version(nextSurrogate++, told ? at : EVER, row);
+        first[m] = new Version(NOT_GIVEN, told ? at : EVER, row);
         latest[m] = row;
         latestAt[m] = at;
-        opened++;
+        all.opened++;
         return;
       }
       if (placeholder[m]) {
@@ -253,25 +370,25 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
         placeholder[m] = false;
         first[m].row = row;
         if (told && layout.keepsHistory()) {
-          first[m].next = new Version(nextSurrogate++, at, row);
+          first[m].next = new Version(NOT_GIVEN, at, row);
         }
         latest[m] = row;
         latestAt[m] = at;
-        completed++;
+        all.completed++;
         return;
       }
       changed |= layout.keepsHistory() && version(m, at, row);
       // Of two rows for one member the later change says what overwritten attributes are.
       if (at >= latestAt[m]) {
         if (differs(latest[m], row, false)) {
-          overwritten++;
+          all.overwritten++;
           changed = true;
         }
         latest[m] = row;
         latestAt[m] = at;
       }
       if (!changed) {
-        tally.merged.increment();
+        all.merged++;
       }
     }
 
@@ -283,10 +400,10 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
         if (!differs(v.row, row, true)) {
           return false;
         }
-        Version earlier = new Version(nextSurrogate++, at, row);
+        Version earlier = new Version(NOT_GIVEN, at, row);
         earlier.next = v;
         first[m] = earlier;
-        opened++;
+        all.opened++;
         return true;
       }
       while (v.next != null && v.next.from <= at) {
@@ -298,11 +415,11 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       if (v.from == at) {
         v.row = row;
       } else {
-        Version later = new Version(nextSurrogate++, at, row);
+        Version later = new Version(NOT_GIVEN, at, row);
         later.next = v.next;
         v.next = later;
       }
-      opened++;
+      all.opened++;
       return true;
     }
 
@@ -322,7 +439,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
       for (int m = 0; m < first.length; m++) {
         if (first[m] != null && !seen[m] && !placeholder[m] && goneAt[m] == Long.MIN_VALUE) {
           goneAt[m] = now;
-          vanished++;
+          all.vanished++;
         }
       }
     }
@@ -337,100 +454,57 @@ public record DimensionStep(DimensionLayout layout, long now) implements WholeSt
         }
       }
       int n = versions.size();
-      long[] surrogate = new long[n + 2];
-      int[] historyRow = new int[n + 2];
-      int[] latestRow = new int[n + 2];
-      long[] from = new long[n + 2];
-      long[] to = new long[n + 2];
-      long[] toNulls = Bits.allocate(n + 2);
-      byte[] current = new byte[n + 2];
-      byte[] awaited = new byte[n + 2];
-      long[] goneNow = new long[n + 2];
-      long[] goneNulls = Bits.allocate(n + 2);
-      special(0, DimensionLayout.UNKNOWN, surrogate, historyRow, latestRow, from, current);
-      special(1, DimensionLayout.NOT_APPLICABLE, surrogate, historyRow, latestRow, from, current);
-      for (int i = 0; i < n + 2; i++) {
-        Version v = i < 2 ? null : versions.get(i - 2);
-        int m = i < 2 ? -1 : members.get(i - 2);
-        if (v != null) {
-          surrogate[i] = v.surrogate;
-          historyRow[i] = v.row;
-          latestRow[i] = latest[m];
-          from[i] = v.from;
-          current[i] = (byte) (v.next == null ? 1 : 0);
-          awaited[i] = (byte) (placeholder[m] ? 1 : 0);
-        }
-        if (v == null || v.next == null) {
+      all.rowsOut += n;
+      long[] surrogate = new long[n];
+      int[] historyRow = new int[n];
+      int[] latestRow = new int[n];
+      long[] from = new long[n];
+      long[] to = new long[n];
+      long[] toNulls = Bits.allocate(n);
+      byte[] current = new byte[n];
+      byte[] awaited = new byte[n];
+      long[] goneNow = new long[n];
+      long[] goneNulls = Bits.allocate(n);
+      for (int i = 0; i < n; i++) {
+        Version v = versions.get(i);
+        int m = members.get(i);
+        surrogate[i] = v.surrogate == NOT_GIVEN ? all.nextSurrogate() : v.surrogate;
+        historyRow[i] = v.row;
+        latestRow[i] = latest[m];
+        from[i] = v.from;
+        current[i] = (byte) (v.next == null ? 1 : 0);
+        awaited[i] = (byte) (placeholder[m] ? 1 : 0);
+        if (v.next == null) {
           Bits.set(toNulls, i);
         } else {
           to[i] = v.next.from;
         }
-        if (m < 0 || goneAt[m] == Long.MIN_VALUE) {
+        if (goneAt[m] == Long.MIN_VALUE) {
           Bits.set(goneNulls, i);
         } else {
           goneNow[i] = goneAt[m];
         }
       }
-      // An update is told of by its changes; the rows that come out besides were there before.
-      long came = 0;
-      for (int r = 0; r < rows; r++) {
-        came += surrogates.isNull(r) && !early(r) ? 1 : 0;
-      }
-      long left = tally.merged.sum() + tally.filtered.sum();
-      tally.added.add(Math.max(0, n + 2 - (came - left)));
-      tally.merged.add(Math.max(0, came - left - (n + 2)));
       List<Column> out = new ArrayList<>();
-      out.add(new LongColumn(Type.BIGINT, surrogate, null, n + 2));
+      out.add(new LongColumn(Type.BIGINT, surrogate, null, n));
       for (int k = 1; k <= keys; k++) {
-        out.add(columns.get(k).gather(historyRow, n + 2));
+        out.add(columns.get(k).gather(historyRow, n));
       }
       for (int i = 0; i < attributes; i++) {
-        int[] which = isHistory[i] ? historyRow : latestRow;
-        out.add(named(columns.get(1 + keys + i).gather(which, n + 2)));
+        out.add(columns.get(1 + keys + i).gather(isHistory[i] ? historyRow : latestRow, n));
       }
       if (layout.keepsHistory()) {
-        out.add(new LongColumn(Type.TIMESTAMP, from, null, n + 2));
-        out.add(new LongColumn(Type.TIMESTAMP, to, toNulls, n + 2));
-        out.add(new BooleanColumn(current, null, n + 2));
+        out.add(new LongColumn(Type.TIMESTAMP, from, null, n));
+        out.add(new LongColumn(Type.TIMESTAMP, to, toNulls, n));
+        out.add(new BooleanColumn(current, null, n));
       }
       if (layout.marksGone()) {
-        out.add(new LongColumn(Type.TIMESTAMP, goneNow, goneNulls, n + 2));
+        out.add(new LongColumn(Type.TIMESTAMP, goneNow, goneNulls, n));
       }
       if (layout.placeholders()) {
-        out.add(new BooleanColumn(awaited, null, n + 2));
+        out.add(new BooleanColumn(awaited, null, n));
       }
       return out;
-    }
-
-    private static void special(
-        int at,
-        long key,
-        long[] surrogate,
-        int[] historyRow,
-        int[] latestRow,
-        long[] from,
-        byte[] current) {
-      surrogate[at] = key;
-      historyRow[at] = -1;
-      latestRow[at] = -1;
-      from[at] = EVER;
-      current[at] = 1;
-    }
-
-    /** Gives the two rows for no member a text to show, where an attribute is one. */
-    private static Column named(Column values) {
-      if (values.type().kind() != Type.Kind.VARCHAR) {
-        return values;
-      }
-      TextBuilder out = new TextBuilder();
-      out.append("unknown");
-      out.append("not applicable");
-      int[] rest = new int[values.size() - 2];
-      for (int i = 0; i < rest.length; i++) {
-        rest[i] = i + 2;
-      }
-      out.append(values, rest, 0, rest.length);
-      return out.build();
     }
   }
 }

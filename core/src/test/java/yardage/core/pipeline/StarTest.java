@@ -19,6 +19,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.document.Problem;
+import yardage.core.exec.Tally;
 import yardage.core.testing.TestLake;
 
 /** Dimensions, facts and the calendar; history against a replay of all changes. */
@@ -35,14 +36,16 @@ class StarTest {
         out: {from: dim, write: {table: mart.dim_loom, mode: replace}}
       """;
 
+  private static final String LOOMS =
+      "feed: looms\nfiles: looms/*\nintake: {replaced: take}\ntake: all\ntext: {}\ncolumns: {code: varchar, hall: varchar, maker: varchar, since: date}\n";
+
   @TempDir Path folder;
   private TestLake lake;
 
   @BeforeEach
   void makeLake() {
     lake = new TestLake(folder);
-    lake.declare(
-        "feed: looms\nfiles: looms/*\nintake: {replaced: take}\ntake: all\ntext: {}\ncolumns: {code: varchar, hall: varchar, maker: varchar, since: date}\n");
+    lake.declare(LOOMS);
   }
 
   private void looms(String rows) {
@@ -169,6 +172,78 @@ class StarTest {
     assertEquals(
         "[[R1, 1], [R2, 2], [R3, 3], [R4, -2]]",
         lake.query("select roll, loom_key from mart.fact order by 1").toString());
+  }
+
+  /**
+   * A table of members that is larger than the memory is sorted on disk, and comes out the same.
+   */
+  @Test
+  void aDimensionMayBeLargerThanItsMemory() {
+    TestLake small = new TestLake(folder.resolve("small"));
+    SplittableRandom random = new SplittableRandom(SEED);
+    List<Map<String, Tally>> counts = new ArrayList<>();
+    for (int day = 1; day <= 2; day++) {
+      StringBuilder rows = new StringBuilder("code,hall,maker,since\n");
+      for (int i = 0; i < 90_000; i++) {
+        int moved = day == 2 && i % 100 == 0 ? 1 : 0;
+        rows.append(
+            "L%d,hall %d,made %d,2026-01-0%d\n"
+                .formatted(i, i % 7 + moved, new SplittableRandom(i).nextLong(), day));
+      }
+      for (int i = 0; i < 3_000; i++) {
+        rows.append(
+            "M,hall %d,Veloz,2025-%02d-%02d\n"
+                .formatted(i, random.nextInt(1, 13), random.nextInt(1, 29)));
+      }
+      for (TestLake l : List.of(lake, small)) {
+        l.declare(LOOMS).file("looms/1", rows.toString());
+        counts.add(l.run(DIMENSION, l == small ? 4L << 20 : 512L << 20));
+      }
+    }
+
+    String all = "select * from mart.dim_loom order by loom_key";
+    assertTrue(lake.query(all).size() > 90_900 + 300, "versions of members");
+    assertEquals(lake.query(all), small.query(all));
+    for (int i = 0; i < counts.size(); i += 2) {
+      Tally roomy = counts.get(i).get("dim");
+      Tally tight = counts.get(i + 1).get("dim");
+      assertEquals(0, roomy.bytesSpilled());
+      assertTrue(tight.bytesSpilled() > 0);
+      assertEquals(
+          List.of(roomy.rowsIn(), roomy.rowsOut(), roomy.merged(), roomy.added(), roomy.filtered()),
+          List.of(
+              tight.rowsIn(), tight.rowsOut(), tight.merged(), tight.added(), tight.filtered()));
+    }
+  }
+
+  /** Which worker wrote a row first is chance; a key must not be. */
+  @Test
+  void newKeysDoNotDependOnTheOrderOfRows() {
+    looms("L9,north,Veloz,2026-01-01\nL2,south,Veloz,2026-01-01\nL10,south,Veloz,2026-01-01\n");
+    lake.run(DIMENSION);
+    String some = members();
+    looms(
+        "L30,north,Veloz,2026-01-01\nL9,attic,Veloz,2026-02-01\nL4,south,Veloz,2026-01-01\nL2,east,Veloz,2026-02-01\nL10,south,Veloz,2026-01-01\n");
+    lake.run(DIMENSION);
+
+    assertEquals(
+        """
+        1 L10 south Veloz 2026-01-01 null true false
+        2 L2 south Veloz 2026-01-01 null true false
+        3 L9 north Veloz 2026-01-01 null true false
+        """,
+        some);
+    assertEquals(
+        """
+        1 L10 south Veloz 2026-01-01 null true false
+        2 L2 south Veloz 2026-01-01 2026-02-01 false false
+        4 L2 east Veloz 2026-02-01 null true false
+        5 L30 north Veloz 2026-01-01 null true false
+        6 L4 south Veloz 2026-01-01 null true false
+        3 L9 north Veloz 2026-01-01 2026-02-01 false false
+        7 L9 attic Veloz 2026-02-01 null true false
+        """,
+        members());
   }
 
   @Test

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
+import yardage.core.exec.GroupedStep;
 import yardage.core.exec.RowStep;
 import yardage.core.exec.WholeStep;
 import yardage.core.plan.RowDescription;
@@ -50,6 +51,11 @@ class TaskKindsTest {
         .forEach(c -> assertEquals(true, RowStep.class.isAssignableFrom(c), c.getName()));
     TaskKinds.ALL
         .get(WholeDescription.class)
-        .forEach(c -> assertEquals(true, WholeStep.class.isAssignableFrom(c), c.getName()));
+        .forEach(
+            c ->
+                assertEquals(
+                    true,
+                    WholeStep.class.isAssignableFrom(c) || GroupedStep.class.isAssignableFrom(c),
+                    c.getName()));
   }
 }
