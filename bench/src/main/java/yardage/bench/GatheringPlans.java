@@ -6,13 +6,17 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.SplittableRandom;
+import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.exec.*;
+import yardage.core.expr.Literal;
 import yardage.core.plan.AggregateCall;
 import yardage.core.plan.AggregateFunction;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
+import yardage.core.star.DimensionLayout;
+import yardage.core.star.DimensionStep;
 import yardage.core.testing.LivePlans;
 
 /** One plan for each operator that gathers rows, over rows that are made once. */
@@ -63,7 +67,7 @@ final class GatheringPlans {
     return new PlanNode.Scan(LivePlans.source(source), TABLE, "scan");
   }
 
-  /** Aggregate, dedupe, sort and join, by their names; half as many keys as rows. */
+  /** Aggregate, dedupe, sort, join and dimension, by their names; half as many keys as rows. */
   static Map<String, Plan> over(int rows) {
     List<Batch> left = table(rows, rows / 2, 5);
     List<Batch> right = table(rows / 2, rows / 2, 6);
@@ -116,7 +120,76 @@ final class GatheringPlans {
                 new Schema(fields),
                 "bench"),
             rightBytes));
+    out.put("dimension", dimension(rows, 100));
     return out;
+  }
+
+  /**
+   * A dimension whose members all come again; its rows are made as they are read.
+   *
+   * @param changed one in so many has changed
+   */
+  static Plan dimension(int members, int changed) {
+    DimensionLayout layout =
+        new DimensionLayout(
+            "s", List.of(TABLE.field(0)), TABLE.fields().subList(1, 3), List.of("v"), false, false);
+    int blocks = members / Batch.TARGET_ROWS;
+    ScanSource source =
+        () ->
+            IntStream.range(0, 2 * blocks)
+                .<ScanSource.Split>mapToObj(
+                    b ->
+                        (worker, out) ->
+                            out.accept(
+                                b < blocks
+                                    ? members(b, Integer.MAX_VALUE, b)
+                                    : coming(members(b - blocks, changed, b))))
+                .toList();
+    return new Plan(
+        "dimension, %,d members".formatted(members),
+        new PlanNode.Whole(
+            new PlanNode.Scan(LivePlans.source(source), layout.input(), "scan"),
+            new DimensionStep(layout, 0),
+            "a dimension's rows",
+            layout.schema(),
+            "bench"),
+        members(0, 1, 0).sizeBytes() * 2 * blocks);
+  }
+
+  private static Batch coming(Batch members) {
+    List<Column> columns = new ArrayList<>(members.columns());
+    columns.set(0, Literal.of(Type.BIGINT, null).column(members.rowCount()));
+    return members.withColumns(columns);
+  }
+
+  private static Batch members(int block, int changed, long sequence) {
+    int n = Batch.TARGET_ROWS;
+    SplittableRandom random = new SplittableRandom(block);
+    long[] s = new long[n];
+    long[] k = new long[n];
+    long[] v = new long[n];
+    String[] t = new String[n];
+    for (int i = 0; i < n; i++) {
+      s[i] = (long) block * n + i + 1;
+      // Every number once, in no order.
+      k[i] = Long.reverse(s[i]) >>> 1;
+      v[i] = random.nextInt(100_000) + (s[i] % changed == 0 ? 1 : 0);
+      t[i] = "roll " + Integer.toHexString(random.nextInt());
+    }
+    Column none = Literal.of(Type.TIMESTAMP, null).column(n);
+    Column no = Literal.of(Type.BOOLEAN, false).column(n);
+    return new Batch(
+        List.of(
+            new LongColumn(Type.BIGINT, s, null, n),
+            new LongColumn(Type.BIGINT, k, null, n),
+            new LongColumn(Type.BIGINT, v, null, n),
+            TextColumn.of(t),
+            none,
+            none,
+            no,
+            no),
+        n,
+        sequence);
   }
 
   /** Runs a plan, and gives how many bytes went to disk. */

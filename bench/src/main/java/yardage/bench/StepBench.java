@@ -20,8 +20,6 @@ import yardage.core.exec.StepTally;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.ScanDescription;
-import yardage.core.star.DimensionLayout;
-import yardage.core.star.DimensionStep;
 import yardage.core.step.LikenessStep;
 import yardage.core.testing.LivePlans;
 
@@ -207,31 +205,15 @@ final class StepBench {
 
   /** A dimension of a million members, of which 5 % changed. */
   void dimension() throws Exception {
-    int rows = 1_000_000;
-    DimensionLayout layout =
-        new DimensionLayout(
-            "k",
-            List.of(new Schema.Field("code", Type.BIGINT)),
-            List.of(new Schema.Field("hall", Type.BIGINT), new Schema.Field("maker", Type.BIGINT)),
-            List.of("hall"),
-            false,
-            false);
-    List<Column> there = new DimensionStep(layout, 1).apply(input(rows, 0), tally(), context());
-    // What is written is what is read the next time, then the rows that come in.
-    List<Column> in = new ArrayList<>();
-    List<Column> coming = input(rows, 20);
-    for (int c = 0; c < coming.size(); c++) {
-      Type type = coming.get(c).type();
-      Column before =
-          c < 5
-              ? there.get(c)
-              : yardage.core.expr.Literal.of(type, null).column(there.get(0).size());
-      in.add(
-          yardage.core.column.ColumnBuilder.concat(
-              coming.get(c).type(), List.of(before, coming.get(c))));
+    int members = 1_000_000;
+    GatheringPlans.Plan plan = GatheringPlans.dimension(members, 20);
+    double ours = Measure.seconds(1, 3, () -> GatheringPlans.run(plan, 8L << 30, Main.WORKERS));
+    long[] code = new long[2 * members];
+    long[] value = new long[2 * members];
+    for (int at = 0; at < 2 * members; at++) {
+      code[at] = Long.reverse(at % members + 1) >>> 1;
+      value[at] = at >= members && at % 20 == 0 ? 7 : 1;
     }
-    double ours =
-        Measure.seconds(1, 3, () -> new DimensionStep(layout, 2).apply(in, tally(), context()));
     double other =
         Measure.seconds(
             1,
@@ -239,9 +221,7 @@ final class StepBench {
             () -> {
               Map<Long, Long> hall = new HashMap<>();
               long changed = 0;
-              long[] code = ((LongColumn) in.get(1)).values();
-              long[] value = ((LongColumn) in.get(2)).values();
-              for (int r = 0; r < in.get(0).size(); r++) {
+              for (int r = 0; r < code.length; r++) {
                 Long before = hall.put(code[r], value[r]);
                 changed += before != null && before != value[r] ? 1 : 0;
               }
@@ -253,36 +233,6 @@ final class StepBench {
         "history dimension, 1 M members, 5 % changed",
         ours,
         other);
-  }
-
-  private static StepTally tally() {
-    return new StepTally("d", "dimension");
-  }
-
-  private static ExecutionContext context() {
-    return ExecutionContext.standalone(8L << 30);
-  }
-
-  private static Column nulls(int rows) {
-    return yardage.core.expr.Literal.of(Type.TIMESTAMP, null).column(rows);
-  }
-
-  private static List<Column> input(int rows, int everyChanged) {
-    long[] code = new long[rows];
-    long[] hall = new long[rows];
-    for (int i = 0; i < rows; i++) {
-      code[i] = i * 3L;
-      hall[i] = everyChanged > 0 && i % everyChanged == 0 ? 7 : 1;
-    }
-    return List.of(
-        yardage.core.expr.Literal.of(Type.BIGINT, null).column(rows),
-        new LongColumn(Type.BIGINT, code, null, rows),
-        new LongColumn(Type.BIGINT, hall, null, rows),
-        new LongColumn(Type.BIGINT, hall, null, rows),
-        nulls(rows),
-        nulls(rows),
-        yardage.core.expr.Literal.of(Type.BOOLEAN, null).column(rows),
-        yardage.core.expr.Literal.of(Type.BOOLEAN, null).column(rows));
   }
 
   /** Twenty million fact rows, each looked up in five dimensions of 10,000 members. */
