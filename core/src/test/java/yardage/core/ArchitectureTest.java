@@ -28,7 +28,11 @@ class ArchitectureTest {
           "insight",
           "feed",
           "task",
-          "pipeline");
+          "pipeline.describe",
+          "pipeline.read",
+          "pipeline.compile",
+          "pipeline.run",
+          "pipeline.insight");
 
   private static final JavaClasses CLASSES =
       new ClassFileImporter()

@@ -36,7 +36,7 @@ import yardage.core.lake.Lake;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.TableRelation;
+import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.sql.PlanSession;
 import yardage.core.task.TaskEndpoints;
 import yardage.core.testing.PrivateMariaDb;

@@ -1,11 +1,15 @@
 /**
- * Pipelines: the document, the check, the plan and the run.
+ * Pipelines, from text to published tables. In reading order, each knows only those before it:
  *
- * <p>In reading order: {@link yardage.core.pipeline.PipelineDocument} is what the text says, {@link
- * yardage.core.pipeline.Verb} what a step does, {@link yardage.core.pipeline.PipelineCheck} finds
- * all problems and every step's columns without running, {@link yardage.core.pipeline.StepCompiler}
- * turns a step into algebra, {@link yardage.core.pipeline.PipelineRun} executes, balances the books
- * and publishes. What feeds and tables there are comes through {@link
- * yardage.core.pipeline.Catalog}; who keeps documents, queues runs or draws them is not known here.
+ * <ul>
+ *   <li>{@code describe}: what steps there are and what fields they have, for people and tools;
+ *   <li>{@code read}: what a document says;
+ *   <li>{@code compile}: all problems and every step's columns without running, and the steps as
+ *       algebra;
+ *   <li>{@code run}: plans, runs, balances the books and publishes;
+ *   <li>{@code insight}: what people ask about documents and runs.
+ * </ul>
+ *
+ * <p>Who keeps documents, queues runs or draws them is not known here.
  */
 package yardage.core.pipeline;

@@ -111,6 +111,11 @@ public final class PlanSession {
     return '"' + name.replace("\"", "\"\"") + '"';
   }
 
+  /** A text as a query writes it. */
+  public static String constant(String text) {
+    return "'" + text.replace("'", "''") + "'";
+  }
+
   /** Relations by name: a plain name, or a namespace, a dot and a name. */
   public record Scope(Map<String, Relation> relations) {
     public Scope {

@@ -18,7 +18,7 @@ import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.exec.Tally;
 import yardage.core.feed.propose.FeedChanges;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /** Each way in which a source changes, in each format that knows names, under each policy. */

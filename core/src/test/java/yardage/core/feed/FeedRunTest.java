@@ -14,7 +14,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.exec.Tally;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /** Feeds of every kind, through a pipeline into a published table and back by SQL. */

@@ -18,7 +18,7 @@ import java.util.TreeMap;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /**

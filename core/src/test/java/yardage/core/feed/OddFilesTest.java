@@ -19,7 +19,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /** Files as machines and people really write them: trailers, record types, zones, encodings. */

@@ -30,7 +30,7 @@ import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.tukaani.xz.LZMA2Options;
 import org.tukaani.xz.XZOutputStream;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /**

@@ -15,7 +15,11 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.ColumnLineage.At;
+import yardage.core.pipeline.compile.ColumnLineage;
+import yardage.core.pipeline.compile.ColumnLineage.At;
+import yardage.core.pipeline.compile.PipelineCheck;
+import yardage.core.pipeline.insight.RowStory;
+import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.testing.TestLake;
 
 /** The story of rows, and where columns come from. */

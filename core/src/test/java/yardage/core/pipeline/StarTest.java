@@ -20,6 +20,8 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.document.Problem;
 import yardage.core.exec.Tally;
+import yardage.core.pipeline.compile.ColumnLineage;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /** Dimensions, facts and the calendar; history against a replay of all changes. */

@@ -17,6 +17,7 @@ import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
 import yardage.core.pipeline.describe.StepDescription.Field;
 import yardage.core.pipeline.describe.StepReference;
+import yardage.core.pipeline.read.PipelineDocument;
 
 /** The descriptions of steps, the reader of documents and the reference page say the same. */
 class StepCatalogTest {

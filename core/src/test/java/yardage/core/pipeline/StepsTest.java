@@ -15,6 +15,8 @@ import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.document.Problem;
 import yardage.core.exec.Tally;
 import yardage.core.feed.SetAsideStore;
+import yardage.core.pipeline.insight.DuplicateInsight;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
 /**

@@ -33,6 +33,8 @@ import yardage.core.lake.LakeTable;
 import yardage.core.lake.LakeTable.FileInfo;
 import yardage.core.lake.TableHealth;
 import yardage.core.lake.TableName;
+import yardage.core.pipeline.compile.PipelineCheck;
+import yardage.core.pipeline.insight.TableComparison;
 import yardage.core.testing.TestLake;
 
 /** Tables in the long run: how writes lay them out, and what is done to them afterwards. */

@@ -10,6 +10,8 @@ import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.exec.Tally;
+import yardage.core.pipeline.insight.JoinInsight;
+import yardage.core.pipeline.insight.JoinMending;
 import yardage.core.testing.Mills;
 import yardage.core.testing.TestLake;
 import yardage.demo.WeavingMills;

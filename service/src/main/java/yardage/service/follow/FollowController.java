@@ -10,7 +10,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
-import yardage.core.pipeline.RowStory;
+import yardage.core.pipeline.insight.RowStory;
 import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
 import yardage.service.web.OnlyReads;

@@ -17,10 +17,10 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
-import yardage.core.pipeline.ColumnLineage;
-import yardage.core.pipeline.PipelineCheck;
-import yardage.core.pipeline.PipelineDocument;
-import yardage.core.pipeline.Schedule;
+import yardage.core.pipeline.compile.ColumnLineage;
+import yardage.core.pipeline.compile.PipelineCheck;
+import yardage.core.pipeline.read.PipelineDocument;
+import yardage.core.pipeline.read.Schedule;
 import yardage.service.access.AccessService;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
@@ -90,7 +90,7 @@ class PipelineController {
 
   record PipelineText(String text, Optional<Integer> basedOn) {}
 
-  /** What a write is expected to make; see {@link yardage.core.pipeline.WriteForecast}. */
+  /** What a write is expected to make; see {@link yardage.core.pipeline.compile.WriteForecast}. */
   record ForecastView(
       String step,
       String table,

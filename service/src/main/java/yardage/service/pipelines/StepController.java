@@ -11,11 +11,11 @@ import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ObjectNode;
-import yardage.core.pipeline.DuplicateInsight;
-import yardage.core.pipeline.JoinInsight;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
 import yardage.core.pipeline.describe.StepSchema;
+import yardage.core.pipeline.insight.DuplicateInsight;
+import yardage.core.pipeline.insight.JoinInsight;
 import yardage.service.web.OnlyReads;
 
 /** What steps there are: for completion and forms, and as a schema for editors. */

@@ -39,7 +39,7 @@ import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.TableRelation;
+import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.PlanSession;

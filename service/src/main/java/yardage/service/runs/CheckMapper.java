@@ -6,7 +6,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
-import yardage.core.pipeline.CheckResults;
+import yardage.core.pipeline.run.CheckResults;
 
 /** What came of the rules of check steps, run by run. */
 @Mapper

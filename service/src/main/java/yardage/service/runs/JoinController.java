@@ -6,7 +6,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.ObjectMapper;
-import yardage.core.pipeline.JoinInsight;
+import yardage.core.pipeline.insight.JoinInsight;
 
 /** What a run said of its joins. */
 @RestController

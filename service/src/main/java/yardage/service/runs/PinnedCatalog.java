@@ -9,8 +9,8 @@ import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.Catalog;
-import yardage.core.pipeline.PartDocument;
+import yardage.core.pipeline.compile.Catalog;
+import yardage.core.pipeline.read.PartDocument;
 import yardage.service.feeds.FeedService;
 
 /**

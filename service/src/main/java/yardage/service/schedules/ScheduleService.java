@@ -11,8 +11,8 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
-import yardage.core.pipeline.PipelineDocument;
-import yardage.core.pipeline.Schedule;
+import yardage.core.pipeline.read.PipelineDocument;
+import yardage.core.pipeline.read.Schedule;
 import yardage.service.documents.DocumentStore;
 import yardage.service.runs.RunService;
 

@@ -13,7 +13,7 @@ import yardage.core.lake.Expiry;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.TableComparison;
+import yardage.core.pipeline.insight.TableComparison;
 import yardage.service.YardageProperties;
 import yardage.service.lake.LakeService;
 import yardage.service.lake.TableMapper;

@@ -27,7 +27,7 @@ import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableHealth;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableSummary;
-import yardage.core.pipeline.TableComparison;
+import yardage.core.pipeline.insight.TableComparison;
 import yardage.service.access.AccessService;
 import yardage.service.lake.LakeService;
 import yardage.service.lake.TableMapper;

@@ -23,7 +23,7 @@ import org.junit.jupiter.api.Test;
 import org.springframework.dao.DataAccessResourceFailureException;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.lake.Lake;
-import yardage.core.pipeline.RunFailedException;
+import yardage.core.pipeline.run.RunFailedException;
 import yardage.service.Transient;
 import yardage.service.feeds.FeedService;
 

@@ -20,7 +20,7 @@ import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.TableRelation;
+import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblemException;

@@ -1,7 +1,0 @@
-package yardage.core.pipeline;
-
-/** Hears what a run says of itself, from the thread that runs it. */
-@FunctionalInterface
-public interface RunListener {
-  void log(String message);
-}

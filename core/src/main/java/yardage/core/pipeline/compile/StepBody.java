@@ -1,0 +1,12 @@
+package yardage.core.pipeline.compile;
+
+import java.util.List;
+import java.util.function.Function;
+import org.apache.calcite.rel.RelNode;
+import yardage.core.column.Schema;
+
+/**
+ * A step as algebra: the columns that it gives, and how it is made from its inputs, which must have
+ * the columns it was compiled for.
+ */
+public record StepBody(Schema schema, Function<List<RelNode>, RelNode> build) {}
