@@ -44,7 +44,6 @@ import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
-import org.apache.calcite.sql.validate.SqlConformanceEnum;
 import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql.validate.SqlValidatorUtil;
 import org.apache.calcite.sql2rel.RelDecorrelator;
@@ -69,6 +68,7 @@ public final class PlanSession {
           .withUnquotedCasing(Casing.UNCHANGED)
           .withQuotedCasing(Casing.UNCHANGED)
           .withCaseSensitive(false)
+          .withConformance(Conformance.INSTANCE)
           .withIdentifierMaxLength(256);
 
   private static final HepProgram SUBQUERIES =
@@ -217,7 +217,7 @@ public final class PlanSession {
               typeFactory,
               SqlValidator.Config.DEFAULT
                   .withTypeCoercionFactory(NoCoercion::new)
-                  .withConformance(SqlConformanceEnum.DEFAULT)
+                  .withConformance(Conformance.INSTANCE)
                   .withIdentifierExpansion(true));
       SqlToRelConverter converter =
           new SqlToRelConverter(
