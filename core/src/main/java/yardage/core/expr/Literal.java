@@ -14,6 +14,24 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
     return new Literal(type, java.util.Optional.ofNullable(value));
   }
 
+  /**
+   * Zero, no text, no: some value of a type that is no null.
+   *
+   * @throws ExpressionException when the type has no constants
+   */
+  public static Literal zero(Type type) {
+    return switch (type.kind()) {
+      case BOOLEAN -> of(type, false);
+      case INT, DATE -> of(type, 0);
+      case BIGINT, DECIMAL, TIMESTAMP -> of(type, 0L);
+      case DOUBLE -> of(type, 0.0);
+      case VARCHAR -> of(type, "");
+      case STRUCT, LIST, MAP ->
+          throw new ExpressionException(
+              "Values of type %s cannot be compared in this way".formatted(type));
+    };
+  }
+
   @Override
   public Column evaluate(Batch batch) {
     return column(batch.rowCount());

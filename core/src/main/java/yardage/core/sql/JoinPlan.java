@@ -3,10 +3,16 @@ package yardage.core.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.apache.calcite.rex.RexInputRef;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexShuttle;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
+import yardage.core.expr.CaseWhen;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
+import yardage.core.expr.Literal;
+import yardage.core.expr.Logic;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 import yardage.core.plan.PlanNode;
@@ -15,17 +21,72 @@ import yardage.core.plan.PlanNode.Join;
 /**
  * How a join is carried out: which input waits in memory, and keys of one type on both sides. The
  * rows and columns are those of the join as it is written.
+ *
+ * @param rest the condition beside the keys, over the columns of both inputs
  */
-final class JoinPlan {
-  private JoinPlan() {}
+record JoinPlan(
+    PlanNode left,
+    PlanNode right,
+    JoinKind kind,
+    List<Key> keys,
+    RexNode rest,
+    Schema schema,
+    String step) {
+
+  /**
+   * Columns that must be equal.
+   *
+   * @param nullsMatch whether null is equal to null, as IS NOT DISTINCT FROM has it
+   */
+  record Key(int left, int right, boolean nullsMatch) {}
 
   /**
    * @param turns whether the left input is so much the smaller one that it had better wait
    */
-  static PlanNode of(Join join, JoinHints hints, boolean turns) {
-    if (hasUnlikeKeys(join)) {
-      return withLikeKeys(join, hints);
+  PlanNode node(RexTranslator rex, JoinHints hints, boolean turns) {
+    if (keys.stream().allMatch(this::isPlain)) {
+      Join join =
+          new Join(
+              left,
+              right,
+              kind,
+              keys.stream().mapToInt(Key::left).toArray(),
+              keys.stream().mapToInt(Key::right).toArray(),
+              residual(rex, 0),
+              schema,
+              step);
+      return placed(join, hints, turns);
     }
+    return withMadeKeys(rex, hints);
+  }
+
+  private boolean isPlain(Key key) {
+    return !key.nullsMatch()
+        && left.schema().field(key.left()).type().equals(right.schema().field(key.right()).type());
+  }
+
+  /**
+   * @param between columns that stand between those of the left input and those of the right one
+   */
+  private Optional<Expression> residual(RexTranslator rex, int between) {
+    if (rest.isAlwaysTrue()) {
+      return Optional.empty();
+    }
+    int leftSize = left.schema().size();
+    return Optional.of(
+        rex.translate(
+            rest.accept(
+                new RexShuttle() {
+                  @Override
+                  public RexNode visitInputRef(RexInputRef ref) {
+                    return ref.getIndex() < leftSize
+                        ? ref
+                        : new RexInputRef(ref.getIndex() + between, ref.getType());
+                  }
+                })));
+  }
+
+  private static PlanNode placed(Join join, JoinHints hints, boolean turns) {
     JoinSpec spec = join.spec().keepingKeys(hints.keepsKeys());
     Join hinted = new Join(join.left(), join.right(), spec);
     boolean plain = spec.residual().isEmpty();
@@ -69,72 +130,80 @@ final class JoinPlan {
     return new PlanNode.Project(turned, back, join.schema());
   }
 
-  private static boolean hasUnlikeKeys(Join join) {
-    for (int k = 0; k < join.spec().leftKeys().length; k++) {
-      if (!keyType(join.left(), join.spec().leftKeys()[k])
-          .equals(keyType(join.right(), join.spec().rightKeys()[k]))) {
-        return true;
-      }
-    }
-    return false;
-  }
-
-  private static Type keyType(PlanNode input, int key) {
-    return input.schema().field(key).type();
-  }
-
   /**
-   * Keys of unlike storage are cast to a common type, in columns appended for the join and dropped
-   * behind it.
+   * Keys of unlike storage are cast to a common type, and of keys whose nulls match both whether
+   * they are null and what they are otherwise is compared: in columns appended for the join and
+   * dropped behind it.
    */
-  private static PlanNode withLikeKeys(Join join, JoinHints hints) {
-    if (join.spec().residual().isPresent()) {
-      throw new UnsupportedSqlException(
-          "A join on keys of different types cannot have further conditions; cast the keys to one type");
-    }
-    int[] leftKeys = join.spec().leftKeys().clone();
-    int[] rightKeys = join.spec().rightKeys().clone();
-    List<Expression> leftExtra = new ArrayList<>();
-    List<Expression> rightExtra = new ArrayList<>();
-    int leftSize = join.left().schema().size();
-    int rightSize = join.right().schema().size();
-    for (int k = 0; k < leftKeys.length; k++) {
-      Type a = keyType(join.left(), leftKeys[k]);
-      Type b = keyType(join.right(), rightKeys[k]);
-      if (!a.equals(b)) {
-        Type common = PhysicalPlanner.common(a, b);
-        leftExtra.add(Cast.ifNeeded(Expression.input(leftKeys[k], a), common));
-        leftKeys[k] = leftSize + leftExtra.size() - 1;
-        rightExtra.add(Cast.ifNeeded(Expression.input(rightKeys[k], b), common));
-        rightKeys[k] = rightSize + rightExtra.size() - 1;
+  private PlanNode withMadeKeys(RexTranslator rex, JoinHints hints) {
+    Side l = new Side(left);
+    Side r = new Side(right);
+    for (Key key : keys) {
+      if (isPlain(key)) {
+        l.keys.add(key.left());
+        r.keys.add(key.right());
+        continue;
       }
+      Type a = left.schema().field(key.left()).type();
+      Type b = right.schema().field(key.right()).type();
+      Type common = a.equals(b) ? a : PhysicalPlanner.common(a, b);
+      l.make(key.left(), common, key.nullsMatch());
+      r.make(key.right(), common, key.nullsMatch());
     }
-    PlanNode left = widened(join.left(), leftExtra, "l");
-    PlanNode right = widened(join.right(), rightExtra, "r");
-    boolean leftOnly = join.spec().kind() == JoinKind.SEMI || join.spec().kind() == JoinKind.ANTI;
-    List<Schema.Field> fields = new ArrayList<>(left.schema().fields());
+    PlanNode wideLeft = widened(left, l.made, "l");
+    PlanNode wideRight = widened(right, r.made, "r");
+    boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
+    List<Schema.Field> fields = new ArrayList<>(wideLeft.schema().fields());
     if (!leftOnly) {
-      fields.addAll(right.schema().fields());
+      fields.addAll(wideRight.schema().fields());
     }
     PlanNode joined =
-        of(
+        placed(
             new Join(
-                left,
-                right,
-                join.spec().kind(),
-                leftKeys,
-                rightKeys,
-                Optional.empty(),
+                wideLeft,
+                wideRight,
+                kind,
+                l.keys.stream().mapToInt(Integer::intValue).toArray(),
+                r.keys.stream().mapToInt(Integer::intValue).toArray(),
+                residual(rex, l.made.size()),
                 new Schema(fields),
-                join.spec().step()),
+                step),
             hints,
             false);
+    int leftSize = left.schema().size();
     List<Expression> back = new ArrayList<>();
-    for (int i = 0; i < join.schema().size(); i++) {
-      back.add(
-          Expression.input(i < leftSize ? i : i + leftExtra.size(), join.schema().field(i).type()));
+    for (int i = 0; i < schema.size(); i++) {
+      back.add(Expression.input(i < leftSize ? i : i + l.made.size(), schema.field(i).type()));
     }
-    return new PlanNode.Project(joined, back, join.schema());
+    return new PlanNode.Project(joined, back, schema);
+  }
+
+  /** The keys of one input, and the columns that are made for them. */
+  private static final class Side {
+    private final PlanNode input;
+    private final List<Integer> keys = new ArrayList<>();
+    private final List<Expression> made = new ArrayList<>();
+
+    Side(PlanNode input) {
+      this.input = input;
+    }
+
+    void make(int column, Type type, boolean nullsMatch) {
+      Expression value =
+          Cast.ifNeeded(Expression.input(column, input.schema().field(column).type()), type);
+      if (!nullsMatch) {
+        add(value);
+        return;
+      }
+      Expression isNull = new Logic.IsNull(value, false);
+      add(isNull);
+      add(new CaseWhen(List.of(isNull), List.of(Literal.zero(type)), value, type));
+    }
+
+    private void add(Expression e) {
+      keys.add(input.schema().size() + made.size());
+      made.add(e);
+    }
   }
 
   private static PlanNode widened(PlanNode input, List<Expression> extra, String prefix) {

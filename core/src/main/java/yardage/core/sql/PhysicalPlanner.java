@@ -14,7 +14,6 @@ import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
-import org.apache.calcite.rel.core.JoinInfo;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
@@ -29,6 +28,7 @@ import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.rex.RexVisitorImpl;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
 import yardage.core.exec.ReadAgain;
@@ -188,15 +188,16 @@ public final class PhysicalPlanner {
     }
 
     private PlanNode join(Join join, String step) {
-      JoinInfo info = join.analyzeCondition();
-      PlanNode left = node(join.getLeft(), step);
-      PlanNode right = node(join.getRight(), step);
-      int[] leftKeys = info.leftKeys.toIntArray();
-      int[] rightKeys = info.rightKeys.toIntArray();
-      RexNode rest = RexUtil.composeConjunction(rexBuilder, info.nonEquiConditions);
-      Optional<Expression> residual =
-          rest.isAlwaysTrue() ? Optional.empty() : Optional.of(rex.translate(rest));
-      Schema schema = SqlTypes.schema(join.getRowType());
+      List<Integer> leftKeys = new ArrayList<>();
+      List<Integer> rightKeys = new ArrayList<>();
+      List<Boolean> dropNulls = new ArrayList<>();
+      RexNode rest =
+          RelOptUtil.splitJoinCondition(
+              join.getLeft(), join.getRight(), join.getCondition(), leftKeys, rightKeys, dropNulls);
+      List<JoinPlan.Key> keys = new ArrayList<>();
+      for (int k = 0; k < leftKeys.size(); k++) {
+        keys.add(new JoinPlan.Key(leftKeys.get(k), rightKeys.get(k), !dropNulls.get(k)));
+      }
       JoinKind kind =
           switch (join.getJoinType()) {
             case INNER -> JoinKind.INNER;
@@ -209,9 +210,15 @@ public final class PhysicalPlanner {
                 throw new UnsupportedSqlException(
                     "Joins of kind [%s] are not supported".formatted(join.getJoinType()));
           };
-      PlanNode.Join hashJoin =
-          new PlanNode.Join(left, right, kind, leftKeys, rightKeys, residual, schema, step);
-      return JoinPlan.of(hashJoin, hints.apply(step), leftIsMuchSmaller(join));
+      return new JoinPlan(
+              node(join.getLeft(), step),
+              node(join.getRight(), step),
+              kind,
+              keys,
+              rest,
+              SqlTypes.schema(join.getRowType()),
+              step)
+          .node(rex, hints.apply(step), leftIsMuchSmaller(join));
     }
 
     /**
@@ -272,7 +279,12 @@ public final class PhysicalPlanner {
       }
       for (int i = 0; i < aggregate.getAggCallList().size(); i++) {
         AggregateCall call = aggregate.getAggCallList().get(i);
-        int ordinal = keyCount + i;
+        if (call.getAggregation().getKind() == SqlKind.LITERAL_AGG) {
+          // A mark that a group is there, the same for each.
+          out.add(rex.translate(call.rexList.get(0)));
+          continue;
+        }
+        int ordinal = raw.size();
         Type wanted = schema.field(groupCount + i).type();
         int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
         AggregateFunction function = function(call);
@@ -309,19 +321,17 @@ public final class PhysicalPlanner {
                 parameter));
         raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
         Expression result = Cast.ifNeeded(Expression.input(ordinal, type), wanted);
-        if (call.getAggregation().getKind() == org.apache.calcite.sql.SqlKind.SUM0) {
+        if (call.getAggregation().getKind() == SqlKind.SUM0) {
           Expression isNull = new Logic.IsNull(Expression.input(ordinal, type), false);
-          Object zero =
-              wanted.kind() == Type.Kind.DOUBLE
-                  ? (Object) 0.0
-                  : wanted.kind() == Type.Kind.INT ? (Object) 0 : (Object) 0L;
-          result = new CaseWhen(List.of(isNull), List.of(Literal.of(wanted, zero)), result, wanted);
+          result = new CaseWhen(List.of(isNull), List.of(Literal.zero(wanted)), result, wanted);
         }
         out.add(result);
       }
       PlanNode node = new PlanNode.Aggregate(input, level.toArray(), calls, new Schema(raw), step);
       boolean plain =
-          keyCount == groupCount && out.stream().allMatch(e -> e instanceof Expression.Input);
+          keyCount == groupCount
+              && raw.size() == out.size()
+              && out.stream().allMatch(e -> e instanceof Expression.Input);
       return plain ? node : new PlanNode.Project(node, out, schema);
     }
 

@@ -92,7 +92,7 @@ final class RexTranslator {
         Expression operand = translate(o.get(0));
         return new Arithmetic(
             Arithmetic.Op.SUBTRACT,
-            zero(operand.type()),
+            Literal.zero(operand.type()),
             operand,
             SqlTypes.fromSql(call.getType()));
       case PLUS_PREFIX:
@@ -334,14 +334,6 @@ final class RexTranslator {
         : e instanceof Literal l && l.value().isEmpty()
             ? Literal.of(type, null)
             : new Cast(e, type);
-  }
-
-  private static Expression zero(Type type) {
-    return switch (type.kind()) {
-      case INT -> Literal.of(type, 0);
-      case DOUBLE -> Literal.of(type, 0.0);
-      default -> Literal.of(type, 0L);
-    };
   }
 
   private static String text(RexNode node, String role) {

@@ -186,6 +186,28 @@ class EngineAgainstMariaDbTest {
         "select code from looms where exists (select 1 from rolls where loom = code and good)",
         "select code from looms where not exists (select 1 from rolls where loom = code)",
         "select id from rolls where metres > (select avg(metres) from rolls)",
+        "select code from looms where code not in (select loom from rolls where good)",
+        "select code from looms where code not in (select loom from rolls where good and loom is not null)",
+        "select id from rolls where loom not in (select code from nothing)",
+        "select id, loom in (select code from looms where hall = 'hall 2') from rolls",
+        "select id, loom not in (select code from looms where hall = 'hall 3') from rolls",
+        "select id from rolls where good or loom in (select code from looms where hall = 'hall 1')",
+        "select id from rolls where not (good and loom in (select code from looms where hall = 'hall 1'))",
+        "select id, case when loom in (select code from looms) then 'known' else 'not' end from rolls",
+        "select id from rolls r where metres > (select avg(metres) from rolls s where s.loom = r.loom)",
+        "select id from rolls r where exists (select 1 from looms l where l.code = r.loom and l.serial > r.id)",
+        "select code, (select count(*) from rolls where loom = code) from looms",
+        "select code, (select max(metres) from rolls where loom = code and good) from looms",
+        "select code from looms l where (select count(*) from rolls r where r.loom = l.code) > 5",
+        "select id from rolls where metres > all (select metres from rolls where loom = 'L3' and metres is not null)",
+        "select id from rolls where loom = any (select code from looms where hall = 'hall 2')",
+        "select id from rolls r where not exists (select 1 from looms l where l.code = r.loom or l.code is null)",
+        "select count(*), sum(serial) from rolls r join looms l on r.loom is not distinct from l.code",
+        "select r.id, l.hall from rolls r left join looms l on r.loom is not distinct from l.code and l.serial > r.id",
+        "select l.code, m.n from looms l left join nothing m on l.code is not distinct from m.code",
+        "select r.id, l.code from rolls r left join looms l on r.id = l.serial and l.code < r.loom",
+        "select loom, count(*) from rolls group by 1 order by 2",
+        "select loom as l, extract(year from woven) as y, count(*) as n from rolls group by l, y having n > 3",
         "select hall, sum(metres), count(*) from rolls join looms on loom = code where good group by hall",
         "select loom from rolls union select code from looms",
         "select loom from rolls union all select code from looms",
@@ -276,6 +298,7 @@ class EngineAgainstMariaDbTest {
       ResultSet rs =
           s.executeQuery(
               sql.replace("cast(id as varchar)", "cast(id as char)")
+                  .replace("is not distinct from", "<=>")
                   .replace("cast(metres as int)", "cast(metres as signed)")
                   .replaceAll("(\\d+) / id", "$1 div id")
                   .replaceAll("rollup\\((.*?)\\)", "$1 with rollup")
