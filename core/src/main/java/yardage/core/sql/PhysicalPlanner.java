@@ -226,7 +226,7 @@ public final class PhysicalPlanner {
      * step's, its count depends on which side is which.
      */
     private static boolean leftIsMuchSmaller(Join join) {
-      if (join.getRight() instanceof StepBorder) {
+      if (join.getRight() instanceof StepBorder || join.getHints().contains(JoinOrder.PLACED)) {
         return false;
       }
       var metadata = join.getCluster().getMetadataQuery();

@@ -21,6 +21,7 @@ import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
+import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
@@ -30,6 +31,7 @@ import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
+import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.schema.SchemaPlus;
 import org.apache.calcite.schema.impl.AbstractSchema;
 import org.apache.calcite.sql.JoinConditionType;
@@ -231,6 +233,7 @@ public final class PlanSession {
               SqlToRelConverter.config()
                   .withTrimUnusedFields(false)
                   .withExpand(false)
+                  .withHintStrategyTable(JoinOrder.HINTS)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
       SqlNode valid = validator.validate(query);
       UnlikeTypes.refuse(valid, validator);
@@ -414,7 +417,7 @@ public final class PlanSession {
 
   /** As {@link #optimize}, but keeps all columns, for those who look at them on the way. */
   public RelNode optimizeWhole(RelNode rel) {
-    return run(REWRITES, rel);
+    return run(REWRITES, factored(rel));
   }
 
   /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
@@ -423,9 +426,35 @@ public final class PlanSession {
         1,
         1,
         () -> {
-          RelNode rewritten = run(REWRITES, rel);
-          RelNode trimmed = new Trimmer(builder()).trim(rewritten);
+          RelNode rewritten = run(REWRITES, factored(rel));
+          RelNode ordered = new JoinOrder(builder()).order(rewritten);
+          RelNode trimmed = new Trimmer(builder()).trim(ordered);
           return run(REWRITES, trimmed);
+        });
+  }
+
+  /** Takes what stands in every branch of an OR out of it: only then can it be a join's key. */
+  private RelNode factored(RelNode rel) {
+    return rel.accept(
+        new RelHomogeneousShuttle() {
+          @Override
+          public RelNode visit(RelNode other) {
+            RelNode node = super.visit(other);
+            if (node instanceof Filter f) {
+              return f.copy(
+                  f.getTraitSet(), f.getInput(), RexUtil.pullFactors(rexBuilder, f.getCondition()));
+            }
+            if (node instanceof Join j) {
+              return j.copy(
+                  j.getTraitSet(),
+                  RexUtil.pullFactors(rexBuilder, j.getCondition()),
+                  j.getLeft(),
+                  j.getRight(),
+                  j.getJoinType(),
+                  j.isSemiJoinDone());
+            }
+            return node;
+          }
         });
   }
 
