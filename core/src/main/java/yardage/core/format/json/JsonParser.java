@@ -393,13 +393,10 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
   private int room(int bytes) {
     int needed = Math.addExact(decodedEnd, bytes + Chunk.PADDING);
     if (needed > chunk.buffer.length) {
-      chunk.buffer =
-          Arrays.copyOf(
-              chunk.buffer,
-              (int)
-                  Math.min(
-                      Integer.MAX_VALUE - 64,
-                      Math.max((long) needed, chunk.buffer.length * 3L / 2)));
+      long grown = Math.max((long) needed, chunk.buffer.length * 3L / 2);
+      int length = (int) Math.min(Integer.MAX_VALUE - 64, grown);
+      chunk.reserve.accept(length);
+      chunk.buffer = Arrays.copyOf(chunk.buffer, length);
       text.b = chunk.buffer;
     }
     return decodedEnd;

@@ -112,14 +112,16 @@ public class LineChunker implements Chunker {
     byte[] b = chunk.buffer;
     System.arraycopy(carry, 0, b, 0, carried);
     int n = carried;
+    // The buffer may be larger: whoever parsed a chunk before had to put more into it.
+    int full = size - Chunk.PADDING;
     while (true) {
-      while (!ended && n < b.length - Chunk.PADDING) {
-        int got = in.read(b, n, b.length - Chunk.PADDING - n);
+      while (!ended && n < full) {
+        int got = in.read(b, n, full - n);
         if (got < 0) {
           ended = true;
           if (n > 0 && b[n - 1] != '\n') {
             b[n++] = '\n';
-            if (n == b.length - Chunk.PADDING + 1) {
+            if (n > b.length - Chunk.PADDING) {
               b = Arrays.copyOf(b, b.length + Chunk.PADDING);
             }
           }
@@ -153,6 +155,7 @@ public class LineChunker implements Chunker {
       int length = (int) Math.min(b.length * 2L, Integer.MAX_VALUE - 64);
       chunk.reserve.accept(length);
       b = Arrays.copyOf(b, length);
+      full = length - Chunk.PADDING;
     }
   }
 

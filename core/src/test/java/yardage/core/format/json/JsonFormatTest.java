@@ -25,6 +25,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.column.Type;
 import yardage.core.format.FileFormatException;
+import yardage.core.format.record.Chunk;
 import yardage.core.format.record.FieldRule;
 import yardage.core.format.record.Reason;
 import yardage.core.testing.RecordCollector;
@@ -61,6 +62,24 @@ class JsonFormatTest {
             "inspections.json",
             new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8)),
             chunk);
+  }
+
+  /** What is decoded stands behind the chunk; the next chunk must not be larger for it. */
+  @Test
+  void aChunkDoesNotGrowWithTheFile() throws IOException {
+    String line = "{\"remark\":\"%s\"}\n".formatted("slub \\u00e0 \\\"x\\\" ".repeat(20));
+    byte[] text = line.repeat(3000).getBytes(StandardCharsets.UTF_8);
+    Chunk chunk = new Chunk(1 << 14);
+    List<Integer> claimed = new ArrayList<>();
+    chunk.reserve = claimed::add;
+    RecordCollector found = new RecordCollector();
+    new JsonFormat(
+            JsonLayout.parse("lines"), List.of(rule("remark", "varchar")), List.of("remark"), false)
+        .read("inspections.json", new ByteArrayInputStream(text), chunk, found);
+
+    assertEquals(3000, found.rows.size());
+    assertTrue(chunk.buffer.length < 4 << 14, chunk.buffer.length + " bytes of " + text.length);
+    assertEquals(chunk.buffer.length, claimed.get(claimed.size() - 1), "what grows is claimed");
   }
 
   @Test
