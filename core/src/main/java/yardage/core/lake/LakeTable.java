@@ -10,6 +10,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Predicate;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
@@ -179,6 +180,19 @@ public final class LakeTable {
 
   public long rowCount() {
     return total(SnapshotSummary.TOTAL_RECORDS_PROP);
+  }
+
+  /** The rows, where the state says how many they are and none are marked as deleted. */
+  public OptionalLong exactRowCount() {
+    if (snapshot.isEmpty()) {
+      return OptionalLong.of(0);
+    }
+    Map<String, String> summary = snapshot.get().summary();
+    boolean told = summary.containsKey(SnapshotSummary.TOTAL_RECORDS_PROP);
+    boolean whole =
+        number(summary, SnapshotSummary.TOTAL_POS_DELETES_PROP) == 0
+            && number(summary, SnapshotSummary.TOTAL_EQ_DELETES_PROP) == 0;
+    return told && whole ? OptionalLong.of(rowCount()) : OptionalLong.empty();
   }
 
   public long fileCount() {

@@ -2,8 +2,10 @@ package yardage.core.sql;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
@@ -236,6 +238,9 @@ public final class PhysicalPlanner {
     }
 
     private PlanNode aggregate(Aggregate aggregate, String step) {
+      if (aggregate.getInput() instanceof TableScan scan && countsRows(aggregate)) {
+        return counted(aggregate, scan, step);
+      }
       PlanNode input = node(aggregate.getInput(), step);
       if (aggregate.getGroupSets().size() == 1) {
         return aggregate(aggregate, input, aggregate.getGroupSet(), step);
@@ -252,6 +257,50 @@ public final class PhysicalPlanner {
         levels.add(aggregate(aggregate, again, level, step));
       }
       return new PlanNode.Union(levels, SqlTypes.schema(aggregate.getRowType()));
+    }
+
+    /** Whether nothing is asked but how many rows there are. */
+    private static boolean countsRows(Aggregate aggregate) {
+      return aggregate.getGroupCount() == 0
+          && aggregate.getGroupSets().size() == 1
+          && !aggregate.getAggCallList().isEmpty()
+          && aggregate.getAggCallList().stream()
+              .allMatch(
+                  c ->
+                      c.getAggregation().getKind() == SqlKind.COUNT
+                          && c.getArgList().isEmpty()
+                          && c.filterArg < 0);
+    }
+
+    /** The rows of a table are told without reading it, or by its narrowest column. */
+    private PlanNode counted(Aggregate aggregate, TableScan scan, String step) {
+      Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
+      OptionalLong known = relation.exactRowCount();
+      if (known.isPresent()) {
+        Schema schema = SqlTypes.schema(aggregate.getRowType());
+        Column count = Literal.of(Type.BIGINT, known.getAsLong()).column(1);
+        Batch row = new Batch(Collections.nCopies(schema.size(), count), 1, 0);
+        return new PlanNode.Scan(GivenRows.of(schema, List.of(row)), schema, step);
+      }
+      List<Schema.Field> fields = relation.schema().fields();
+      int narrowest = 0;
+      for (int i = 1; i < fields.size(); i++) {
+        if (width(fields.get(i).type()) < width(fields.get(narrowest).type())) {
+          narrowest = i;
+        }
+      }
+      PlanNode rows = scan(scan, new int[] {narrowest}, List.of(), step);
+      return aggregate(aggregate, rows, aggregate.getGroupSet(), step);
+    }
+
+    private static int width(Type type) {
+      return switch (type.kind()) {
+        case BOOLEAN -> 1;
+        case INT, DATE -> 4;
+        case BIGINT, DOUBLE, DECIMAL, TIMESTAMP -> 8;
+        case VARCHAR -> 16;
+        case STRUCT, LIST, MAP -> 64;
+      };
     }
 
     /**

@@ -2,6 +2,7 @@ package yardage.core.sql;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.OptionalLong;
 import yardage.core.column.Schema;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
@@ -12,6 +13,11 @@ public interface Relation {
 
   /** About how many rows, for choosing a join's sides; exactness does not matter. */
   double rowCount();
+
+  /** How many rows exactly, where that is known without reading them. */
+  default OptionalLong exactRowCount() {
+    return OptionalLong.empty();
+  }
 
   /**
    * The relation as it was.

@@ -220,6 +220,10 @@ class TableModelTest {
   private void assertSame(String what, LakeTable table, List<Row> expected) throws IOException {
     assertEquals(expected.size(), table.rowCount(), what + "as its metadata says");
     assertEquals(
+        List.of(List.of((long) expected.size())),
+        lake.query("select count(*) from t.rolls"),
+        "rows as they are told without reading them");
+    assertEquals(
         sorted(expected.stream()),
         sorted(lake.query("select * from t.rolls").stream()),
         what + "as the engine reads it");

@@ -2,6 +2,7 @@ package yardage.core.pipeline.compile;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.OptionalLong;
 import yardage.core.column.Schema;
 import yardage.core.lake.LakeTable;
 import yardage.core.plan.ColumnPredicate;
@@ -21,6 +22,11 @@ public record TableRelation(LakeTable table) implements Relation {
   @Override
   public double rowCount() {
     return table.rowCount();
+  }
+
+  @Override
+  public OptionalLong exactRowCount() {
+    return table.exactRowCount();
   }
 
   @Override
