@@ -1,6 +1,7 @@
 package yardage.core.expr;
 
 import java.time.LocalDate;
+import java.time.temporal.ChronoUnit;
 import yardage.core.column.*;
 
 /** Dates and timestamps in the proleptic Gregorian calendar, as ISO 8601 has it. */
@@ -37,7 +38,13 @@ public final class Dates {
     DAY_OF_YEAR,
     HOUR,
     MINUTE,
-    SECOND
+    SECOND,
+    MILLISECOND,
+    MICROSECOND,
+    /** Whole seconds since 1970. */
+    EPOCH,
+    /** The year that an ISO week belongs to. */
+    ISO_YEAR
   }
 
   /**
@@ -59,12 +66,8 @@ public final class Dates {
         if (column.isNull(i)) {
           continue;
         }
-        if (column instanceof LongColumn time && unit.compareTo(Unit.HOUR) >= 0) {
-          long ofDay = Math.floorMod(time.values()[i], MICROS_PER_DAY);
-          out[i] =
-              unit == Unit.HOUR
-                  ? ofDay / 3_600_000_000L
-                  : unit == Unit.MINUTE ? ofDay / 60_000_000L % 60 : ofDay / 1_000_000L % 60;
+        if (column instanceof LongColumn time && isOfTime(unit)) {
+          out[i] = ofTime(unit, time.values()[i]);
         } else {
           int day =
               column instanceof IntColumn date
@@ -110,6 +113,8 @@ public final class Dates {
               case HOUR -> times[i] - Math.floorMod(times[i], 3_600_000_000L);
               case MINUTE -> times[i] - Math.floorMod(times[i], 60_000_000L);
               case SECOND -> times[i] - Math.floorMod(times[i], 1_000_000L);
+              case MILLISECOND -> times[i] - Math.floorMod(times[i], 1_000L);
+              case MICROSECOND -> times[i];
               default ->
                   floorDay(unit, (int) Math.floorDiv(times[i], MICROS_PER_DAY)) * MICROS_PER_DAY;
             };
@@ -153,6 +158,138 @@ public final class Dates {
     }
   }
 
+  private static boolean isOfTime(Unit unit) {
+    return switch (unit) {
+      case HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND, EPOCH -> true;
+      case YEAR, QUARTER, MONTH, WEEK, DAY, DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, ISO_YEAR ->
+          false;
+    };
+  }
+
+  /** Milliseconds and microseconds count from the last full minute, as seconds do. */
+  private static long ofTime(Unit unit, long micros) {
+    long ofDay = Math.floorMod(micros, MICROS_PER_DAY);
+    return switch (unit) {
+      case HOUR -> ofDay / 3_600_000_000L;
+      case MINUTE -> ofDay / 60_000_000L % 60;
+      case SECOND -> ofDay / 1_000_000L % 60;
+      case MILLISECOND -> ofDay / 1_000L % 60_000;
+      case MICROSECOND -> ofDay % 60_000_000L;
+      default -> Math.floorDiv(micros, 1_000_000L);
+    };
+  }
+
+  /**
+   * A date or timestamp moved by so many times some months and microseconds; a day of the month
+   * that is not there becomes the last one.
+   */
+  public record Moved(Expression operand, Expression count, int months, long micros)
+      implements Expression {
+    @Override
+    public Type type() {
+      return operand.type();
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      Column column = operand.evaluate(batch);
+      LongColumn counts = (LongColumn) Numbers.convert(count.evaluate(batch), Type.BIGINT);
+      long[] nulls = Bits.or(column.nulls(), counts.nulls());
+      int n = column.size();
+      boolean isDate = column instanceof IntColumn;
+      int[] days = new int[isDate ? n : 0];
+      long[] times = new long[isDate ? 0 : n];
+      for (int i = 0; i < n; i++) {
+        if (column.isNull(i) || counts.isNull(i)) {
+          continue;
+        }
+        long by = counts.values()[i];
+        try {
+          long more = Math.multiplyExact(by, micros);
+          long moreMonths = Math.multiplyExact(by, (long) months);
+          if (isDate) {
+            LocalDate day = LocalDate.ofEpochDay(((IntColumn) column).values()[i]);
+            days[i] =
+                Math.toIntExact(
+                    day.plusMonths(moreMonths).toEpochDay() + Math.floorDiv(more, MICROS_PER_DAY));
+          } else {
+            times[i] =
+                Math.addExact(
+                    Values.micros(
+                        Values.timestamp(((LongColumn) column).values()[i]).plusMonths(moreMonths)),
+                    more);
+          }
+        } catch (ArithmeticException | java.time.DateTimeException e) {
+          throw new ExpressionException(
+              "[%s] moved by %,d units is out of range"
+                  .formatted(Values.text(column.value(i)), by));
+        }
+      }
+      return isDate
+          ? new IntColumn(Type.DATE, days, nulls, n)
+          : new LongColumn(Type.TIMESTAMP, times, nulls, n);
+    }
+  }
+
+  /** How many whole units there are from one date or time to another; negative backwards. */
+  public record Between(Unit unit, Expression from, Expression to) implements Expression {
+    @Override
+    public Type type() {
+      return Type.BIGINT;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      LongColumn a = (LongColumn) Cast.to(from.evaluate(batch), Type.TIMESTAMP);
+      LongColumn b = (LongColumn) Cast.to(to.evaluate(batch), Type.TIMESTAMP);
+      long[] out = new long[a.size()];
+      for (int i = 0; i < out.length; i++) {
+        if (!a.isNull(i) && !b.isNull(i)) {
+          out[i] = between(a.values()[i], b.values()[i]);
+        }
+      }
+      return new LongColumn(Type.BIGINT, out, Bits.or(a.nulls(), b.nulls()), out.length);
+    }
+
+    private long between(long a, long b) {
+      return switch (unit) {
+        case YEAR -> ChronoUnit.YEARS.between(Values.timestamp(a), Values.timestamp(b));
+        case QUARTER -> ChronoUnit.MONTHS.between(Values.timestamp(a), Values.timestamp(b)) / 3;
+        case MONTH -> ChronoUnit.MONTHS.between(Values.timestamp(a), Values.timestamp(b));
+        case WEEK -> (b - a) / (7 * MICROS_PER_DAY);
+        case DAY -> (b - a) / MICROS_PER_DAY;
+        case HOUR -> (b - a) / 3_600_000_000L;
+        case MINUTE -> (b - a) / 60_000_000L;
+        case SECOND -> (b - a) / 1_000_000L;
+        case MILLISECOND -> (b - a) / 1_000L;
+        case MICROSECOND -> b - a;
+        case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR ->
+            throw new ExpressionException("Times are not apart by units of " + unit);
+      };
+    }
+  }
+
+  /** {@code LAST_DAY(value)}: the last day of its month. */
+  public record LastDay(Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.DATE;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      IntColumn days = (IntColumn) Cast.to(operand.evaluate(batch), Type.DATE);
+      int[] out = new int[days.size()];
+      for (int i = 0; i < out.length; i++) {
+        if (!days.isNull(i)) {
+          LocalDate d = LocalDate.ofEpochDay(days.values()[i]);
+          out[i] = (int) d.withDayOfMonth(d.lengthOfMonth()).toEpochDay();
+        }
+      }
+      return new IntColumn(Type.DATE, out, days.nulls(), out.length);
+    }
+  }
+
   static long part(Unit unit, int epochDay) {
     LocalDate d = LocalDate.ofEpochDay(epochDay);
     return switch (unit) {
@@ -164,7 +301,9 @@ public final class Dates {
       case DAY_OF_WEEK -> d.getDayOfWeek().getValue() % 7 + 1;
       case ISO_DAY_OF_WEEK -> d.getDayOfWeek().getValue();
       case DAY_OF_YEAR -> d.getDayOfYear();
-      case HOUR, MINUTE, SECOND -> 0;
+      case ISO_YEAR -> d.get(java.time.temporal.IsoFields.WEEK_BASED_YEAR);
+      case EPOCH -> epochDay * 86_400L;
+      case HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND -> 0;
     };
   }
 

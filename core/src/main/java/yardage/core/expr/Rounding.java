@@ -5,13 +5,14 @@ import java.math.RoundingMode;
 import yardage.core.column.*;
 
 /**
- * {@code ABS}, {@code FLOOR}, {@code CEIL}, {@code ROUND} and {@code TRUNCATE} to some digits after
- * the point.
+ * {@code ABS}, {@code SIGN}, {@code FLOOR}, {@code CEIL}, {@code ROUND} and {@code TRUNCATE} to
+ * some digits after the point.
  */
 public record Rounding(Mode mode, Expression operand, int digits, Type type) implements Expression {
   /** What is done. */
   public enum Mode {
     ABSOLUTE(null),
+    SIGN(null),
     FLOOR(RoundingMode.FLOOR),
     CEILING(RoundingMode.CEILING),
     HALF_UP(RoundingMode.HALF_UP),
@@ -37,6 +38,7 @@ public record Rounding(Mode mode, Expression operand, int digits, Type type) imp
                 ? v
                 : switch (mode) {
                   case ABSOLUTE -> Math.abs(v);
+                  case SIGN -> Math.signum(v);
                   case FLOOR -> Math.floor(v);
                   case CEILING -> Math.ceil(v);
                   default -> BigDecimal.valueOf(v).setScale(digits, mode.rounding).doubleValue();
@@ -52,13 +54,16 @@ public record Rounding(Mode mode, Expression operand, int digits, Type type) imp
       if (!wide.isNull(i)) {
         long v = wide.values()[i];
         out[i] =
-            mode == Mode.ABSOLUTE
-                ? Math.absExact(v)
-                : BigDecimal.valueOf(v, scale)
-                    .setScale(Math.min(digits, scale), mode.rounding)
-                    .setScale(scale)
-                    .unscaledValue()
-                    .longValueExact();
+            switch (mode) {
+              case ABSOLUTE -> Math.absExact(v);
+              case SIGN -> Long.signum(v) * Values.powerOfTen(scale);
+              default ->
+                  BigDecimal.valueOf(v, scale)
+                      .setScale(Math.min(digits, scale), mode.rounding)
+                      .setScale(scale)
+                      .unscaledValue()
+                      .longValueExact();
+            };
       }
     }
     return Cast.to(new LongColumn(wide.type(), out, wide.nulls(), n), type);

@@ -2,7 +2,10 @@ package yardage.core.expr;
 
 import java.io.ByteArrayOutputStream;
 import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
+import java.util.HexFormat;
 import java.util.Locale;
 import yardage.core.column.TextBuilder;
 
@@ -83,6 +86,57 @@ public final class TextFunctions {
         }
       }
       out.append(copy, 0, copy.length);
+    }
+  }
+
+  /** Letters turned and digests. */
+  public enum Whole implements TextFunction {
+    REVERSE {
+      @Override
+      String of(String text) {
+        return new StringBuilder(text).reverse().toString();
+      }
+    },
+    /** The first letter of each word in upper case and the others in lower case. */
+    INITCAP {
+      @Override
+      String of(String text) {
+        StringBuilder out = new StringBuilder(text.length());
+        boolean inside = false;
+        for (int c : text.codePoints().toArray()) {
+          out.appendCodePoint(inside ? Character.toLowerCase(c) : Character.toTitleCase(c));
+          inside = Character.isLetterOrDigit(c);
+        }
+        return out.toString();
+      }
+    },
+    MD5 {
+      @Override
+      String of(String text) {
+        return digest("MD5", text);
+      }
+    },
+    SHA256 {
+      @Override
+      String of(String text) {
+        return digest("SHA-256", text);
+      }
+    };
+
+    abstract String of(String text);
+
+    @Override
+    public void apply(byte[] bytes, int start, int end, TextBuilder out) {
+      out.append(of(text(bytes, start, end)));
+    }
+
+    /** In hexadecimal, of the text's UTF-8. */
+    private static String digest(String name, String text) {
+      try {
+        return HexFormat.of().formatHex(MessageDigest.getInstance(name).digest(Cast.utf8(text)));
+      } catch (NoSuchAlgorithmException e) {
+        throw new AssertionError("Every Java platform has " + name, e);
+      }
     }
   }
 

@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import com.google.re2j.Matcher;
 import com.google.re2j.Pattern;
 import com.google.re2j.PatternSyntaxException;
 import java.nio.charset.StandardCharsets;
@@ -116,12 +117,7 @@ public final class TextParts {
      * @throws ExpressionException when it is no pattern
      */
     public static Matches of(Expression operand, String pattern) {
-      try {
-        return new Matches(operand, Pattern.compile(pattern));
-      } catch (PatternSyntaxException e) {
-        throw new ExpressionException(
-            "[%s] is not a valid pattern: %s".formatted(pattern, e.getDescription()));
-      }
+      return new Matches(operand, TextParts.pattern(pattern));
     }
 
     @Override
@@ -137,6 +133,80 @@ public final class TextParts {
         found[r] = (byte) (!text.isNull(r) && pattern.matcher(text.value(r)).find() ? 1 : 0);
       }
       return new BooleanColumn(found, text.nulls(), found.length);
+    }
+  }
+
+  /** {@code REGEXP_REPLACE(text, pattern, by)}: every match; {@code $1} is what a group matched. */
+  public record Replaced(Expression operand, Pattern pattern, String by) implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      TextBuilder out = new TextBuilder();
+      for (int r = 0; r < text.size(); r++) {
+        if (text.isNull(r)) {
+          out.appendNull();
+        } else {
+          try {
+            out.append(pattern.matcher(text.value(r)).replaceAll(by));
+          } catch (IndexOutOfBoundsException | IllegalArgumentException e) {
+            throw new ExpressionException(
+                "REGEXP_REPLACE cannot put [%s] there: %s".formatted(by, e.getMessage()));
+          }
+        }
+      }
+      return out.build();
+    }
+  }
+
+  /** {@code REGEXP_EXTRACT(text, pattern, group)}: of the first match; null where there is none. */
+  public record Extracted(Expression operand, Pattern pattern, int group) implements Expression {
+    /**
+     * @throws ExpressionException when the pattern has no such group
+     */
+    public Extracted {
+      if (group < 0 || group > pattern.groupCount()) {
+        throw new ExpressionException(
+            "Pattern [%s] has %d groups and no group %d"
+                .formatted(pattern, pattern.groupCount(), group));
+      }
+    }
+
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      TextBuilder out = new TextBuilder();
+      for (int r = 0; r < text.size(); r++) {
+        Matcher m = text.isNull(r) ? null : pattern.matcher(text.value(r));
+        String found = m != null && m.find() ? m.group(group) : null;
+        if (found == null) {
+          out.appendNull();
+        } else {
+          out.append(found);
+        }
+      }
+      return out.build();
+    }
+  }
+
+  /**
+   * @throws ExpressionException when it is no pattern
+   */
+  public static Pattern pattern(String pattern) {
+    try {
+      return Pattern.compile(pattern);
+    } catch (PatternSyntaxException e) {
+      throw new ExpressionException(
+          "[%s] is not a valid pattern: %s".formatted(pattern, e.getDescription()));
     }
   }
 }

@@ -283,6 +283,53 @@ public final class Texts {
     }
   }
 
+  /** {@code text LIKE pattern} where each row has a pattern of its own. */
+  public record LikeEach(Expression operand, Expression pattern, char escape)
+      implements Expression {
+    @Override
+    public Type type() {
+      return Type.BOOLEAN;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      TextColumn patterns = (TextColumn) pattern.evaluate(batch);
+      byte[] out = new byte[text.size()];
+      String last = null;
+      Like like = null;
+      for (int i = 0; i < out.length; i++) {
+        if (!text.isNull(i) && !patterns.isNull(i)) {
+          String p = patterns.value(i);
+          if (!p.equals(last)) {
+            like = Like.of(operand, p, escape);
+            last = p;
+          }
+          out[i] = (byte) (like.matches(text.bytes(), text.start(i), text.end(i)) ? 1 : 0);
+        }
+      }
+      return new BooleanColumn(out, Bits.or(text.nulls(), patterns.nulls()), out.length);
+    }
+  }
+
+  /** {@code OCTET_LENGTH(text)}: the bytes of its UTF-8. */
+  public record Octets(Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.INT;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn text = (TextColumn) operand.evaluate(batch);
+      int[] out = new int[text.size()];
+      for (int i = 0; i < out.length; i++) {
+        out[i] = text.isNull(i) ? 0 : text.end(i) - text.start(i);
+      }
+      return new IntColumn(Type.INT, out, text.nulls(), out.length);
+    }
+  }
+
   static int codePoints(byte[] bytes, int start, int end) {
     int n = 0;
     for (int i = start; i < end; i++) {

@@ -1,14 +1,18 @@
 package yardage.core.sql;
 
 import java.util.List;
+import java.util.stream.Stream;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.sql.SqlFunction;
 import org.apache.calcite.sql.SqlFunctionCategory;
+import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlOperatorBinding;
 import org.apache.calcite.sql.SqlOperatorTable;
+import org.apache.calcite.sql.SqlSyntax;
 import org.apache.calcite.sql.fun.SqlBasicAggFunction;
+import org.apache.calcite.sql.fun.SqlLibraryOperators;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.OperandTypes;
 import org.apache.calcite.sql.type.ReturnTypes;
@@ -17,6 +21,7 @@ import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.util.SqlOperatorTables;
+import org.apache.calcite.sql.validate.SqlNameMatcher;
 import org.apache.calcite.util.Optionality;
 import yardage.core.column.Type;
 import yardage.core.expr.ExpressionException;
@@ -108,6 +113,50 @@ final class NestedFunctions {
               ReturnTypes.DOUBLE_NULLABLE,
               OperandTypes.family(SqlTypeFamily.NUMERIC, SqlTypeFamily.NUMERIC)));
 
+  private static final SqlOperatorTable OURS =
+      SqlOperatorTables.of(
+          Stream.of(
+                  ScalarFunctions.operators(),
+                  ALL,
+                  List.of(
+                      SqlLibraryOperators.TRY_CAST,
+                      SqlLibraryOperators.SAFE_CAST,
+                      SqlLibraryOperators.ILIKE,
+                      SqlLibraryOperators.NOT_ILIKE,
+                      SqlLibraryOperators.LTRIM,
+                      SqlLibraryOperators.RTRIM,
+                      SqlLibraryOperators.DATE_TRUNC,
+                      SqlLibraryOperators.ARRAY_AGG))
+              .flatMap(List::stream)
+              .toList());
+
+  /** The standard's functions where there is none of ours of that name. */
+  private static final SqlOperatorTable OPERATORS =
+      new SqlOperatorTable() {
+        @Override
+        public void lookupOperatorOverloads(
+            SqlIdentifier name,
+            SqlFunctionCategory category,
+            SqlSyntax syntax,
+            List<SqlOperator> out,
+            SqlNameMatcher matcher) {
+          int before = out.size();
+          OURS.lookupOperatorOverloads(name, category, syntax, out, matcher);
+          if (out.size() == before) {
+            SqlStdOperatorTable.instance()
+                .lookupOperatorOverloads(name, category, syntax, out, matcher);
+          }
+        }
+
+        @Override
+        public List<SqlOperator> getOperatorList() {
+          return Stream.concat(
+                  OURS.getOperatorList().stream(),
+                  SqlStdOperatorTable.instance().getOperatorList().stream())
+              .toList();
+        }
+      };
+
   private static SqlOperator text(String name, SqlOperandTypeChecker operands) {
     return new SqlFunction(
         name,
@@ -170,7 +219,7 @@ final class NestedFunctions {
 
   /** The standard's functions and these. */
   static SqlOperatorTable operators() {
-    return SqlOperatorTables.chain(SqlStdOperatorTable.instance(), SqlOperatorTables.of(ALL));
+    return OPERATORS;
   }
 
   /** The names of all functions that can be called. */

@@ -333,10 +333,18 @@ public final class PhysicalPlanner {
           out.add(rex.translate(call.rexList.get(0)));
           continue;
         }
+        if (call.getAggregation().getKind() == SqlKind.GROUPING) {
+          out.add(Literal.of(Type.BIGINT, grouping(call, level)));
+          continue;
+        }
         int ordinal = raw.size();
         Type wanted = schema.field(groupCount + i).type();
-        int argument = call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
         AggregateFunction function = function(call);
+        boolean isOrdered = call.getAggregation().getKind() == SqlKind.PERCENTILE_CONT;
+        int argument =
+            isOrdered
+                ? call.getCollation().getFieldCollations().get(0).getFieldIndex()
+                : call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
         boolean takesConstant =
             function == AggregateFunction.JOINED || function == AggregateFunction.PERCENTILE;
         if (call.getArgList().size() > (takesConstant ? 2 : 1)) {
@@ -344,10 +352,14 @@ public final class PhysicalPlanner {
               "The aggregate [%s] over several columns is not supported"
                   .formatted(call.getAggregation().getName()));
         }
+        int parameterAt = isOrdered ? 0 : 1;
         String parameter =
-            call.getArgList().size() < 2
+            call.getArgList().size() <= parameterAt
                 ? ""
-                : constant(aggregate.getInput(), call.getArgList().get(1), call);
+                : constant(aggregate.getInput(), call.getArgList().get(parameterAt), call);
+        if (isOrdered && call.getCollation().getFieldCollations().get(0).direction.isDescending()) {
+          parameter = BigDecimal.ONE.subtract(new BigDecimal(parameter)).toPlainString();
+        }
         if (function == AggregateFunction.PERCENTILE
             && !parameter.matches("0(\\.\\d+)?|1(\\.0+)?|\\.\\d+")) {
           throw new UnsupportedSqlException(
@@ -366,7 +378,7 @@ public final class PhysicalPlanner {
                 call.isDistinct(),
                 call.filterArg,
                 type,
-                keys(call.getCollation().getFieldCollations()),
+                isOrdered ? List.of() : keys(call.getCollation().getFieldCollations()),
                 parameter));
         raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
         Expression result = Cast.ifNeeded(Expression.input(ordinal, type), wanted);
@@ -382,6 +394,15 @@ public final class PhysicalPlanner {
               && raw.size() == out.size()
               && out.stream().allMatch(e -> e instanceof Expression.Input);
       return plain ? node : new PlanNode.Project(node, out, schema);
+    }
+
+    /** A bit for each argument, the last one's lowest: set where the level does not group by it. */
+    private static long grouping(AggregateCall call, ImmutableBitSet level) {
+      long out = 0;
+      for (int column : call.getArgList()) {
+        out = out << 1 | (level.get(column) ? 0 : 1);
+      }
+      return out;
     }
 
     private static Type resultType(AggregateFunction function, Type argument, Type wanted) {
@@ -417,6 +438,7 @@ public final class PhysicalPlanner {
         case STDDEV_POP -> AggregateFunction.STDDEV_POP;
         case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
         case MODE -> AggregateFunction.MODE;
+        case PERCENTILE_CONT -> AggregateFunction.PERCENTILE;
         case LISTAGG -> AggregateFunction.JOINED;
         case FIRST_VALUE -> AggregateFunction.FIRST;
         case LAST_VALUE -> AggregateFunction.LAST;

@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -50,7 +51,6 @@ import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql.validate.SqlValidatorUtil;
 import org.apache.calcite.sql2rel.RelDecorrelator;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
-import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -102,8 +102,17 @@ public final class PlanSession {
   private final RelDataTypeFactory typeFactory = SqlTypes.factory();
   private final RelOptCluster cluster;
   private final RexBuilder rexBuilder;
+  private final Instant now;
 
   public PlanSession() {
+    this(Instant.now());
+  }
+
+  /**
+   * @param now the time that all queries take for the present one
+   */
+  public PlanSession(Instant now) {
+    this.now = now;
     rexBuilder = new RexBuilder(typeFactory);
     cluster = RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), rexBuilder);
   }
@@ -229,7 +238,7 @@ public final class PlanSession {
               validator,
               catalog,
               cluster,
-              StandardConvertletTable.INSTANCE,
+              Convertlets.INSTANCE,
               SqlToRelConverter.config()
                   .withTrimUnusedFields(false)
                   .withExpand(false)
@@ -238,6 +247,7 @@ public final class PlanSession {
       SqlNode valid = validator.validate(query);
       UnlikeTypes.refuse(valid, validator);
       RelNode rel = converter.convertQuery(valid, false, true).project();
+      rel = new Constants(rexBuilder, now).in(rel);
       rel = run(SUBQUERIES, rel);
       rel = RelDecorrelator.decorrelateQuery(rel, builder());
       return new Planned(rel, SqlTypes.schema(rel.getRowType()));

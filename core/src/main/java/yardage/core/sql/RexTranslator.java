@@ -4,7 +4,9 @@ import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
+import java.util.regex.Pattern;
 import org.apache.calcite.avatica.util.TimeUnitRange;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
@@ -137,10 +139,13 @@ final class RexTranslator {
       case COALESCE:
         return coalesce(call);
       case CAST:
-        return cast(translate(o.get(0)), SqlTypes.fromSql(call.getType()));
+        return cut(cast(translate(o.get(0)), SqlTypes.fromSql(call.getType())), o.get(0), call);
       case LIKE:
-        char escape = o.size() > 2 ? text(o.get(2), "the escape character of LIKE").charAt(0) : 0;
-        return Texts.Like.of(translate(o.get(0)), text(o.get(1), "the pattern of LIKE"), escape);
+        return like(call);
+      case SIMILAR:
+        return similar(o);
+      case SAFE_CAST:
+        return new TryCast(translate(o.get(0)), SqlTypes.fromSql(call.getType()));
       case TRIM:
         SqlTrimFunction.Flag flag = ((RexLiteral) o.get(0)).getValueAs(SqlTrimFunction.Flag.class);
         String what = text(o.get(1), "the character to trim");
@@ -171,6 +176,63 @@ final class RexTranslator {
         return translate(o.get(0));
       default:
         return function(call);
+    }
+  }
+
+  /** A text that is cast to a length is cut to it, and filled up with blanks for CHAR. */
+  private static Expression cut(Expression text, RexNode from, RexCall cast) {
+    int length = cast.getType().getPrecision();
+    SqlTypeName to = cast.getType().getSqlTypeName();
+    boolean fits = from.getType().getSqlTypeName() == to && from.getType().getPrecision() == length;
+    if (!SqlTypeName.CHAR_TYPES.contains(to) || length < 0 || fits || text instanceof Literal) {
+      return text;
+    }
+    return new TextShapes.Shaped(
+        to == SqlTypeName.CHAR ? TextShapes.Shape.RPAD : TextShapes.Shape.LEFT,
+        text,
+        Literal.of(Type.INT, length),
+        Optional.empty());
+  }
+
+  private Expression like(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    char escape = o.size() > 2 ? text(o.get(2), "the escape character of LIKE").charAt(0) : 0;
+    boolean anyCase = call.getOperator().getName().contains("ILIKE");
+    Expression operand = anyCase ? lower(o.get(0)) : translate(o.get(0));
+    Optional<String> pattern = constantText(o.get(1));
+    if (pattern.isEmpty()) {
+      return new Texts.LikeEach(operand, anyCase ? lower(o.get(1)) : translate(o.get(1)), escape);
+    }
+    return Texts.Like.of(
+        operand, anyCase ? pattern.get().toLowerCase(Locale.ROOT) : pattern.get(), escape);
+  }
+
+  private Expression lower(RexNode text) {
+    return new Texts.Mapped(TextFunctions.Case.LOWER, translate(text));
+  }
+
+  /** SIMILAR TO's patterns are those of LIKE, with what regular expressions add. */
+  private Expression similar(List<RexNode> o) {
+    String pattern = text(o.get(1), "the pattern of SIMILAR TO");
+    String escape = o.size() > 2 ? text(o.get(2), "the escape character") : "\\";
+    StringBuilder regex = new StringBuilder("(?s)^(?:");
+    for (int i = 0; i < pattern.length(); i++) {
+      char c = pattern.charAt(i);
+      if (!escape.isEmpty() && c == escape.charAt(0) && i + 1 < pattern.length()) {
+        regex.append(Pattern.quote(String.valueOf(pattern.charAt(++i))));
+      } else if (c == '%') {
+        regex.append(".*");
+      } else if (c == '_') {
+        regex.append('.');
+      } else {
+        regex.append(".^$\\".indexOf(c) >= 0 ? "\\" : "").append(c);
+      }
+    }
+    try {
+      return TextParts.Matches.of(translate(o.get(0)), regex.append(")$").toString());
+    } catch (ExpressionException e) {
+      throw new UnsupportedSqlException(
+          "[%s] is not a valid pattern of SIMILAR TO".formatted(pattern));
     }
   }
 
@@ -234,8 +296,12 @@ final class RexTranslator {
         return new Rounding(
             Rounding.Mode.DOWN, translate(o.get(0)), o.size() > 1 ? integer(o.get(1)) : 0, type);
       default:
-        throw new UnsupportedSqlException(
-            "The function [%s] is not supported".formatted(call.getOperator().getName()));
+        return ScalarFunctions.make(call, this)
+            .orElseThrow(
+                () ->
+                    new UnsupportedSqlException(
+                        "The function [%s] is not supported"
+                            .formatted(call.getOperator().getName())));
     }
   }
 
@@ -271,17 +337,37 @@ final class RexTranslator {
   private Expression shift(RexCall call) {
     RexNode base = call.getOperands().get(0);
     RexNode by = call.getOperands().get(1);
-    if (!(by instanceof RexLiteral literal)
-        || !SqlTypeName.INTERVAL_TYPES.contains(by.getType().getSqlTypeName())) {
-      throw new UnsupportedSqlException(
-          "A date can be moved by a constant interval only, as in day + interval '7' day");
+    int sign = call.getKind() == SqlKind.MINUS ? -1 : 1;
+    if (by instanceof RexCall times && times.getKind() == SqlKind.TIMES) {
+      boolean first = isInterval(times.getOperands().get(0));
+      RexNode each = times.getOperands().get(first ? 0 : 1);
+      RexNode count = times.getOperands().get(first ? 1 : 0);
+      if (each instanceof RexLiteral unit && isInterval(each)) {
+        return new Dates.Moved(
+            translate(base), translate(count), sign * months(unit), sign * micros(unit));
+      }
     }
-    long amount =
-        literal.getValueAs(BigDecimal.class).longValueExact()
-            * (call.getKind() == SqlKind.MINUS ? -1 : 1);
-    boolean months = SqlTypeName.YEAR_INTERVAL_TYPES.contains(by.getType().getSqlTypeName());
-    return new Dates.Shift(
-        translate(base), months ? Math.toIntExact(amount) : 0, months ? 0 : amount * 1000);
+    if (!(by instanceof RexLiteral literal) || !isInterval(by)) {
+      throw new UnsupportedSqlException(
+          "A date is moved by an interval, or by a number of them, as in day + interval '7' day, or day + weeks * interval '7' day");
+    }
+    return new Dates.Shift(translate(base), sign * months(literal), sign * micros(literal));
+  }
+
+  private static boolean isInterval(RexNode node) {
+    return SqlTypeName.INTERVAL_TYPES.contains(node.getType().getSqlTypeName());
+  }
+
+  private static boolean isOfMonths(RexLiteral interval) {
+    return SqlTypeName.YEAR_INTERVAL_TYPES.contains(interval.getType().getSqlTypeName());
+  }
+
+  private static int months(RexLiteral interval) {
+    return isOfMonths(interval) ? interval.getValueAs(BigDecimal.class).intValueExact() : 0;
+  }
+
+  private static long micros(RexLiteral interval) {
+    return isOfMonths(interval) ? 0 : interval.getValueAs(BigDecimal.class).longValueExact() * 1000;
   }
 
   private Expression comparison(Comparison.Op op, List<RexNode> o) {
@@ -336,25 +422,30 @@ final class RexTranslator {
             : new Cast(e, type);
   }
 
-  private static String text(RexNode node, String role) {
+  static String text(RexNode node, String role) {
+    return constantText(node)
+        .orElseThrow(
+            () -> new UnsupportedSqlException("Write %s as a constant text".formatted(role)));
+  }
+
+  private static Optional<String> constantText(RexNode node) {
     RexNode plain =
         node instanceof RexCall call && call.getKind() == SqlKind.CAST
             ? call.getOperands().get(0)
             : node;
-    if (plain instanceof RexLiteral literal && literal.getValueAs(String.class) != null) {
-      return literal.getValueAs(String.class);
-    }
-    throw new UnsupportedSqlException("Write %s as a constant text".formatted(role));
+    return plain instanceof RexLiteral literal
+        ? Optional.ofNullable(literal.getValueAs(String.class))
+        : Optional.empty();
   }
 
-  private static int integer(RexNode node) {
+  static int integer(RexNode node) {
     if (node instanceof RexLiteral literal) {
       return literal.getValueAs(Integer.class);
     }
     throw new UnsupportedSqlException("Write the number here as a constant");
   }
 
-  private static Dates.Unit unit(RexNode node) {
+  static Dates.Unit unit(RexNode node) {
     TimeUnitRange range = ((RexLiteral) node).getValueAs(TimeUnitRange.class);
     return switch (range) {
       case YEAR -> Dates.Unit.YEAR;
@@ -368,6 +459,10 @@ final class RexTranslator {
       case HOUR -> Dates.Unit.HOUR;
       case MINUTE -> Dates.Unit.MINUTE;
       case SECOND -> Dates.Unit.SECOND;
+      case MILLISECOND -> Dates.Unit.MILLISECOND;
+      case MICROSECOND -> Dates.Unit.MICROSECOND;
+      case EPOCH -> Dates.Unit.EPOCH;
+      case ISOYEAR -> Dates.Unit.ISO_YEAR;
       default ->
           throw new UnsupportedSqlException("The unit [%s] is not supported".formatted(range));
     };

@@ -217,6 +217,14 @@ class EngineAgainstMariaDbTest {
         "select count(*), sum(x.id), min(z.hall) from looms z join looms y on z.code = y.code left join nothing n on n.code = y.code join rolls x on x.loom = z.code join rolls w on w.id = x.id",
         "select count(*) from looms a, looms b, looms c where a.serial < b.serial and b.hall <> c.hall",
         "select r.id from looms l join rolls r on r.loom = l.code join looms m on m.serial = r.id and m.code = l.code where l.hall in (select hall from looms)",
+        "select id, left(note, 3), right(note, 2), lpad(note, 8, '*-'), rpad(loom, 5, '.'), reverse(note), repeat(loom, 2), concat(loom, '/', note) from rolls",
+        "select id, greatest(id, 40, char_length(note)), least(metres, weight), sign(metres), power(2, char_length(note)), sqrt(abs(weight)), exp(weight / 100), ln(id + 1) from rolls",
+        "select id, last_day(woven), timestampadd(month, 2, woven), timestampadd(hour, id, checked), timestampdiff(day, woven, checked), timestampdiff(month, woven, date '2027-03-31') from rolls",
+        "select id, extract(second from checked), extract(quarter from woven), woven + id * interval '1' day, checked - 3 * interval '1' hour from rolls",
+        "select id, regexp_replace(note, '[aeiou]+', '-'), octet_length(note), md5(note), ltrim(note), rtrim(note) from rolls",
+        "select id, cast(note as char(4)), cast(substring(note from 2) as varchar(3)) from rolls where note is not null and char_length(note) > 6",
+        "select r.id from rolls r join looms l on r.note like concat('%', substring(l.code from 2), '%')",
+        "select count(*) from rolls where woven > date '2026-01-31' + interval '1' month and checked < timestamp '2026-06-01 00:00:00'",
         "select loom, count(*) from rolls group by 1 order by 2",
         "select loom as l, extract(year from woven) as y, count(*) as n from rolls group by l, y having n > 3",
         "select hall, sum(metres), count(*) from rolls join looms on loom = code where good group by hall",
@@ -310,6 +318,7 @@ class EngineAgainstMariaDbTest {
           s.executeQuery(
               sql.replace("cast(id as varchar)", "cast(id as char)")
                   .replace("is not distinct from", "<=>")
+                  .replaceAll("(\\w+) \\* interval '1' (\\w+)", "interval $1 $2")
                   .replace("cast(metres as int)", "cast(metres as signed)")
                   .replaceAll("(\\d+) / id", "$1 div id")
                   .replaceAll("rollup\\((.*?)\\)", "$1 with rollup")

@@ -1,0 +1,46 @@
+package yardage.core.expr;
+
+import java.util.List;
+import yardage.core.column.*;
+
+/** {@code GREATEST} and {@code LEAST} (SQL:2023, T054): null where any operand is. */
+public record Extreme(boolean greatest, List<Expression> operands, Type type)
+    implements Expression {
+  public Extreme {
+    operands = List.copyOf(operands);
+  }
+
+  @Override
+  public Column evaluate(Batch batch) {
+    List<Column> columns = operands.stream().map(o -> Cast.to(o.evaluate(batch), type)).toList();
+    ColumnBuilder out = ColumnBuilder.of(type);
+    for (int r = 0; r < batch.rowCount(); r++) {
+      Column best = columns.get(0);
+      for (Column c : columns) {
+        if (c.isNull(r)) {
+          best = c;
+          break;
+        }
+        int order = compare(c, best, r);
+        best = (greatest ? order > 0 : order < 0) ? c : best;
+      }
+      out.append(best, r);
+    }
+    return out.build();
+  }
+
+  private static int compare(Column a, Column b, int row) {
+    if (a instanceof IntColumn x) {
+      return Integer.compare(x.values()[row], ((IntColumn) b).values()[row]);
+    } else if (a instanceof LongColumn x) {
+      return Long.compare(x.values()[row], ((LongColumn) b).values()[row]);
+    } else if (a instanceof DoubleColumn x) {
+      return Double.compare(x.values()[row], ((DoubleColumn) b).values()[row]);
+    } else if (a instanceof BooleanColumn x) {
+      return Byte.compare(x.values()[row], ((BooleanColumn) b).values()[row]);
+    } else if (a instanceof TextColumn x) {
+      return x.compareAt(row, (TextColumn) b, row);
+    }
+    throw new ExpressionException("Values of type %s have no order".formatted(a.type()));
+  }
+}

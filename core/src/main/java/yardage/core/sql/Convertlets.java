@@ -1,0 +1,43 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import org.apache.calcite.rel.type.RelDataType;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlIntervalQualifier;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlOperator;
+import org.apache.calcite.sql2rel.SqlRexContext;
+import org.apache.calcite.sql2rel.SqlRexConvertlet;
+import org.apache.calcite.sql2rel.SqlRexConvertletTable;
+import org.apache.calcite.sql2rel.StandardConvertletTable;
+
+/** Calls that the library would write by others, and that are done here as they are. */
+final class Convertlets implements SqlRexConvertletTable {
+  static final Convertlets INSTANCE = new Convertlets();
+
+  private static final Set<SqlOperator> AS_THEY_ARE = Set.copyOf(ScalarFunctions.operators());
+
+  private Convertlets() {}
+
+  @Override
+  public SqlRexConvertlet get(SqlCall call) {
+    return AS_THEY_ARE.contains(call.getOperator())
+        ? Convertlets::asItIs
+        : StandardConvertletTable.INSTANCE.get(call);
+  }
+
+  private static RexNode asItIs(SqlRexContext context, SqlCall call) {
+    List<RexNode> operands = new ArrayList<>();
+    for (SqlNode operand : call.getOperandList()) {
+      operands.add(
+          operand instanceof SqlIntervalQualifier unit
+              ? context.getRexBuilder().makeFlag(unit.timeUnitRange)
+              : context.convertExpression(operand));
+    }
+    RelDataType type = context.getValidator().getValidatedNodeType(call);
+    return context.getRexBuilder().makeCall(type, call.getOperator(), operands);
+  }
+}

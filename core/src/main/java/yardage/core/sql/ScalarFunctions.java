@@ -1,0 +1,320 @@
+package yardage.core.sql;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.sql.SqlFunction;
+import org.apache.calcite.sql.SqlFunctionCategory;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlOperator;
+import org.apache.calcite.sql.fun.SqlLibraryOperators;
+import org.apache.calcite.sql.type.OperandTypes;
+import org.apache.calcite.sql.type.ReturnTypes;
+import org.apache.calcite.sql.type.SqlOperandTypeChecker;
+import org.apache.calcite.sql.type.SqlReturnTypeInference;
+import org.apache.calcite.sql.type.SqlTypeFamily;
+import org.apache.calcite.sql.type.SqlTypeTransforms;
+import yardage.core.column.Type;
+import yardage.core.expr.Arithmetic;
+import yardage.core.expr.Comparison;
+import yardage.core.expr.Dates;
+import yardage.core.expr.DoubleMath;
+import yardage.core.expr.Expression;
+import yardage.core.expr.ExpressionException;
+import yardage.core.expr.Extreme;
+import yardage.core.expr.Literal;
+import yardage.core.expr.Rounding;
+import yardage.core.expr.TextFunctions;
+import yardage.core.expr.TextParts;
+import yardage.core.expr.TextShapes;
+import yardage.core.expr.TextShapes.Shape;
+import yardage.core.expr.Texts;
+import yardage.core.expr.TimeTexts;
+
+/** Functions of single values, by name: what the library must know of each, and what it does. */
+final class ScalarFunctions {
+  private static final SqlOperandTypeChecker TEXT = OperandTypes.CHARACTER;
+
+  private static final SqlOperandTypeChecker TWO_TEXTS =
+      OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER);
+
+  private static final SqlOperandTypeChecker TEXT_NUMBER =
+      OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER);
+
+  private static final SqlOperandTypeChecker PADS =
+      OperandTypes.or(
+          TEXT_NUMBER,
+          OperandTypes.family(
+              SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER, SqlTypeFamily.CHARACTER));
+
+  private static final SqlOperandTypeChecker TEXT_PATTERN_NUMBER =
+      OperandTypes.or(
+          TWO_TEXTS,
+          OperandTypes.family(
+              SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER));
+
+  private static final SqlReturnTypeInference VARCHAR =
+      ReturnTypes.VARCHAR.andThen(SqlTypeTransforms.TO_NULLABLE);
+
+  /** Makes the expression of a call. */
+  private interface Maker {
+    Expression make(Call call);
+  }
+
+  private record Function(SqlOperator operator, Maker maker) {}
+
+  /** A call: its operands, and how to translate them. */
+  record Call(RexCall rex, RexTranslator translator) {
+    Type type() {
+      return SqlTypes.fromSql(rex.getType());
+    }
+
+    int count() {
+      return rex.getOperands().size();
+    }
+
+    Expression at(int i) {
+      return translator.translate(rex.getOperands().get(i));
+    }
+
+    Optional<Expression> ifAny(int i) {
+      return i < count() ? Optional.of(at(i)) : Optional.empty();
+    }
+
+    List<Expression> all() {
+      return rex.getOperands().stream().map(translator::translate).toList();
+    }
+
+    String text(int i, String role) {
+      return RexTranslator.text(rex.getOperands().get(i), role);
+    }
+
+    int integer(int i) {
+      return RexTranslator.integer(rex.getOperands().get(i));
+    }
+  }
+
+  private static final List<Function> ALL = all();
+  private static final Map<String, Maker> BY_NAME = new HashMap<>();
+
+  static {
+    ALL.forEach(f -> BY_NAME.put(f.operator().getName(), f.maker()));
+  }
+
+  private ScalarFunctions() {}
+
+  private static List<Function> all() {
+    List<Function> out = new ArrayList<>();
+    for (DoubleMath.Function f : DoubleMath.Function.values()) {
+      out.add(
+          of(
+              f.name(),
+              ReturnTypes.DOUBLE_NULLABLE,
+              OperandTypes.NUMERIC,
+              c -> new DoubleMath(f, c.at(0))));
+    }
+    out.add(
+        of(
+            "POWER",
+            ReturnTypes.DOUBLE_NULLABLE,
+            OperandTypes.NUMERIC_NUMERIC,
+            c -> new DoubleMath.Power(c.at(0), c.at(1))));
+    out.add(
+        of(
+            "SIGN",
+            ReturnTypes.ARG0,
+            OperandTypes.NUMERIC,
+            c -> new Rounding(Rounding.Mode.SIGN, c.at(0), 0, c.type())));
+    out.add(new Function(SqlLibraryOperators.GREATEST, c -> new Extreme(true, c.all(), c.type())));
+    out.add(new Function(SqlLibraryOperators.LEAST, c -> new Extreme(false, c.all(), c.type())));
+    texts(out);
+    patterns(out);
+    times(out);
+    return List.copyOf(out);
+  }
+
+  private static void texts(List<Function> out) {
+    for (TextFunctions.Whole f : TextFunctions.Whole.values()) {
+      out.add(of(f.name(), VARCHAR, TEXT, c -> new Texts.Mapped(f, c.at(0))));
+    }
+    for (Shape shape : Shape.values()) {
+      boolean pads = shape == Shape.LPAD || shape == Shape.RPAD;
+      out.add(
+          of(
+              shape.name(),
+              VARCHAR,
+              pads ? PADS : TEXT_NUMBER,
+              c -> new TextShapes.Shaped(shape, c.at(0), c.at(1), c.ifAny(2))));
+    }
+    out.add(
+        of(
+            "CONCAT",
+            VARCHAR,
+            OperandTypes.repeat(
+                org.apache.calcite.sql.type.SqlOperandCountRanges.from(1), OperandTypes.CHARACTER),
+            c -> new Texts.Concat(c.all())));
+    out.add(of("OCTET_LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Octets(c.at(0))));
+    out.add(
+        of(
+            "STARTS_WITH",
+            ReturnTypes.BOOLEAN_NULLABLE,
+            TWO_TEXTS,
+            c -> new Comparison(Comparison.Op.EQ, end(Shape.LEFT, c), c.at(1))));
+    out.add(
+        of(
+            "ENDS_WITH",
+            ReturnTypes.BOOLEAN_NULLABLE,
+            TWO_TEXTS,
+            c -> new Comparison(Comparison.Op.EQ, end(Shape.RIGHT, c), c.at(1))));
+    out.add(
+        new Function(
+            org.apache.calcite.sql.fun.SqlStdOperatorTable.OVERLAY, ScalarFunctions::overlay));
+  }
+
+  private static Expression end(Shape side, Call c) {
+    return new TextShapes.Shaped(side, c.at(0), new Texts.Length(c.at(1)), Optional.empty());
+  }
+
+  /** The text before the place, what is put there, and the text behind what it takes away. */
+  private static Expression overlay(Call c) {
+    Expression text = c.at(0);
+    Expression by = c.at(1);
+    Expression from = c.at(2);
+    Expression length = c.count() > 3 ? c.at(3) : new Texts.Length(by);
+    Expression one = Literal.of(Type.INT, 1);
+    Expression before = new Arithmetic(Arithmetic.Op.SUBTRACT, from, one, Type.BIGINT);
+    Expression behind = new Arithmetic(Arithmetic.Op.ADD, from, length, Type.BIGINT);
+    return new Texts.Concat(
+        List.of(
+            new Texts.Substring(text, one, Optional.of(before)),
+            by,
+            new Texts.Substring(text, behind, Optional.empty())));
+  }
+
+  private static void patterns(List<Function> out) {
+    out.add(
+        of(
+            "REGEXP_REPLACE",
+            VARCHAR,
+            OperandTypes.family(
+                SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
+            c ->
+                new TextParts.Replaced(
+                    c.at(0),
+                    TextParts.pattern(c.text(1, "the pattern of REGEXP_REPLACE")),
+                    c.text(2, "what REGEXP_REPLACE puts there"))));
+    out.add(
+        of(
+            "REGEXP_EXTRACT",
+            ReturnTypes.VARCHAR.andThen(SqlTypeTransforms.FORCE_NULLABLE),
+            TEXT_PATTERN_NUMBER,
+            c ->
+                new TextParts.Extracted(
+                    c.at(0),
+                    TextParts.pattern(c.text(1, "the pattern of REGEXP_EXTRACT")),
+                    c.count() > 2 ? c.integer(2) : 0)));
+  }
+
+  private static void times(List<Function> out) {
+    out.add(
+        of(
+            "TO_CHAR",
+            VARCHAR,
+            OperandTypes.family(SqlTypeFamily.DATETIME, SqlTypeFamily.CHARACTER),
+            c -> new TimeTexts.Formatted(c.at(0), c.text(1, "the pattern of TO_CHAR"))));
+    out.add(
+        of(
+            "TO_DATE",
+            ReturnTypes.DATE_NULLABLE,
+            TWO_TEXTS,
+            c -> new TimeTexts.Read(c.at(0), c.text(1, "the pattern of TO_DATE"), Type.DATE)));
+    out.add(
+        of(
+            "TO_TIMESTAMP",
+            ReturnTypes.explicit(org.apache.calcite.sql.type.SqlTypeName.TIMESTAMP, 6)
+                .andThen(SqlTypeTransforms.TO_NULLABLE),
+            TWO_TEXTS,
+            c ->
+                new TimeTexts.Read(
+                    c.at(0), c.text(1, "the pattern of TO_TIMESTAMP"), Type.TIMESTAMP)));
+    out.add(
+        new Function(
+            org.apache.calcite.sql.fun.SqlStdOperatorTable.LAST_DAY,
+            c -> new Dates.LastDay(c.at(0))));
+    out.add(
+        new Function(
+            org.apache.calcite.sql.fun.SqlStdOperatorTable.TIMESTAMP_ADD, ScalarFunctions::moved));
+    out.add(
+        new Function(
+            org.apache.calcite.sql.fun.SqlStdOperatorTable.TIMESTAMP_DIFF,
+            c ->
+                new Dates.Between(
+                    RexTranslator.unit(c.rex().getOperands().get(0)), c.at(1), c.at(2))));
+  }
+
+  private static Expression moved(Call c) {
+    Dates.Unit unit = RexTranslator.unit(c.rex().getOperands().get(0));
+    Expression time = yardage.core.expr.Cast.ifNeeded(c.at(2), c.type());
+    return switch (unit) {
+      case YEAR -> new Dates.Moved(time, c.at(1), 12, 0);
+      case QUARTER -> new Dates.Moved(time, c.at(1), 3, 0);
+      case MONTH -> new Dates.Moved(time, c.at(1), 1, 0);
+      case WEEK -> new Dates.Moved(time, c.at(1), 0, 7 * 86_400_000_000L);
+      case DAY -> new Dates.Moved(time, c.at(1), 0, 86_400_000_000L);
+      case HOUR -> new Dates.Moved(time, c.at(1), 0, 3_600_000_000L);
+      case MINUTE -> new Dates.Moved(time, c.at(1), 0, 60_000_000L);
+      case SECOND -> new Dates.Moved(time, c.at(1), 0, 1_000_000L);
+      case MILLISECOND -> new Dates.Moved(time, c.at(1), 0, 1_000L);
+      case MICROSECOND -> new Dates.Moved(time, c.at(1), 0, 1L);
+      case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR ->
+          throw new UnsupportedSqlException("Times are not moved by units of " + unit);
+    };
+  }
+
+  private static Function of(
+      String name, SqlReturnTypeInference type, SqlOperandTypeChecker operands, Maker maker) {
+    return new Function(
+        new SqlFunction(
+            name,
+            SqlKind.OTHER_FUNCTION,
+            type,
+            null,
+            operands,
+            SqlFunctionCategory.USER_DEFINED_FUNCTION),
+        maker);
+  }
+
+  static List<SqlOperator> operators() {
+    return ALL.stream().map(Function::operator).toList();
+  }
+
+  /**
+   * The expression of a call, if it is of one of these functions.
+   *
+   * @throws UnsupportedSqlException when a constant operand is none, or is wrong
+   */
+  static Optional<Expression> make(RexCall call, RexTranslator translator) {
+    Maker maker = BY_NAME.get(call.getOperator().getName());
+    if (maker == null) {
+      return Optional.empty();
+    }
+    try {
+      return Optional.of(maker.make(new Call(call, translator)));
+    } catch (ExpressionException e) {
+      throw new UnsupportedSqlException(e.getMessage());
+    }
+  }
+
+  /** Whether an operand is a number of units, as in {@code 3 * interval '1' day}. */
+  static Optional<BigDecimal> constant(RexNode node) {
+    return node instanceof org.apache.calcite.rex.RexLiteral l
+            && l.getValueAs(BigDecimal.class) != null
+        ? Optional.of(l.getValueAs(BigDecimal.class))
+        : Optional.empty();
+  }
+}
