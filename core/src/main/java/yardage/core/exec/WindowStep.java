@@ -35,15 +35,23 @@ public record WindowStep(List<Call> calls) implements WholeStep {
     MAX,
     FIRST,
     LAST,
+    /** The so-manieth row of the frame. */
+    NTH,
     /** The row so many before; negative for behind. */
-    BEFORE
+    BEFORE,
+    /** The part that a row is in, of so many parts of a partition that are as good as equal. */
+    NTILE,
+    /** The rank less one, as a share of the other rows. */
+    PERCENT_RANK,
+    /** The share of rows that come before or are peers. */
+    CUME_DIST
   }
 
   /**
    * One call.
    *
    * @param argument ordinal of its column, -1 for none
-   * @param offset for {@link Function#BEFORE}
+   * @param offset how many, for {@link Function#BEFORE}, {@code NTH} and {@code NTILE}
    * @param skipNulls whether {@code FIRST} and {@code LAST} skip nulls
    */
   public record Call(
@@ -130,8 +138,9 @@ public record WindowStep(List<Call> calls) implements WholeStep {
       this.sorted = sortedRows();
       boolean picks =
           switch (call.function()) {
-            case MIN, MAX, FIRST, LAST, BEFORE -> true;
-            default -> false;
+            case MIN, MAX, FIRST, LAST, NTH, BEFORE -> true;
+            case ROW_NUMBER, RANK, DENSE_RANK, COUNT, SUM, AVG, NTILE, PERCENT_RANK, CUME_DIST ->
+                false;
           };
       boolean fraction = call.type().kind() == Type.Kind.DOUBLE && !picks;
       picked = picks ? new int[rows] : null;
@@ -233,6 +242,20 @@ public record WindowStep(List<Call> calls) implements WholeStep {
     private void partition(int from, int to) {
       switch (call.function()) {
         case ROW_NUMBER, RANK, DENSE_RANK -> ranks(from, to);
+        case PERCENT_RANK, CUME_DIST -> shares(from, to);
+        case NTILE -> {
+          long rows = to - from;
+          long parts = call.offset();
+          for (int i = from; i < to; i++) {
+            // The first parts have one row more where the rows cannot be shared out.
+            long large = rows % parts * (rows / parts + 1);
+            long at = i - from;
+            longs[sorted[i]] =
+                at < large
+                    ? at / (rows / parts + 1) + 1
+                    : rows % parts + (at - large) / (rows / parts) + 1;
+          }
+        }
         case BEFORE -> {
           for (int i = from; i < to; i++) {
             long wanted = (long) i - call.offset();
@@ -257,6 +280,24 @@ public record WindowStep(List<Call> calls) implements WholeStep {
               case RANK -> rank;
               default -> dense;
             };
+      }
+    }
+
+    private void shares(int from, int to) {
+      int rows = to - from;
+      for (int first = from; first < to; ) {
+        int end = first + 1;
+        while (end < to && peers(first, end)) {
+          end++;
+        }
+        double share =
+            call.function() == Function.CUME_DIST
+                ? (double) (end - from) / rows
+                : rows == 1 ? 0 : (double) (first - from) / (rows - 1);
+        for (int i = first; i < end; i++) {
+          doubles[sorted[i]] = share;
+        }
+        first = end;
       }
     }
 
@@ -290,6 +331,9 @@ public record WindowStep(List<Call> calls) implements WholeStep {
                 : f.peers() ? endPeer : (int) Math.max(from, Math.min(to, (long) i + f.to() + 1));
         if (sums != null) {
           sums.give(sorted[i], a, Math.max(a, b));
+        } else if (call.function() == Function.NTH) {
+          long at = (long) a + call.offset() - 1;
+          picked[sorted[i]] = at < b ? sorted[(int) at] : -1;
         } else {
           if (a != bestFrom || b < bestTo) {
             best = -1;

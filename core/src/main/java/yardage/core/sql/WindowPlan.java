@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.apache.calcite.rel.RelFieldCollation;
+import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexFieldCollation;
 import org.apache.calcite.rex.RexInputRef;
@@ -20,6 +21,8 @@ import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexWindow;
 import org.apache.calcite.rex.RexWindowBound;
 import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.type.SqlTypeName;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.WindowStep;
@@ -28,6 +31,7 @@ import yardage.core.exec.WindowStep.Frame;
 import yardage.core.exec.WindowStep.Function;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
+import yardage.core.expr.Literal;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
 
@@ -36,6 +40,7 @@ import yardage.core.plan.SortKey;
  * what uses them above.
  */
 final class WindowPlan {
+  private final RexBuilder rexBuilder;
   private final RexTranslator rex;
   private final PlanNode input;
   private final List<RexNode> expressions;
@@ -44,10 +49,14 @@ final class WindowPlan {
   private final Map<RexOver, Integer> callOf = new LinkedHashMap<>();
   private final List<Call> calls = new ArrayList<>();
 
+  /** For LAG and LEAD with a default the call that is null where there is no such row. */
+  private final Map<RexOver, Integer> thereOf = new HashMap<>();
+
   /** The column of each call's result. */
   private final Map<Integer, Integer> resultOf = new HashMap<>();
 
   WindowPlan(RexBuilder rexBuilder, RexTranslator rex, PlanNode input, List<RexNode> expressions) {
+    this.rexBuilder = rexBuilder;
     this.rex = rex;
     this.input = input;
     this.expressions = expressions;
@@ -65,6 +74,10 @@ final class WindowPlan {
             if (!callOf.containsKey(over)) {
               callOf.put(over, calls.size());
               calls.add(call(over));
+              if (over.getOperands().size() > 2) {
+                thereOf.put(over, calls.size());
+                calls.add(there(over));
+              }
             }
             return over;
           }
@@ -101,20 +114,14 @@ final class WindowPlan {
       order.add(new SortKey(place(key.left), descending, nullsFirst));
     }
     Function function = function(over);
-    int offset = 0;
-    if (function == Function.BEFORE) {
-      offset = over.getOperands().size() > 1 ? constant(over.getOperands().get(1)) : 1;
-      if (over.getOperands().size() > 2) {
-        throw new UnsupportedSqlException(
-            "LAG and LEAD with a third argument are not supported; use COALESCE around them");
-      }
-      offset = over.getAggOperator().getKind() == SqlKind.LEAD ? -offset : offset;
-    }
-    int argument = over.getOperands().isEmpty() ? -1 : place(over.getOperands().get(0));
+    int offset = offset(over, function);
+    boolean hasArgument = !over.getOperands().isEmpty() && function != Function.NTILE;
+    int argument = hasArgument ? place(over.getOperands().get(0)) : -1;
     Type type =
         switch (function) {
           case ROW_NUMBER, RANK, DENSE_RANK, COUNT -> Type.BIGINT;
-          case AVG -> Type.DOUBLE;
+          case NTILE -> Type.INT;
+          case AVG, PERCENT_RANK, CUME_DIST -> Type.DOUBLE;
           case SUM -> {
             Type of = below.get(argument).type();
             yield of.kind() == Type.Kind.DOUBLE
@@ -127,6 +134,42 @@ final class WindowPlan {
         };
     return new Call(
         function, argument, offset, over.ignoreNulls(), partition, order, frame(window), type);
+  }
+
+  private static int offset(RexOver over, Function function) {
+    List<RexNode> o = over.getOperands();
+    return switch (function) {
+      case BEFORE -> {
+        int rows = o.size() > 1 ? constant(o.get(1)) : 1;
+        yield over.getAggOperator().getKind() == SqlKind.LEAD ? -rows : rows;
+      }
+      case NTH -> positive(constant(o.get(1)), "NTH_VALUE");
+      case NTILE -> positive(constant(o.get(0)), "NTILE");
+      default -> 0;
+    };
+  }
+
+  private static int positive(int number, String function) {
+    if (number < 1) {
+      throw new UnsupportedSqlException(
+          "%s counts from 1; it cannot take [%d]".formatted(function, number));
+    }
+    return number;
+  }
+
+  /** The same call over a column that is never null. */
+  private Call there(RexOver over) {
+    below.add(Literal.of(Type.BOOLEAN, true));
+    Call call = calls.get(callOf.get(over));
+    return new Call(
+        call.function(),
+        below.size() - 1,
+        call.offset(),
+        false,
+        call.partition(),
+        call.order(),
+        call.frame(),
+        Type.BOOLEAN);
   }
 
   private static Function function(RexOver over) {
@@ -142,9 +185,13 @@ final class WindowPlan {
       case FIRST_VALUE -> Function.FIRST;
       case LAST_VALUE -> Function.LAST;
       case LAG, LEAD -> Function.BEFORE;
+      case NTH_VALUE -> Function.NTH;
+      case NTILE -> Function.NTILE;
+      case PERCENT_RANK -> Function.PERCENT_RANK;
+      case CUME_DIST -> Function.CUME_DIST;
       default ->
           throw new UnsupportedSqlException(
-              "The window function [%s] is not supported; there are row_number, rank, dense_rank, count, sum, avg, min, max, first_value, last_value, lag and lead"
+              "The window function [%s] is not supported; there are row_number, rank, dense_rank, count, sum, avg, min, max, first_value, last_value, nth_value, ntile, percent_rank, cume_dist, lag and lead"
                   .formatted(over.getAggOperator().getName().toLowerCase(java.util.Locale.ROOT)));
     };
   }
@@ -208,6 +255,25 @@ final class WindowPlan {
     return out;
   }
 
+  /** A call's result, or its default where the row is not there. */
+  private RexNode result(RexOver over) {
+    RexNode value = new RexInputRef(resultOf.get(callOf.get(over)), over.getType());
+    if (!thereOf.containsKey(over)) {
+      return value;
+    }
+    RelDataType truth =
+        rexBuilder
+            .getTypeFactory()
+            .createTypeWithNullability(
+                rexBuilder.getTypeFactory().createSqlType(SqlTypeName.BOOLEAN), true);
+    RexNode there = new RexInputRef(resultOf.get(thereOf.get(over)), truth);
+    return rexBuilder.makeCall(
+        SqlStdOperatorTable.CASE,
+        rexBuilder.makeCall(SqlStdOperatorTable.IS_NOT_NULL, there),
+        value,
+        rexBuilder.ensureType(over.getType(), over.getOperands().get(2), true));
+  }
+
   /** The projection over {@link #node}, which comes first. */
   List<Expression> results(Schema wanted) {
     Map<RexOver, RexNode> refs = new LinkedHashMap<>();
@@ -220,8 +286,7 @@ final class WindowPlan {
                   new RexShuttle() {
                     @Override
                     public RexNode visitOver(RexOver over) {
-                      return refs.computeIfAbsent(
-                          over, o -> new RexInputRef(resultOf.get(callOf.get(o)), o.getType()));
+                      return refs.computeIfAbsent(over, WindowPlan.this::result);
                     }
                   });
       Expression e = rex.translate(replaced);

@@ -246,6 +246,8 @@ class EngineAgainstMariaDbTest {
         "select * from (select id, row_number() over (partition by g order by coalesce(m, -9999) desc, id) as n from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t) u where n <= 2",
         "select g, sum(m), rank() over (order by count(*) desc, g) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
         "select code, row_number() over (order by code) from nothing",
+        "select id, ntile(7) over (order by id), percent_rank() over (partition by g order by coalesce(m, -9999)), cume_dist() over (partition by g order by coalesce(m, -9999)), nth_value(id, 3) over (partition by g order by id), ntile(400) over (partition by g order by id) + 1 from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g from rolls group by id) t",
+        "select id, lag(m, 2, -1.5) over (partition by g order by id), lead(id, 1, id * 10) over (order by id), lag(g, 1, 'first') over (order by id) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g from rolls group by id) t",
         "select loom, stddev_pop(metres), var_samp(weight), stddev_samp(id), var_pop(id) from rolls group by loom",
         "select var_samp(n), stddev_pop(n) from nothing",
         "select loom, good, count(*), sum(metres) from rolls group by rollup(loom, good)",
@@ -318,6 +320,15 @@ class EngineAgainstMariaDbTest {
           s.executeQuery(
               sql.replace("cast(id as varchar)", "cast(id as char)")
                   .replace("is not distinct from", "<=>")
+                  .replace(
+                      "lag(m, 2, -1.5) over (partition by g order by id)",
+                      "case when row_number() over (partition by g order by id) <= 2 then -1.5 else lag(m, 2) over (partition by g order by id) end")
+                  .replace(
+                      "lead(id, 1, id * 10) over (order by id)",
+                      "coalesce(lead(id) over (order by id), id * 10)")
+                  .replace(
+                      "lag(g, 1, 'first') over (order by id)",
+                      "coalesce(lag(g) over (order by id), 'first')")
                   .replaceAll("(\\w+) \\* interval '1' (\\w+)", "interval $1 $2")
                   .replace("cast(metres as int)", "cast(metres as signed)")
                   .replaceAll("(\\d+) / id", "$1 div id")
