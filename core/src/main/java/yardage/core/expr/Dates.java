@@ -44,7 +44,9 @@ public final class Dates {
     /** Whole seconds since 1970. */
     EPOCH,
     /** The year that an ISO week belongs to. */
-    ISO_YEAR
+    ISO_YEAR,
+    /** A week that begins on Monday. */
+    ISO_WEEK
   }
 
   /**
@@ -161,7 +163,16 @@ public final class Dates {
   private static boolean isOfTime(Unit unit) {
     return switch (unit) {
       case HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND, EPOCH -> true;
-      case YEAR, QUARTER, MONTH, WEEK, DAY, DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, ISO_YEAR ->
+      case YEAR,
+          QUARTER,
+          MONTH,
+          WEEK,
+          DAY,
+          DAY_OF_WEEK,
+          ISO_DAY_OF_WEEK,
+          DAY_OF_YEAR,
+          ISO_YEAR,
+          ISO_WEEK ->
           false;
     };
   }
@@ -263,7 +274,7 @@ public final class Dates {
         case SECOND -> (b - a) / 1_000_000L;
         case MILLISECOND -> (b - a) / 1_000L;
         case MICROSECOND -> b - a;
-        case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR ->
+        case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR, ISO_WEEK ->
             throw new ExpressionException("Times are not apart by units of " + unit);
       };
     }
@@ -296,7 +307,7 @@ public final class Dates {
       case YEAR -> d.getYear();
       case QUARTER -> (d.getMonthValue() + 2) / 3;
       case MONTH -> d.getMonthValue();
-      case WEEK -> d.get(java.time.temporal.IsoFields.WEEK_OF_WEEK_BASED_YEAR);
+      case WEEK, ISO_WEEK -> d.get(java.time.temporal.IsoFields.WEEK_OF_WEEK_BASED_YEAR);
       case DAY -> d.getDayOfMonth();
       case DAY_OF_WEEK -> d.getDayOfWeek().getValue() % 7 + 1;
       case ISO_DAY_OF_WEEK -> d.getDayOfWeek().getValue();
@@ -315,6 +326,7 @@ public final class Dates {
           case QUARTER -> d.withDayOfMonth(1).withMonth((d.getMonthValue() - 1) / 3 * 3 + 1);
           case MONTH -> d.withDayOfMonth(1);
           case WEEK -> d.minusDays(d.getDayOfWeek().getValue() % 7);
+          case ISO_WEEK -> d.minusDays(d.getDayOfWeek().getValue() - 1);
           default -> d;
         };
     return (int) floor.toEpochDay();

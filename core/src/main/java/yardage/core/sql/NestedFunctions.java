@@ -3,10 +3,13 @@ package yardage.core.sql;
 import java.util.List;
 import java.util.stream.Stream;
 import org.apache.calcite.rel.type.RelDataType;
+import org.apache.calcite.sql.SqlAggFunction;
+import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlFunction;
 import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlOperatorBinding;
 import org.apache.calcite.sql.SqlOperatorTable;
@@ -21,6 +24,7 @@ import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.util.SqlOperatorTables;
+import org.apache.calcite.sql.util.SqlShuttle;
 import org.apache.calcite.sql.validate.SqlNameMatcher;
 import org.apache.calcite.util.Optionality;
 import yardage.core.column.Type;
@@ -58,7 +62,7 @@ final class NestedFunctions {
 
   private NestedFunctions() {}
 
-  private static final List<SqlOperator> ALL =
+  static final List<SqlOperator> ALL =
       List.of(
           text(JSON_TEXT, OperandTypes.ANY),
           text(XML_TEXT, OperandTypes.sequence(XML_TEXT, OperandTypes.ANY, OperandTypes.CHARACTER)),
@@ -125,7 +129,6 @@ final class NestedFunctions {
                       SqlLibraryOperators.NOT_ILIKE,
                       SqlLibraryOperators.LTRIM,
                       SqlLibraryOperators.RTRIM,
-                      SqlLibraryOperators.DATE_TRUNC,
                       SqlLibraryOperators.ARRAY_AGG))
               .flatMap(List::stream)
               .toList());
@@ -156,6 +159,31 @@ final class NestedFunctions {
               .toList();
         }
       };
+
+  /** The library's gives a whole number for whole numbers, where a share may fall between two. */
+  private static final SqlAggFunction PERCENTILE_CONT =
+      SqlBasicAggFunction.create(
+              "PERCENTILE_CONT",
+              SqlKind.PERCENTILE_CONT,
+              ReturnTypes.DOUBLE_NULLABLE,
+              OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
+          .withGroupOrder(Optionality.MANDATORY)
+          .withPercentile(true);
+
+  /** A parsed query with ours in the place of functions that the parser itself looks up. */
+  static SqlNode inPlace(SqlNode query) {
+    return query.accept(
+        new SqlShuttle() {
+          @Override
+          public SqlNode visit(SqlCall call) {
+            SqlNode node = super.visit(call);
+            return call.getOperator() == SqlStdOperatorTable.PERCENTILE_CONT
+                    && node instanceof SqlCall c
+                ? PERCENTILE_CONT.createCall(c.getParserPosition(), c.getOperandList())
+                : node;
+          }
+        });
+  }
 
   private static SqlOperator text(String name, SqlOperandTypeChecker operands) {
     return new SqlFunction(

@@ -244,7 +244,7 @@ public final class PlanSession {
                   .withExpand(false)
                   .withHintStrategyTable(JoinOrder.HINTS)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
-      SqlNode valid = validator.validate(query);
+      SqlNode valid = validator.validate(NestedFunctions.inPlace(query));
       UnlikeTypes.refuse(valid, validator);
       RelNode rel = converter.convertQuery(valid, false, true).project();
       rel = new Constants(rexBuilder, now).in(rel);

@@ -1,13 +1,12 @@
 package yardage.core.sql;
 
-import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rex.RexCall;
-import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.sql.SqlFunction;
 import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlKind;
@@ -223,6 +222,12 @@ final class ScalarFunctions {
   private static void times(List<Function> out) {
     out.add(
         of(
+            "DATE_TRUNC",
+            ReturnTypes.ARG1_NULLABLE,
+            OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.DATETIME),
+            c -> new Dates.Floor(truncated(c.text(0, "the unit of DATE_TRUNC")), c.at(1))));
+    out.add(
+        of(
             "TO_CHAR",
             VARCHAR,
             OperandTypes.family(SqlTypeFamily.DATETIME, SqlTypeFamily.CHARACTER),
@@ -257,6 +262,24 @@ final class ScalarFunctions {
                     RexTranslator.unit(c.rex().getOperands().get(0)), c.at(1), c.at(2))));
   }
 
+  private static Dates.Unit truncated(String unit) {
+    return switch (unit.toLowerCase(Locale.ROOT)) {
+      case "year" -> Dates.Unit.YEAR;
+      case "quarter" -> Dates.Unit.QUARTER;
+      case "month" -> Dates.Unit.MONTH;
+      case "week" -> Dates.Unit.ISO_WEEK;
+      case "day" -> Dates.Unit.DAY;
+      case "hour" -> Dates.Unit.HOUR;
+      case "minute" -> Dates.Unit.MINUTE;
+      case "second" -> Dates.Unit.SECOND;
+      case "millisecond" -> Dates.Unit.MILLISECOND;
+      default ->
+          throw new UnsupportedSqlException(
+              "DATE_TRUNC has no unit [%s]; there are year, quarter, month, week, day, hour, minute, second and millisecond, as in DATE_TRUNC('month', woven_on)"
+                  .formatted(unit));
+    };
+  }
+
   private static Expression moved(Call c) {
     Dates.Unit unit = RexTranslator.unit(c.rex().getOperands().get(0));
     Expression time = yardage.core.expr.Cast.ifNeeded(c.at(2), c.type());
@@ -271,22 +294,20 @@ final class ScalarFunctions {
       case SECOND -> new Dates.Moved(time, c.at(1), 0, 1_000_000L);
       case MILLISECOND -> new Dates.Moved(time, c.at(1), 0, 1_000L);
       case MICROSECOND -> new Dates.Moved(time, c.at(1), 0, 1L);
-      case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR ->
+      case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR, ISO_WEEK ->
           throw new UnsupportedSqlException("Times are not moved by units of " + unit);
     };
   }
 
   private static Function of(
       String name, SqlReturnTypeInference type, SqlOperandTypeChecker operands, Maker maker) {
+    // The parser looks this one up itself, among functions of time.
+    SqlFunctionCategory category =
+        name.equals("DATE_TRUNC")
+            ? SqlFunctionCategory.TIMEDATE
+            : SqlFunctionCategory.USER_DEFINED_FUNCTION;
     return new Function(
-        new SqlFunction(
-            name,
-            SqlKind.OTHER_FUNCTION,
-            type,
-            null,
-            operands,
-            SqlFunctionCategory.USER_DEFINED_FUNCTION),
-        maker);
+        new SqlFunction(name, SqlKind.OTHER_FUNCTION, type, null, operands, category), maker);
   }
 
   static List<SqlOperator> operators() {
@@ -308,13 +329,5 @@ final class ScalarFunctions {
     } catch (ExpressionException e) {
       throw new UnsupportedSqlException(e.getMessage());
     }
-  }
-
-  /** Whether an operand is a number of units, as in {@code 3 * interval '1' day}. */
-  static Optional<BigDecimal> constant(RexNode node) {
-    return node instanceof org.apache.calcite.rex.RexLiteral l
-            && l.getValueAs(BigDecimal.class) != null
-        ? Optional.of(l.getValueAs(BigDecimal.class))
-        : Optional.empty();
   }
 }

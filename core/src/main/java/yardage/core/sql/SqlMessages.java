@@ -185,6 +185,10 @@ final class SqlMessages {
           "%s does not take %s; cast what it is given, as in CAST(x AS varchar)"
               .formatted(name, words(signature.substring(open))));
     }
+    Optional<String> here = FunctionReference.elsewhere(name);
+    if (here.isPresent()) {
+      return Explained.of("There is no function [%s]; write %s".formatted(name, here.get()));
+    }
     Optional<String> fix = Names.nearest(name, functions).map(f -> f.toLowerCase(Locale.ROOT));
     return new Explained(
         "There is no function [%s]%s"

@@ -1,0 +1,421 @@
+package yardage.core.sql;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/**
+ * What there is to know of each function: the page of functions is made from it, and a test runs
+ * every example.
+ */
+public final class FunctionReference {
+  /**
+   * A function.
+   *
+   * @param form how it is called
+   * @param does what it gives, in words
+   * @param example an expression
+   * @param gives the example's value as text
+   */
+  public record Entry(String form, String does, String example, String gives) {
+    public String name() {
+      return form.replaceAll("[^A-Z0-9_].*", "");
+    }
+  }
+
+  private static final Map<String, List<Entry>> GROUPS = new LinkedHashMap<>();
+
+  /** Names that people bring from elsewhere, and what to write here. */
+  private static final Map<String, String> ELSEWHERE =
+      Map.ofEntries(
+          Map.entry("LEN", "CHAR_LENGTH(text)"),
+          Map.entry("INSTR", "POSITION('b' IN text)"),
+          Map.entry("LOCATE", "POSITION('b' IN text)"),
+          Map.entry("STRPOS", "POSITION('b' IN text)"),
+          Map.entry("CHARINDEX", "POSITION('b' IN text)"),
+          Map.entry("IFNULL", "COALESCE(a, b)"),
+          Map.entry("NVL", "COALESCE(a, b)"),
+          Map.entry("ISNULL", "COALESCE(a, b), or a IS NULL"),
+          Map.entry("IF", "CASE WHEN a THEN b ELSE c END"),
+          Map.entry("IIF", "CASE WHEN a THEN b ELSE c END"),
+          Map.entry("DECODE", "CASE a WHEN 1 THEN b ELSE c END"),
+          Map.entry("NOW", "CURRENT_TIMESTAMP"),
+          Map.entry("GETDATE", "CURRENT_TIMESTAMP"),
+          Map.entry("SYSDATE", "CURRENT_TIMESTAMP"),
+          Map.entry("TODAY", "CURRENT_DATE"),
+          Map.entry("CURDATE", "CURRENT_DATE"),
+          Map.entry("DATEDIFF", "TIMESTAMPDIFF(DAY, a, b)"),
+          Map.entry("DATE_DIFF", "TIMESTAMPDIFF(DAY, a, b)"),
+          Map.entry("DATEADD", "TIMESTAMPADD(DAY, 3, a), or a + INTERVAL '3' DAY"),
+          Map.entry("DATE_ADD", "a + INTERVAL '3' DAY"),
+          Map.entry("DATE_SUB", "a - INTERVAL '3' DAY"),
+          Map.entry("DATEPART", "EXTRACT(YEAR FROM a)"),
+          Map.entry("DATE_PART", "EXTRACT(YEAR FROM a)"),
+          Map.entry("DATE_FORMAT", "TO_CHAR(a, 'yyyy-MM')"),
+          Map.entry("STRFTIME", "TO_CHAR(a, 'yyyy-MM')"),
+          Map.entry("STR_TO_DATE", "TO_DATE(text, 'dd.MM.yyyy')"),
+          Map.entry("TO_NUMBER", "CAST(text AS decimal(12, 2))"),
+          Map.entry("UCASE", "UPPER(text)"),
+          Map.entry("LCASE", "LOWER(text)"),
+          Map.entry("POW", "POWER(a, b)"),
+          Map.entry("STRING_AGG", "LISTAGG(a, ', ') WITHIN GROUP (ORDER BY a)"),
+          Map.entry("GROUP_CONCAT", "LISTAGG(a, ', ') WITHIN GROUP (ORDER BY a)"),
+          Map.entry("MEDIAN", "PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY a)"),
+          Map.entry("BOOL_AND", "MIN(condition)"),
+          Map.entry("BOOL_OR", "MAX(condition)"),
+          Map.entry("RAND", "a sample step, which can be repeated"),
+          Map.entry("RANDOM", "a sample step, which can be repeated"));
+
+  static {
+    group(
+        "Text",
+        e("UPPER(text)", "in upper case", "upper('twill')", "TWILL"),
+        e("LOWER(text)", "in lower case", "lower('Twill')", "twill"),
+        e(
+            "INITCAP(text)",
+            "the first letter of each word in upper case",
+            "initcap('indigo twill')",
+            "Indigo Twill"),
+        e(
+            "CHAR_LENGTH(text)",
+            "its letters (code points); LENGTH is the same",
+            "char_length('Köper')",
+            "5"),
+        e("OCTET_LENGTH(text)", "its bytes in UTF-8", "octet_length('Köper')", "6"),
+        e(
+            "SUBSTRING(text FROM n FOR m)",
+            "a part; also SUBSTRING(text, n, m) and SUBSTR",
+            "substring('R00042-7' from 2 for 5)",
+            "00042"),
+        e("LEFT(text, n)", "the first letters", "left('R00042', 1)", "R"),
+        e("RIGHT(text, n)", "the last letters", "right('R00042', 2)", "42"),
+        e(
+            "POSITION(what IN text)",
+            "where it is; 0 when it is not there",
+            "position('-' in 'R42-7')",
+            "4"),
+        e(
+            "TRIM(text)",
+            "without blanks at the ends; TRIM(BOTH 'x' FROM text) takes another character, LEADING and TRAILING one end",
+            "trim('  twill ')",
+            "twill"),
+        e("LTRIM(text)", "without blanks in front", "ltrim('  twill')", "twill"),
+        e("RTRIM(text)", "without blanks behind", "rtrim('twill  ')", "twill"),
+        e(
+            "LPAD(text, n, fill)",
+            "filled up in front to so many letters, or cut to them; blanks without a fill",
+            "lpad('42', 5, '0')",
+            "00042"),
+        e("RPAD(text, n, fill)", "filled up behind", "rpad('R', 3, '-')", "R--"),
+        e("REPEAT(text, n)", "so many times", "repeat('ab', 2)", "abab"),
+        e("REVERSE(text)", "backwards", "reverse('abc')", "cba"),
+        e(
+            "REPLACE(text, what, by)",
+            "every occurrence replaced",
+            "replace('R-42-7', '-', '/')",
+            "R/42/7"),
+        e(
+            "OVERLAY(text PLACING by FROM n FOR m)",
+            "a part replaced",
+            "overlay('R00042' placing 'X' from 1 for 1)",
+            "X00042"),
+        e(
+            "CONCAT(a, b, …)",
+            "put together; null where any is, as with a || b",
+            "concat('R', '42')",
+            "R42"),
+        e(
+            "JOIN_TEXT(between, a, …)",
+            "texts and lists of texts put together, without nulls",
+            "join_text(', ', 'slub', null, 'stain')",
+            "slub, stain"),
+        e(
+            "SPLIT_TEXT(text, separator)",
+            "cut into a list; with a number behind into so many parts at most",
+            "split_text('a-b-c', '-', 2)",
+            "[a, b-c]"),
+        e("STARTS_WITH(text, start)", "whether it begins so", "starts_with('R42', 'R')", "true"),
+        e("ENDS_WITH(text, end)", "whether it ends so", "ends_with('R42', '2')", "true"),
+        e(
+            "COLLAPSE_BLANKS(text)",
+            "runs of blanks made one, none at the ends",
+            "collapse_blanks(' a   b ')",
+            "a b"),
+        e(
+            "PLAIN_TEXT(text)",
+            "letters and digits in lower case without accents; what else is there is one blank",
+            "plain_text('Köper-Nr. 7')",
+            "koper nr 7"),
+        e(
+            "MD5(text)",
+            "the digest in hexadecimal",
+            "md5('twill')",
+            "3405ade4a21ff93b027f9d53ca89382b"),
+        e("SHA256(text)", "the digest in hexadecimal", "left(sha256('a'), 8)", "ca978112"));
+    group(
+        "Patterns",
+        e(
+            "LIKE",
+            "% is any run of characters, _ is one; ESCAPE names a character that takes their meaning",
+            "'R42' like 'R%'",
+            "true"),
+        e("ILIKE", "as LIKE, in upper and lower case alike", "'Twill' ilike 't%'", "true"),
+        e(
+            "SIMILAR TO",
+            "as LIKE, with |, *, +, ?, (…) and […]",
+            "'R42' similar to 'R[0-9]+'",
+            "true"),
+        e(
+            "REGEXP_LIKE(text, pattern)",
+            "whether a regular expression is found; in time linear in the text, without back references",
+            "regexp_like('R42', '^R[0-9]+$')",
+            "true"),
+        e(
+            "REGEXP_EXTRACT(text, pattern, group)",
+            "the first match, or a group of it; null when there is none",
+            "regexp_extract('R42-7', '([0-9]+)-', 1)",
+            "42"),
+        e(
+            "REGEXP_REPLACE(text, pattern, by)",
+            "every match replaced; $1 is what a group matched",
+            "regexp_replace('R42', '([0-9])', '<$1>')",
+            "R<4><2>"));
+    group(
+        "Numbers",
+        e("ABS(n)", "without its sign", "abs(-1.5)", "1.5"),
+        e("SIGN(n)", "-1, 0 or 1", "sign(-7)", "-1"),
+        e("ROUND(n, digits)", "rounded, halves away from zero", "round(2.345, 2)", "2.350"),
+        e("TRUNCATE(n, digits)", "cut off", "truncate(2.349, 1)", "2.300"),
+        e("FLOOR(n)", "the next whole number below", "floor(-1.5)", "-2"),
+        e("CEIL(n)", "the next whole number above", "ceil(1.2)", "2"),
+        e("MOD(a, b)", "what a division leaves", "mod(7, 3)", "1"),
+        e("POWER(a, b)", "a to the power of b", "power(2, 10)", "1024.0"),
+        e("SQRT(n)", "the square root", "sqrt(16)", "4.0"),
+        e("EXP(n)", "e to the power of n", "exp(0)", "1.0"),
+        e("LN(n)", "the natural logarithm", "ln(1)", "0.0"),
+        e("LOG10(n)", "the logarithm to base 10", "log10(1000)", "3.0"),
+        e("SIN(n)", "and COS, TAN, ASIN, ACOS, ATAN, DEGREES, RADIANS", "sin(0)", "0.0"),
+        e("GREATEST(a, b, …)", "the largest; null where any is", "greatest(3, 7, 5)", "7"),
+        e("LEAST(a, b, …)", "the smallest; null where any is", "least(3, 7, 5)", "3"));
+    group(
+        "Dates and times",
+        e(
+            "CURRENT_DATE",
+            "the day of the query, in UTC; one day in all of it",
+            "current_date >= date '2026-01-01'",
+            "true"),
+        e(
+            "CURRENT_TIMESTAMP",
+            "the time of the query, in UTC; LOCALTIMESTAMP is the same",
+            "current_timestamp > timestamp '2026-01-01 00:00:00'",
+            "true"),
+        e(
+            "date + INTERVAL",
+            "moved; the number of intervals may be a column",
+            "date '2026-01-31' + 2 * interval '1' month",
+            "2026-03-31"),
+        e(
+            "TIMESTAMPADD(unit, n, time)",
+            "moved by a number of units",
+            "timestampadd(day, 3, date '2026-02-27')",
+            "2026-03-02"),
+        e(
+            "TIMESTAMPDIFF(unit, a, b)",
+            "whole units from a to b",
+            "timestampdiff(day, date '2026-01-01', date '2026-03-01')",
+            "59"),
+        e(
+            "EXTRACT(unit FROM time)",
+            "year, quarter, month, week (ISO), isoyear, day, dow (1 is Sunday), isodow (1 is Monday), doy, hour, minute, second, millisecond, microsecond, epoch (seconds since 1970)",
+            "extract(week from date '2026-01-05')",
+            "2"),
+        e(
+            "DATE_TRUNC('unit', time)",
+            "the start of the unit; weeks begin on Monday",
+            "date_trunc('month', date '2026-03-15')",
+            "2026-03-01"),
+        e(
+            "FLOOR(time TO unit)",
+            "the start of the unit; weeks begin on Sunday",
+            "floor(timestamp '2026-03-15 10:20:30' to hour)",
+            "2026-03-15 10:00:00"),
+        e(
+            "LAST_DAY(date)",
+            "the last day of its month",
+            "last_day(date '2026-02-10')",
+            "2026-02-28"),
+        e(
+            "TO_CHAR(time, pattern)",
+            "written by a pattern, with the letters that feeds have",
+            "to_char(date '2026-03-05', 'dd.MM.yyyy')",
+            "05.03.2026"),
+        e(
+            "TO_DATE(text, pattern)",
+            "read by a pattern",
+            "to_date('05.03.2026', 'dd.MM.yyyy')",
+            "2026-03-05"),
+        e(
+            "TO_TIMESTAMP(text, pattern)",
+            "read by a pattern",
+            "to_timestamp('5/3/2026 9:30', 'd/M/yyyy H:mm')",
+            "2026-03-05 09:30:00"));
+    group(
+        "Choices and types",
+        e(
+            "CASE",
+            "the first result whose condition holds",
+            "case when 3 > 2 then 'more' else 'less' end",
+            "more"),
+        e("COALESCE(a, b, …)", "the first that is not null", "coalesce(null, 'none')", "none"),
+        e("NULLIF(a, b)", "null where both are equal", "nullif(0, 0)", "null"),
+        e(
+            "CAST(value AS type)",
+            "as another type; an error that names the value where that cannot be",
+            "cast('12.5' as decimal(5, 2))",
+            "12.50"),
+        e(
+            "TRY_CAST(value AS type)",
+            "as CAST, and null where that cannot be",
+            "try_cast('twelve' as int)",
+            "null"));
+    group(
+        "Lists, structs, JSON and XML",
+        e(
+            "CARDINALITY(list)",
+            "how many elements there are; list[1] is the first",
+            "cardinality(split_text('a-b', '-'))",
+            "2"),
+        e(
+            "JSON_TEXT(value)",
+            "a value written as JSON",
+            "json_text(split_text('a-b', '-'))",
+            "[\"a\",\"b\"]"),
+        e(
+            "PARSE_JSON(text, 'type')",
+            "a text read as a type that is written as in feeds",
+            "parse_json('{\"a\": 7}', 'struct(a int)').a",
+            "7"),
+        e(
+            "TYPE_OF_JSON(text)",
+            "the type that a sample has",
+            "type_of_json('{\"a\": 7}')",
+            "struct(a int)"),
+        e(
+            "XML_TEXT(value, 'element')",
+            "a value written as XML",
+            "xml_text('x', 'remark')",
+            "<remark>x</remark>"),
+        e(
+            "PARSE_XML(text, 'type')",
+            "as PARSE_JSON, of the outermost element; attributes are \"@name\", its own text is \".\"",
+            "parse_xml('<lot><id>7</id></lot>', 'struct(id int)').id",
+            "7"),
+        e(
+            "TYPE_OF_XML(text)",
+            "the type that a sample has",
+            "type_of_xml('<lot><id>7</id></lot>')",
+            "struct(id int)"));
+    group(
+        "Aggregates",
+        a(
+            "COUNT(*)",
+            "rows; COUNT(x) those that are not null, COUNT(DISTINCT x) unlike ones",
+            "count(*)",
+            "4"),
+        a("SUM(n)", "the sum", "sum(n)", "10"),
+        a("AVG(n)", "the average", "avg(n)", "2.5"),
+        a("MIN(x)", "the smallest; of conditions whether all hold", "min(n)", "1"),
+        a("MAX(x)", "the largest; of conditions whether any holds", "max(n)", "4"),
+        a("STDDEV_SAMP(n)", "and STDDEV_POP, VAR_SAMP, VAR_POP", "var_pop(n)", "1.25"),
+        a("MODE(x)", "the commonest value", "mode(k)", "a"),
+        a(
+            "PERCENTILE_CONT(share) WITHIN GROUP (ORDER BY n)",
+            "the value below which a share of the rows lies, between two of them where it falls there; PERCENTILE(n, share) is the same",
+            "percentile_cont(0.5) within group (order by n)",
+            "2.5"),
+        a(
+            "LISTAGG(text, between) WITHIN GROUP (ORDER BY x)",
+            "all values put together",
+            "listagg(k, '-') within group (order by n)",
+            "a-b-a-c"),
+        a(
+            "ARRAY_AGG(x)",
+            "all values as a list, with ORDER BY inside; LIST_OF is the same",
+            "array_agg(n order by n desc)",
+            "[4, 3, 2, 1]"),
+        a(
+            "FIRST_OF(x) WITHIN GROUP (ORDER BY y)",
+            "the value of the first row; LAST_OF that of the last",
+            "first_of(k) within group (order by n desc)",
+            "c"),
+        a(
+            "GROUPING(x)",
+            "1 in rows of ROLLUP, CUBE and GROUPING SETS that are not grouped by x",
+            "max(n) filter (where k = 'a')",
+            "3"));
+  }
+
+  private FunctionReference() {}
+
+  private static Entry e(String form, String does, String example, String gives) {
+    return new Entry(form, does, example, gives);
+  }
+
+  /** Of an aggregate, over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c'). */
+  private static Entry a(String form, String does, String example, String gives) {
+    return new Entry(form, does, example, gives);
+  }
+
+  private static void group(String name, Entry... entries) {
+    GROUPS.put(name, List.of(entries));
+  }
+
+  /** All of them, by what they are about. */
+  public static Map<String, List<Entry>> groups() {
+    return GROUPS;
+  }
+
+  /** A query that gives an example's value. */
+  public static String query(String group, Entry entry) {
+    return "SELECT "
+        + entry.example()
+        + (group.equals("Aggregates")
+            ? " FROM (VALUES (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c')) AS t (n, k)"
+            : "");
+  }
+
+  /** What to write for a function that has another name here. */
+  static Optional<String> elsewhere(String name) {
+    return Optional.ofNullable(ELSEWHERE.get(name.toUpperCase(java.util.Locale.ROOT)));
+  }
+
+  /** The page of functions, in Markdown. */
+  public static String markdown() {
+    StringBuilder out =
+        new StringBuilder(
+            """
+            # Functions
+
+            What SQL has here, in queries and in the expressions of pipelines. Names may be written in upper or lower case. Where nothing else is
+            said, a function of null is null. Examples of aggregates are over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c') of columns n and k.
+            Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
+            """);
+    GROUPS.forEach(
+        (group, entries) -> {
+          out.append("\n## ")
+              .append(group)
+              .append("\n\n| | gives | example | |\n|---|---|---|---|\n");
+          for (Entry e : entries) {
+            out.append(
+                "| `%s` | %s | `%s` | `%s` |\n"
+                    .formatted(cell(e.form()), cell(e.does()), cell(e.example()), cell(e.gives())));
+          }
+        });
+    return out.toString();
+  }
+
+  private static String cell(String text) {
+    return text.replace("|", "\\|");
+  }
+}
