@@ -32,7 +32,8 @@ import yardage.core.testing.TestLake;
 /**
  * Measures the engine, each figure beside a limit (the least that the work could cost) and an
  * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [scan] [feeds]
- * [aggregate] [join] [spill] [steps] [compaction]}; all of them without arguments.
+ * [aggregate] [join] [spill] [scale] [steps] [compaction] [queries]}; all of them without
+ * arguments.
  */
 public final class Main {
   private static final java.lang.invoke.VarHandle WORDS =
@@ -64,7 +65,8 @@ public final class Main {
                 "spill",
                 "scale",
                 "steps",
-                "compaction")
+                "compaction",
+                "queries")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -98,6 +100,9 @@ public final class Main {
       steps(wanted, new StepBench());
       if (wanted.contains("compaction")) {
         new CompactionBench(main.folder).compaction();
+      }
+      if (wanted.contains("queries")) {
+        new DecisionBench(main.folder, main.db).run();
       }
     } finally {
       main.db.close();

@@ -275,11 +275,24 @@ public final class TestLake implements PointerStore, Catalog {
 
   /** The rows of a query over the tables. */
   public List<List<Object>> query(String sql) {
-    PlanSession session = new PlanSession();
     Map<String, Relation> relations = new LinkedHashMap<>();
     pointers
         .keySet()
         .forEach(t -> relations.put(t.toString(), new TableRelation(table(t).orElseThrow())));
+    return query(sql, relations);
+  }
+
+  /** A query that names the tables of a namespace without it. */
+  public List<List<Object>> queryWithin(String namespace, String sql) {
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    pointers.keySet().stream()
+        .filter(t -> t.namespace().equals(namespace))
+        .forEach(t -> relations.put(t.name(), new TableRelation(table(t).orElseThrow())));
+    return query(sql, relations);
+  }
+
+  private List<List<Object>> query(String sql, Map<String, Relation> relations) {
+    PlanSession session = new PlanSession();
     PlanSession.Planned planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
     Executor executor =
