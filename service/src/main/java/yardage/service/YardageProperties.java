@@ -46,6 +46,9 @@ public record YardageProperties(
     @DefaultValue("1h") Duration sweepAge,
     boolean moved,
     Path firstSignIn) {
+  /** What the service itself, reading and the youngest objects take of a small heap. */
+  private static final long SERVICE_BYTES = 160L << 20;
+
   public YardageProperties {
     home = real(home);
     hosts = hosts == null ? List.of() : List.copyOf(hosts);
@@ -78,7 +81,11 @@ public record YardageProperties(
   }
 
   public long memoryBytes() {
-    return memory > 0 ? memory : Runtime.getRuntime().maxMemory() / 2;
+    if (memory > 0) {
+      return memory;
+    }
+    long heap = Runtime.getRuntime().maxMemory();
+    return Math.max(heap / 4, Math.min(heap / 2, heap - SERVICE_BYTES));
   }
 
   /** Where rows go that do not fit into memory. */

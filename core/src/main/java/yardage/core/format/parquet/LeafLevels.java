@@ -21,17 +21,25 @@ final class LeafLevels {
   final int maxDefinition;
   final int maxRepetition;
   int count;
-  int[] definitions = new int[64];
-  int[] repetitions = new int[64];
+  int[] definitions;
+  int[] repetitions;
 
   /** The row of {@link #values} of each entry, or -1 for an entry without a value. */
-  int[] places = new int[64];
+  int[] places;
 
-  private LeafLevels(PrimitiveType type, Column values, int maxDefinition, int maxRepetition) {
+  /**
+   * @param rows how many entries may come beside those that have a value
+   */
+  private LeafLevels(
+      PrimitiveType type, Column values, int maxDefinition, int maxRepetition, int rows) {
     this.type = type;
     this.values = values;
     this.maxDefinition = maxDefinition;
     this.maxRepetition = maxRepetition;
+    int entries = 1 + (maxRepetition == 0 ? rows : rows + values.size());
+    definitions = new int[entries];
+    repetitions = new int[entries];
+    places = new int[entries];
   }
 
   private void add(int definition, int repetition, int place) {
@@ -47,7 +55,7 @@ final class LeafLevels {
 
   /** Stripes a nested column into its leaves, in the order of the file's schema. */
   static List<LeafLevels> of(Column column, org.apache.parquet.schema.Type type) {
-    Node root = node(column, type, 0, 0);
+    Node root = node(column, type, 0, 0, column.size());
     for (int row = 0; row < column.size(); row++) {
       root.put(row, 0, 0);
     }
@@ -67,29 +75,34 @@ final class LeafLevels {
   }
 
   private static Node node(
-      Column column, org.apache.parquet.schema.Type type, int definition, int repetition) {
+      Column column,
+      org.apache.parquet.schema.Type type,
+      int definition,
+      int repetition,
+      int rows) {
     int own = definition + (type.getRepetition() == Repetition.OPTIONAL ? 1 : 0);
     if (column instanceof StructColumn struct) {
       return new StructNode(
-          struct, children(struct, type.asGroupType(), own, repetition), own - definition);
+          struct, children(struct, type.asGroupType(), own, repetition, rows), own - definition);
     }
     if (column instanceof ListColumn list) {
       GroupType repeated = type.asGroupType().getType(0).asGroupType();
       Node element =
           list.elements() instanceof StructColumn entries
                   && list.type().kind() == yardage.core.column.Type.Kind.MAP
-              ? new StructNode(entries, children(entries, repeated, own + 1, repetition + 1), 0)
-              : node(list.elements(), repeated.getType(0), own + 1, repetition + 1);
+              ? new StructNode(
+                  entries, children(entries, repeated, own + 1, repetition + 1, rows), 0)
+              : node(list.elements(), repeated.getType(0), own + 1, repetition + 1, rows);
       return new ListNode(list, element, own - definition, repetition + 1);
     }
-    return new Leaf(new LeafLevels(type.asPrimitiveType(), column, own, repetition));
+    return new Leaf(new LeafLevels(type.asPrimitiveType(), column, own, repetition, rows));
   }
 
   private static List<Node> children(
-      StructColumn struct, GroupType group, int definition, int repetition) {
+      StructColumn struct, GroupType group, int definition, int repetition, int rows) {
     List<Node> out = new ArrayList<>();
     for (int f = 0; f < struct.fields().size(); f++) {
-      out.add(node(struct.fields().get(f), group.getType(f), definition, repetition));
+      out.add(node(struct.fields().get(f), group.getType(f), definition, repetition, rows));
     }
     return out;
   }
