@@ -399,6 +399,8 @@ public final class FunctionReference {
 
             What SQL has here, in queries and in the expressions of pipelines. Names may be written in upper or lower case. Where nothing else is
             said, a function of null is null. Examples of aggregates are over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c') of columns n and k.
+            Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
+            (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
             """);
     GROUPS.forEach(

@@ -12,14 +12,18 @@ import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.fun.SqlLibraryOperators;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.OperandTypes;
 import org.apache.calcite.sql.type.ReturnTypes;
+import org.apache.calcite.sql.type.SqlOperandCountRanges;
 import org.apache.calcite.sql.type.SqlOperandTypeChecker;
 import org.apache.calcite.sql.type.SqlReturnTypeInference;
 import org.apache.calcite.sql.type.SqlTypeFamily;
+import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.type.SqlTypeTransforms;
 import yardage.core.column.Type;
 import yardage.core.expr.Arithmetic;
+import yardage.core.expr.Cast;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Dates;
 import yardage.core.expr.DoubleMath;
@@ -154,8 +158,7 @@ final class ScalarFunctions {
         of(
             "CONCAT",
             VARCHAR,
-            OperandTypes.repeat(
-                org.apache.calcite.sql.type.SqlOperandCountRanges.from(1), OperandTypes.CHARACTER),
+            OperandTypes.repeat(SqlOperandCountRanges.from(1), OperandTypes.CHARACTER),
             c -> new Texts.Concat(c.all())));
     out.add(of("OCTET_LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Octets(c.at(0))));
     out.add(
@@ -170,9 +173,7 @@ final class ScalarFunctions {
             ReturnTypes.BOOLEAN_NULLABLE,
             TWO_TEXTS,
             c -> new Comparison(Comparison.Op.EQ, end(Shape.RIGHT, c), c.at(1))));
-    out.add(
-        new Function(
-            org.apache.calcite.sql.fun.SqlStdOperatorTable.OVERLAY, ScalarFunctions::overlay));
+    out.add(new Function(SqlStdOperatorTable.OVERLAY, ScalarFunctions::overlay));
   }
 
   private static Expression end(Shape side, Call c) {
@@ -241,22 +242,16 @@ final class ScalarFunctions {
     out.add(
         of(
             "TO_TIMESTAMP",
-            ReturnTypes.explicit(org.apache.calcite.sql.type.SqlTypeName.TIMESTAMP, 6)
-                .andThen(SqlTypeTransforms.TO_NULLABLE),
+            ReturnTypes.explicit(SqlTypeName.TIMESTAMP, 6).andThen(SqlTypeTransforms.TO_NULLABLE),
             TWO_TEXTS,
             c ->
                 new TimeTexts.Read(
                     c.at(0), c.text(1, "the pattern of TO_TIMESTAMP"), Type.TIMESTAMP)));
+    out.add(new Function(SqlStdOperatorTable.LAST_DAY, c -> new Dates.LastDay(c.at(0))));
+    out.add(new Function(SqlStdOperatorTable.TIMESTAMP_ADD, ScalarFunctions::moved));
     out.add(
         new Function(
-            org.apache.calcite.sql.fun.SqlStdOperatorTable.LAST_DAY,
-            c -> new Dates.LastDay(c.at(0))));
-    out.add(
-        new Function(
-            org.apache.calcite.sql.fun.SqlStdOperatorTable.TIMESTAMP_ADD, ScalarFunctions::moved));
-    out.add(
-        new Function(
-            org.apache.calcite.sql.fun.SqlStdOperatorTable.TIMESTAMP_DIFF,
+            SqlStdOperatorTable.TIMESTAMP_DIFF,
             c ->
                 new Dates.Between(
                     RexTranslator.unit(c.rex().getOperands().get(0)), c.at(1), c.at(2))));
@@ -282,7 +277,7 @@ final class ScalarFunctions {
 
   private static Expression moved(Call c) {
     Dates.Unit unit = RexTranslator.unit(c.rex().getOperands().get(0));
-    Expression time = yardage.core.expr.Cast.ifNeeded(c.at(2), c.type());
+    Expression time = Cast.ifNeeded(c.at(2), c.type());
     return switch (unit) {
       case YEAR -> new Dates.Moved(time, c.at(1), 12, 0);
       case QUARTER -> new Dates.Moved(time, c.at(1), 3, 0);
