@@ -77,17 +77,15 @@ public final class FunctionReference {
             "the first letter of each word in upper case",
             "initcap('indigo twill')",
             "Indigo Twill"),
-        e(
-            "CHAR_LENGTH(text)",
-            "its letters (code points); LENGTH is the same",
-            "char_length('Köper')",
-            "5"),
+        e("CHAR_LENGTH(text)", "its letters (code points)", "char_length('Köper')", "5"),
+        e("LENGTH(text)", "the same", "length('Köper')", "5"),
         e("OCTET_LENGTH(text)", "its bytes in UTF-8", "octet_length('Köper')", "6"),
         e(
             "SUBSTRING(text FROM n FOR m)",
-            "a part; also SUBSTRING(text, n, m) and SUBSTR",
+            "a part; also SUBSTRING(text, n, m)",
             "substring('R00042-7' from 2 for 5)",
             "00042"),
+        e("SUBSTR(text, n, m)", "the same", "substr('R00042-7', 8)", "7"),
         e("LEFT(text, n)", "the first letters", "left('R00042', 1)", "R"),
         e("RIGHT(text, n)", "the last letters", "right('R00042', 2)", "42"),
         e(

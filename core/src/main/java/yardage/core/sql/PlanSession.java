@@ -250,7 +250,10 @@ public final class PlanSession {
       rel = new Constants(rexBuilder, now).in(rel);
       rel = run(SUBQUERIES, rel);
       rel = RelDecorrelator.decorrelateQuery(rel, builder());
+      Refusals.check(valid, rel, rexBuilder);
       return new Planned(rel, SqlTypes.schema(rel.getRowType()));
+    } catch (SqlProblemException e) {
+      throw e;
     } catch (RuntimeException | AssertionError e) {
       if (e instanceof UnsupportedSqlException) {
         throw new SqlProblemException(

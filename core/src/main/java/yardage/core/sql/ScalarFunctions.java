@@ -160,6 +160,16 @@ final class ScalarFunctions {
             VARCHAR,
             OperandTypes.repeat(SqlOperandCountRanges.from(1), OperandTypes.CHARACTER),
             c -> new Texts.Concat(c.all())));
+    out.add(of("LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Length(c.at(0))));
+    out.add(
+        of(
+            "SUBSTR",
+            VARCHAR,
+            OperandTypes.or(
+                TEXT_NUMBER,
+                OperandTypes.family(
+                    SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER, SqlTypeFamily.INTEGER)),
+            c -> new Texts.Substring(c.at(0), c.at(1), c.ifAny(2))));
     out.add(of("OCTET_LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Octets(c.at(0))));
     out.add(
         of(
@@ -322,7 +332,9 @@ final class ScalarFunctions {
     try {
       return Optional.of(maker.make(new Call(call, translator)));
     } catch (ExpressionException e) {
-      throw new UnsupportedSqlException(e.getMessage());
+      throw new UnsupportedSqlException(e.getMessage()).of(call.getOperator().getName());
+    } catch (UnsupportedSqlException e) {
+      throw e.function().isPresent() ? e : e.of(call.getOperator().getName());
     }
   }
 }

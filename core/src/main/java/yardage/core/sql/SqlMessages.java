@@ -4,10 +4,12 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.runtime.CalciteContextException;
 import org.apache.calcite.sql.parser.SqlParseException;
+import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.document.Names;
 
@@ -102,18 +104,57 @@ final class SqlMessages {
       return "[;] cannot stand here; there is one query at a time";
     }
     if (!found.isEmpty()) {
-      return "[%s] cannot stand here%s".formatted(found, reserved(found));
+      return "[%s] cannot stand here%s".formatted(found.replace("= =", "=="), mended(found));
     }
     return text.startsWith("Non-query expression")
         ? "This is not a query; a query starts with SELECT, WITH or VALUES"
-        : "This is not SQL: " + firstLine(text);
+        : PlainWords.of(firstLine(text)).orElse("This is not SQL: " + firstLine(text));
   }
 
-  private static String reserved(String word) {
-    return word.matches("[A-Za-z_]+")
+  /** Words that begin a part of a query: what is wrong stands before them. */
+  private static final Set<String> BEGIN_A_PART =
+      Set.of(
+          "FROM",
+          "WHERE",
+          "GROUP",
+          "HAVING",
+          "ORDER",
+          "UNION",
+          "EXCEPT",
+          "INTERSECT",
+          "JOIN",
+          "ON",
+          "AND",
+          "OR",
+          "LIMIT",
+          "FETCH",
+          "OFFSET",
+          "THEN",
+          "ELSE",
+          "END",
+          "AS");
+
+  private static String mended(String found) {
+    String first = found.replaceFirst("\\s.*", "").toUpperCase(Locale.ROOT);
+    if (found.equals("= =")) {
+      return "; two things are compared with one =";
+    }
+    if (found.startsWith(",") || BEGIN_A_PART.contains(first)) {
+      return "; is a comma too many before it, or is something missing there?";
+    }
+    if (!first.matches("[A-Z_]+")) {
+      return "";
+    }
+    return RESERVED.contains(first)
         ? "; if it is the name of a column or table, put it in double quotes"
-        : "";
+        : "; is the word before it misspelt, or is a comma missing there?";
   }
+
+  private static final Set<String> RESERVED =
+      Set.copyOf(
+          SqlParser.create("", PlanSession.PARSER).getMetadata().getTokens().stream()
+              .filter(t -> SqlParser.create("", PlanSession.PARSER).getMetadata().isReservedWord(t))
+              .toList());
 
   private record Explained(String message, Optional<String> fix) {
     static Explained of(String message) {
@@ -153,7 +194,7 @@ final class SqlMessages {
     if ((m = WRONG_TYPES.matcher(text)).matches()) {
       return Explained.of(wrongTypes(m.group(1), m.group(2)));
     }
-    return Explained.of(firstLine(text));
+    return Explained.of(PlainWords.of(firstLine(text)).orElse(firstLine(text)));
   }
 
   private static Explained unknownColumn(
@@ -170,9 +211,14 @@ final class SqlMessages {
     }
     List<String> columns = table.map(visible::of).orElseGet(visible::all);
     return new Explained(
-        "There is no column [%s]%s%s"
+        "There is no column [%s]%s%s%s"
             .formatted(
-                column, table.map(t -> " in [%s]".formatted(t)).orElse(""), meant(column, columns)),
+                column,
+                table.map(t -> " in [%s]".formatted(t)).orElse(""),
+                meant(column, columns),
+                table.isPresent() || Names.nearest(column, columns).isPresent()
+                    ? ""
+                    : ". If it is meant as a text, put it in single quotes"),
         Names.nearest(column, columns));
   }
 
@@ -189,7 +235,10 @@ final class SqlMessages {
     if (here.isPresent()) {
       return Explained.of("There is no function [%s]; write %s".formatted(name, here.get()));
     }
-    Optional<String> fix = Names.nearest(name, functions).map(f -> f.toLowerCase(Locale.ROOT));
+    Optional<String> fix =
+        Names.nearest(
+            name.toLowerCase(Locale.ROOT),
+            functions.stream().map(f -> f.toLowerCase(Locale.ROOT)).toList());
     return new Explained(
         "There is no function [%s]%s"
             .formatted(name, fix.map(f -> "; did you mean [%s]?".formatted(f)).orElse("")),
@@ -198,15 +247,25 @@ final class SqlMessages {
 
   private static String wrongTypes(String what, String types) {
     String given = words(types);
+    boolean times = given.matches(".*\\b(date|timestamp)\\b.*");
     if (!what.matches("\\w+")) {
-      return "[%s] does not go with %s; cast one side, as in CAST(x AS int)".formatted(what, given);
+      return times && given.matches(".*\\b(integer|bigint|decimal|double)\\b.*")
+          ? "[%s] does not go with %s; move a date by an interval, as in woven_on + INTERVAL '30' DAY"
+              .formatted(what, given)
+          : times && what.equals("-")
+              ? "[-] does not go with %s; how far they are apart is TIMESTAMPDIFF(DAY, a, b)"
+                  .formatted(given)
+              : "[%s] does not go with %s; cast one side, as in CAST(x AS int)"
+                  .formatted(what, given);
     }
-    return "%s does not take %s; cast what it is given, as in CAST(x AS decimal(12, 2))"
-        .formatted(
-            what.toLowerCase(Locale.ROOT),
-            given.startsWith(what.toLowerCase(Locale.ROOT) + "(")
-                ? given.substring(what.length())
-                : given);
+    String name = what.toLowerCase(Locale.ROOT);
+    String as =
+        Set.of("extract", "timestampdiff", "timestampadd", "date_trunc", "to_char", "last_day")
+                .contains(name)
+            ? "date"
+            : given.matches(".*\\b(var)?char\\b.*") ? "decimal(12, 2)" : "varchar";
+    return "%s does not take %s; cast what it is given, as in CAST(x AS %s)"
+        .formatted(name, given.startsWith(name + "(") ? given.substring(what.length()) : given, as);
   }
 
   /** The library's families and types of values, as people write them. */

@@ -136,6 +136,17 @@ final class WindowPlan {
         function, argument, offset, over.ignoreNulls(), partition, order, frame(window), type);
   }
 
+  /**
+   * @throws UnsupportedSqlException for a call that cannot be done
+   */
+  static void check(RexOver over) {
+    try {
+      offset(over, function(over));
+    } catch (UnsupportedSqlException e) {
+      throw e.of(over.getAggOperator().getName());
+    }
+  }
+
   private static int offset(RexOver over, Function function) {
     List<RexNode> o = over.getOperands();
     return switch (function) {

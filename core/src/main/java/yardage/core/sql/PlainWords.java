@@ -1,0 +1,88 @@
+package yardage.core.sql;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** What the library says of wrong SQL, in plain words with the mend. */
+final class PlainWords {
+  /** The library's words, and ours; {@code %s} stands for its groups. */
+  private record Rule(Pattern theirs, String ours) {}
+
+  private static final List<Rule> RULES =
+      List.of(
+          rule(
+              "Aggregate expression is illegal in (\\w+) clause",
+              "An aggregate such as sum or count cannot stand in %s; use HAVING, or a query around this one"),
+          rule(
+              "Aggregate expressions cannot be nested",
+              "An aggregate cannot stand inside another; compute the inner one in a query within"),
+          rule(
+              "Windowed aggregate expression is illegal in (\\w+) clause",
+              "A window function cannot stand in %s; compute it in a query within, and filter around it"),
+          rule(
+              "Ordinal out of range",
+              "There is no column of this number in the select list; numbers count from 1"),
+          rule(
+              "Invalid number of arguments to function '([^']*)'. Was expecting (\\d+) arguments?",
+              "%s takes %s arguments"),
+          rule(
+              "Unknown identifier '([^']*)'",
+              "There is no type [%s]; there are boolean, int, bigint, double, decimal(p, s), varchar(n), char(n), date and timestamp"),
+          rule(
+              "Type mismatch in column (\\d+) of (\\w+)",
+              "Column %s has unlike types in the queries of the %s; cast it in one of them"),
+          rule(
+              "Column count mismatch in (\\w+)",
+              "The queries of the %s have unlike numbers of columns"),
+          rule(
+              "Values passed to IN operator must have compatible types",
+              "IN compares unlike things: both sides need as many columns, of the same types; cast, or select less"),
+          rule(
+              "OVER clause is necessary for window functions",
+              "This is a window function, and needs a window behind it, as in row_number() OVER (ORDER BY roll_id)"),
+          rule(
+              "RANK or DENSE_RANK functions require ORDER BY clause in window specification",
+              "A rank needs an order in its window, as in OVER (ORDER BY metres)"),
+          rule("Numeric literal '([^']*)' out of range", "The number [%s] has more than 18 digits"),
+          rule(
+              "Illegal mixing of types in CASE or COALESCE statement",
+              "The results of CASE or COALESCE have unlike types; cast them to one, as in CAST(… AS varchar)"),
+          rule(
+              "Cannot infer return type for (\\w+); operand types: \\[(.*)\\]",
+              "%s takes values of one type, and is given %s; cast them to one"),
+          rule(
+              "'([^']*)' is not a valid time frame",
+              "There is no unit [%s]; there are year, quarter, month, week, day, hour, minute, second and more, as the page of functions says"),
+          rule(
+              "INNER, LEFT, RIGHT, FULL,? or ASOF join requires a condition.*",
+              "A join needs a condition, as in ON a.loom_code = b.loom_code; CROSS JOIN is one without"),
+          rule(
+              "Argument to function '([^']*)' must be a numeric literal between 0 and 1",
+              "%s wants a share between 0 and 1, as a constant"),
+          rule(
+              "BETWEEN operator has no terminating AND",
+              "BETWEEN wants two bounds, as in BETWEEN 1 AND 5"));
+
+  private PlainWords() {}
+
+  private static Rule rule(String theirs, String ours) {
+    return new Rule(Pattern.compile(theirs), ours);
+  }
+
+  /** In our words, if the library's are known. */
+  static Optional<String> of(String text) {
+    for (Rule rule : RULES) {
+      Matcher m = rule.theirs().matcher(text);
+      if (m.matches()) {
+        Object[] groups = new Object[m.groupCount()];
+        for (int i = 0; i < groups.length; i++) {
+          groups[i] = m.group(i + 1);
+        }
+        return Optional.of(rule.ours().formatted(groups));
+      }
+    }
+    return Optional.empty();
+  }
+}
