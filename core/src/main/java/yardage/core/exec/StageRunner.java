@@ -190,9 +190,12 @@ final class StageRunner {
 
     @Override
     public Sink together(Output.Together together) {
-      return together.spec().what() instanceof GroupedStep step
-          ? new GroupedSink(together.spec(), step, of(together), context)
-          : new WholeSink(together.spec(), of(together), context);
+      if (together.spec().what() instanceof GroupedStep step) {
+        return new GroupedSink(together.spec(), step, of(together), context);
+      } else if (together.spec().what() instanceof WindowStep step && step.isTotals()) {
+        return new TotalsSink(together.spec(), step, of(together), context);
+      }
+      return new WholeSink(together.spec(), of(together), context);
     }
 
     @Override

@@ -62,7 +62,30 @@ public record WindowStep(List<Call> calls) implements WholeStep {
       int[] partition,
       List<SortKey> order,
       Frame frame,
-      Type type) {}
+      Type type) {
+    /** Whether all rows have the same result, in whatever order they come. */
+    public boolean isTotal() {
+      boolean adds =
+          switch (function) {
+            case COUNT, SUM, AVG, MIN, MAX -> true;
+            case ROW_NUMBER,
+                RANK,
+                DENSE_RANK,
+                FIRST,
+                LAST,
+                NTH,
+                BEFORE,
+                NTILE,
+                PERCENT_RANK,
+                CUME_DIST ->
+                false;
+          };
+      boolean all =
+          frame.from() == Frame.UNBOUNDED_FROM
+              && (frame.to() == Frame.UNBOUNDED_TO || frame.peers() && frame.to() == 0);
+      return adds && all && partition.length == 0 && order.isEmpty();
+    }
+  }
 
   /**
    * Which rows around a row count.
@@ -74,6 +97,11 @@ public record WindowStep(List<Call> calls) implements WholeStep {
   public record Frame(boolean peers, int from, int to) {
     public static final int UNBOUNDED_FROM = Integer.MIN_VALUE;
     public static final int UNBOUNDED_TO = Integer.MAX_VALUE;
+  }
+
+  /** Whether rows need only be told what all of them come to. */
+  boolean isTotals() {
+    return calls.stream().allMatch(Call::isTotal);
   }
 
   /** The columns by which all calls are partitioned. */

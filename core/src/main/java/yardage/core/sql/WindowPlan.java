@@ -237,6 +237,8 @@ final class WindowPlan {
     throw new UnsupportedSqlException("Write the number of rows in a window as a constant");
   }
 
+  private record Alike(Set<Integer> partition, boolean totals) {}
+
   /** The input with a column for each window function behind what they need. */
   PlanNode node(String step) {
     List<Schema.Field> fields = new ArrayList<>();
@@ -248,11 +250,13 @@ final class WindowPlan {
             ? input
             : new PlanNode.Project(input, below, new Schema(fields));
     // Those with the same partitions go together: such rows can be taken apart by them.
-    Map<Set<Integer>, List<Integer>> alike = new LinkedHashMap<>();
+    Map<Alike, List<Integer>> alike = new LinkedHashMap<>();
     for (int i = 0; i < calls.size(); i++) {
       Set<Integer> partition =
           Arrays.stream(calls.get(i).partition()).boxed().collect(Collectors.toSet());
-      alike.computeIfAbsent(partition, p -> new ArrayList<>()).add(i);
+      alike
+          .computeIfAbsent(new Alike(partition, calls.get(i).isTotal()), a -> new ArrayList<>())
+          .add(i);
     }
     PlanNode out = wide;
     for (List<Integer> some : alike.values()) {

@@ -385,6 +385,25 @@ class SpillTest {
         false);
   }
 
+  @Test
+  void totalsOfAllRows() {
+    List<Batch> rows = table(SEED, ROWS, 3_000, 2);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    List<WindowStep.Call> calls = new ArrayList<>();
+    for (WindowStep.Function f :
+        List.of(WindowStep.Function.COUNT, WindowStep.Function.SUM, WindowStep.Function.MAX)) {
+      Type type = f == WindowStep.Function.COUNT ? Type.BIGINT : Type.decimal(18, 2);
+      WindowStep.Frame all = new WindowStep.Frame(true, WindowStep.Frame.UNBOUNDED_FROM, 0);
+      calls.add(new WindowStep.Call(f, 3, 0, false, new int[0], List.of(), all, type));
+      fields.add(new Schema.Field("w" + f, type));
+    }
+    assertSame(
+        new PlanNode.Whole(
+            scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), "op"),
+        1 << 18,
+        true);
+  }
+
   private static WindowStep.Call window(
       WindowStep.Function function, int argument, int[] partition, Type type) {
     WindowStep.Frame frame = new WindowStep.Frame(false, WindowStep.Frame.UNBOUNDED_FROM, 0);

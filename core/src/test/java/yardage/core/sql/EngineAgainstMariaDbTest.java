@@ -246,6 +246,8 @@ class EngineAgainstMariaDbTest {
         "select * from (select id, row_number() over (partition by g order by coalesce(m, -9999) desc, id) as n from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t) u where n <= 2",
         "select g, sum(m), rank() over (order by count(*) desc, g) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g, max(weight) as w from rolls group by id) t group by g",
         "select code, row_number() over (order by code) from nothing",
+        "select id, sum(metres) over (), avg(weight) over (), min(note) over (), max(woven) over (), count(*) over () - rank() over (order by id) from rolls",
+        "select code, count(*) over () from nothing",
         "select id, ntile(7) over (order by id), percent_rank() over (partition by g order by coalesce(m, -9999)), cume_dist() over (partition by g order by coalesce(m, -9999)), nth_value(id, 3) over (partition by g order by id), ntile(400) over (partition by g order by id) + 1 from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g from rolls group by id) t",
         "select id, lag(m, 2, -1.5) over (partition by g order by id), lead(id, 1, id * 10) over (order by id), lag(g, 1, 'first') over (order by id) from (select id, max(metres) as m, min(coalesce(loom, 'x')) as g from rolls group by id) t",
         "select loom, stddev_pop(metres), var_samp(weight), stddev_samp(id), var_pop(id) from rolls group by loom",
