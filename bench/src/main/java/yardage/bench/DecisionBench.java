@@ -53,7 +53,7 @@ final class DecisionBench {
           "lineitem(l_shipdate)");
 
   /** How long a query may take in MariaDB. */
-  private static final int MOST_SECONDS = 300;
+  private static final int MOST_SECONDS = 60;
 
   private final Path folder;
   private final TestLake lake;

@@ -297,6 +297,25 @@ class ServiceTest {
   }
 
   @Test
+  void aQueryIsExplainedATableDescribedAndAColumnNamed() {
+    assertEquals(
+        "plan\r\naggregate sum(n)\r\n└ 2 given rows\r\n",
+        service
+            .client("query", "explain select sum(n) from (values (1), (2)) as t(n)", "-o", "csv")
+            .out());
+    assertEquals(
+        "1 + n,upper( 'a')\r\n2,A\r\n",
+        service
+            .client("query", "select 1 + n, upper(\n'a') from (values (1)) as t(n)", "-o", "csv")
+            .out());
+    TestService.Said none = service.client("query", "describe raw.nothing_here");
+    assertEquals(1, none.code());
+    assertTrue(none.err().contains("There is no table [raw.nothing_here]"), none.err());
+    TestService.Said wrong = service.client("query", "explain select\n  nothing");
+    assertTrue(wrong.err().contains("line 2, column 3"), wrong.err());
+  }
+
+  @Test
   void aCancelledRunStopsQuicklyAndPublishesNothing() throws IOException {
     apply("cancelled");
     Path file = service.inbox().resolve("cancelled/1.csv");

@@ -73,6 +73,13 @@ public final class PhysicalPlanner {
     return plan(rel, step, name -> JoinHints.NONE);
   }
 
+  /** How many rows there are, where nothing else is asked and a table knows it. */
+  static OptionalLong toldRows(Aggregate aggregate) {
+    return aggregate.getInput() instanceof TableScan scan && Visit.countsRows(aggregate)
+        ? scan.getTable().unwrap(RelationTable.class).relation().exactRowCount()
+        : OptionalLong.empty();
+  }
+
   private final class Visit {
     private final Function<String, JoinHints> hints;
 
@@ -275,7 +282,7 @@ public final class PhysicalPlanner {
     /** The rows of a table are told without reading it, or by its narrowest column. */
     private PlanNode counted(Aggregate aggregate, TableScan scan, String step) {
       Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
-      OptionalLong known = relation.exactRowCount();
+      OptionalLong known = toldRows(aggregate);
       if (known.isPresent()) {
         Schema schema = SqlTypes.schema(aggregate.getRowType());
         Column count = Literal.of(Type.BIGINT, known.getAsLong()).column(1);

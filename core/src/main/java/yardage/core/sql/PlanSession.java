@@ -477,6 +477,11 @@ public final class PlanSession {
     return planner.findBestExp();
   }
 
+  /** What a query would do, in words: a line for each thing, with what it needs below it. */
+  public List<String> explain(RelNode rel) {
+    return PlanText.of(optimize(rel));
+  }
+
   public PhysicalPlanner physical() {
     return new PhysicalPlanner(rexBuilder);
   }

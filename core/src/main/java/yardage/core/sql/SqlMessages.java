@@ -255,8 +255,8 @@ final class SqlMessages {
           : times && what.equals("-")
               ? "[-] does not go with %s; how far they are apart is TIMESTAMPDIFF(DAY, a, b)"
                   .formatted(given)
-              : "[%s] does not go with %s; cast one side, as in CAST(x AS int)"
-                  .formatted(what, given);
+              : "[%s] does not go with %s; cast one side, as in CAST(x AS %s)"
+                  .formatted(what, given, times ? "date" : "int");
     }
     String name = what.toLowerCase(Locale.ROOT);
     String as =
@@ -274,7 +274,7 @@ final class SqlMessages {
     for (Map.Entry<String, String> e : FAMILIES.entrySet()) {
       out = out.replace("<" + e.getKey() + ">", e.getValue());
     }
-    return out.replaceAll("[<>]", "").toLowerCase(Locale.ROOT);
+    return out.replaceAll("<([A-Z][^<>]*)>", "$1").toLowerCase(Locale.ROOT);
   }
 
   private static String meant(String name, List<String> names) {

@@ -58,6 +58,7 @@ class SqlMistakesTest {
         "select loom from rolls order by 3 ~ 33 There is no column of this number in the select list; numbers count from 1",
         "select woven - 30 from rolls ~ 8 [-] does not go with date - integer; move a date by an interval, as in woven_on + INTERVAL '30' DAY",
         "select woven - woven from rolls ~ 8 [-] does not go with date - date; how far they are apart is TIMESTAMPDIFF(DAY, a, b)",
+        "select id from rolls where cast(woven as timestamp) > woven ~ 28 [>] does not go with timestamp(6) > date; cast one side, as in CAST(x AS date)",
         "select upper(id) from rolls ~ 8 upper does not take (integer); cast what it is given, as in CAST(x AS varchar)",
         "select sum(loom) from rolls ~ 8 sum does not take (varchar); cast what it is given, as in CAST(x AS decimal(12, 2))",
         "select left(loom) from rolls ~ 8 LEFT takes 2 arguments",

@@ -8,8 +8,12 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Supplier;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.sql.SqlNode;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
@@ -42,6 +46,7 @@ import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
+import yardage.core.sql.ColumnNames;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
@@ -61,6 +66,12 @@ import yardage.service.web.ApiException;
 @Service
 public class QueryService {
   private static final String QUERY = "query";
+  private static final Pattern EXPLAIN =
+      Pattern.compile("\\s*EXPLAIN\\b", Pattern.CASE_INSENSITIVE);
+  private static final Pattern DESCRIBE =
+      Pattern.compile(
+          "\\s*(?:DESCRIBE|DESC)\\s+(?:TABLE\\s+)?([\\w.\"-]+)\\s*;?\\s*",
+          Pattern.CASE_INSENSITIVE);
   private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
 
   private final LakeService lake;
@@ -113,16 +124,33 @@ public class QueryService {
 
   private Prepared prepare(String sql, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
-    RelNode rel =
-        new StarSql(stars(), new Tables(relations))
-            .plan(session, session.parseQuery(sql, 1, 1), relations);
-    PlanNode plan = session.physical().plan(session.optimize(rel), QUERY);
+    Matcher explain = EXPLAIN.matcher(sql);
+    // Blanks in its place keep the places of mistakes.
+    String query =
+        explain.lookingAt()
+            ? explain.group().replaceAll("\\S", " ") + sql.substring(explain.end())
+            : sql;
+    Matcher describe = DESCRIBE.matcher(sql);
+    if (describe.matches()) {
+      return told(Told.columns(describe.group(1).replace("\"", ""), relations, QUERY));
+    }
+    SqlNode parsed = session.parseQuery(query, 1, 1);
+    ColumnNames names = ColumnNames.of(parsed, query);
+    RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
+    if (!query.equals(sql)) {
+      return told(Told.rows(List.of("plan"), List.of(session.explain(rel)), QUERY));
+    }
+    PlanNode plan = names.in(session.physical().plan(session.optimize(rel), QUERY));
     List<LazyFeed> feeds =
         relations.values().stream()
             .filter(LazyFeed.class::isInstance)
             .map(LazyFeed.class::cast)
             .toList();
     return new Prepared(plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()));
+  }
+
+  private Prepared told(PlanNode rows) {
+    return new Prepared(rows, QUERY, List.of(), TaskEndpoints.reading(lake.lake()));
   }
 
   private List<StarModel> stars() {
@@ -436,6 +464,11 @@ public class QueryService {
     @Override
     public double rowCount() {
       return table().rowCount();
+    }
+
+    @Override
+    public OptionalLong exactRowCount() {
+      return table().exactRowCount();
     }
 
     @Override

@@ -1,0 +1,82 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlOrderBy;
+import org.apache.calcite.sql.SqlSelect;
+import org.apache.calcite.sql.SqlWith;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import yardage.core.column.Schema;
+import yardage.core.expr.Expression;
+import yardage.core.plan.PlanNode;
+
+/** Calls the columns of a query that have no name by what is written for them. */
+public final class ColumnNames {
+  private static final int LONGEST = 40;
+
+  private final List<Optional<String>> written;
+
+  private ColumnNames(List<Optional<String>> written) {
+    this.written = written;
+  }
+
+  /**
+   * What stands in the select list of a query, which was just parsed from the text.
+   *
+   * @param sql as it was parsed from line 1, column 1
+   */
+  public static ColumnNames of(SqlNode query, String sql) {
+    SqlNode body =
+        query instanceof SqlOrderBy o ? o.query : query instanceof SqlWith w ? w.body : query;
+    List<Optional<String>> out = new ArrayList<>();
+    if (body instanceof SqlSelect select) {
+      String[] lines = sql.split("\n", -1);
+      for (SqlNode item : select.getSelectList()) {
+        boolean named = item.getKind() == SqlKind.AS || item.getKind() == SqlKind.IDENTIFIER;
+        out.add(named ? Optional.empty() : Optional.of(text(lines, item.getParserPosition())));
+      }
+    }
+    return new ColumnNames(out);
+  }
+
+  private static String text(String[] lines, SqlParserPos at) {
+    StringBuilder out = new StringBuilder();
+    for (int l = at.getLineNum(); l <= at.getEndLineNum(); l++) {
+      String line = lines[l - 1];
+      int from = l == at.getLineNum() ? at.getColumnNum() - 1 : 0;
+      int to =
+          l == at.getEndLineNum() ? Math.min(line.length(), at.getEndColumnNum()) : line.length();
+      out.append(line, from, to).append(' ');
+    }
+    String text = out.toString().strip().replaceAll("\\s+", " ");
+    return text.length() > LONGEST ? text.substring(0, LONGEST) + "…" : text;
+  }
+
+  /** The plan with such names; names that are there already get a number. */
+  public PlanNode in(PlanNode plan) {
+    Schema schema = plan.schema();
+    if (schema.size() != written.size()) {
+      // A star stands for several columns, all of which have names.
+      return plan;
+    }
+    Set<String> taken = new HashSet<>(schema.names());
+    List<Schema.Field> fields = new ArrayList<>();
+    List<Expression> same = new ArrayList<>();
+    for (int i = 0; i < schema.size(); i++) {
+      Schema.Field field = schema.field(i);
+      String name = written.get(i).orElse(field.name());
+      for (int n = 2; !name.equals(field.name()) && !taken.add(name); n++) {
+        name = written.get(i).orElseThrow() + " (" + n + ")";
+      }
+      fields.add(new Schema.Field(name, field.type(), field.nullable()));
+      same.add(Expression.input(i, field.type()));
+    }
+    Schema named = new Schema(fields);
+    return named.equals(schema) ? plan : new PlanNode.Project(plan, same, named);
+  }
+}

@@ -1,0 +1,183 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import org.apache.calcite.rel.RelFieldCollation;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Aggregate;
+import org.apache.calcite.rel.core.AggregateCall;
+import org.apache.calcite.rel.core.Filter;
+import org.apache.calcite.rel.core.Join;
+import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Sort;
+import org.apache.calcite.rel.core.TableScan;
+import org.apache.calcite.rel.core.Union;
+import org.apache.calcite.rel.core.Values;
+import org.apache.calcite.rel.type.RelDataTypeField;
+import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexInputRef;
+import org.apache.calcite.rex.RexLiteral;
+import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlSyntax;
+
+/** What a query will do, in words, with what is done first at the bottom. */
+final class PlanText {
+  private static final int LONGEST = 160;
+
+  private final List<String> lines = new ArrayList<>();
+
+  private PlanText() {}
+
+  /** A line for each thing that is done; what a line needs stands below it, further in. */
+  static List<String> of(RelNode rel) {
+    PlanText text = new PlanText();
+    text.node(rel, 0);
+    return List.copyOf(text.lines);
+  }
+
+  private void node(RelNode rel, int depth) {
+    if (rel instanceof Project p && isPlain(p)) {
+      // Columns are only chosen: whoever reads or computes them names them.
+      node(p.getInput(), depth);
+      return;
+    }
+    String words = words(rel);
+    lines.add(
+        (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
+            + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words));
+    if (!(rel instanceof Aggregate a) || PhysicalPlanner.toldRows(a).isEmpty()) {
+      rel.getInputs().forEach(i -> node(i, depth + 1));
+    }
+  }
+
+  private static boolean isPlain(Project project) {
+    return !(project.getInput() instanceof TableScan)
+        && project.getProjects().stream().allMatch(e -> e instanceof RexInputRef);
+  }
+
+  private static String words(RelNode rel) {
+    if (rel instanceof Project p && p.getInput() instanceof TableScan) {
+      return "compute " + expressions(p.getProjects(), p.getInput());
+    } else if (rel instanceof Project p) {
+      return "compute "
+          + expressions(
+              p.getProjects().stream().filter(e -> !(e instanceof RexInputRef)).toList(),
+              p.getInput());
+    } else if (rel instanceof Filter f) {
+      return "keep rows where " + text(f.getCondition(), names(f.getInput()));
+    } else if (rel instanceof Join j) {
+      List<String> both = new ArrayList<>(names(j.getLeft()));
+      both.addAll(names(j.getRight()));
+      String kind = j.getJoinType().name().toLowerCase(Locale.ROOT);
+      return j.getCondition().isAlwaysTrue()
+          ? "every row with every row (%s join)".formatted(kind)
+          : "join, %s, on %s".formatted(kind, text(j.getCondition(), both));
+    } else if (rel instanceof Aggregate a) {
+      return PhysicalPlanner.toldRows(a).isPresent()
+          ? "%,d rows, as the metadata of %s says"
+              .formatted(
+                  PhysicalPlanner.toldRows(a).getAsLong(),
+                  String.join(".", a.getInput().getTable().getQualifiedName()))
+          : aggregate(a);
+    } else if (rel instanceof Sort s) {
+      return sort(s);
+    } else if (rel instanceof Union u) {
+      return u.all ? "all rows of" : "unlike rows of";
+    } else if (rel instanceof TableScan scan) {
+      Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
+      return "read %s, %,d rows"
+          .formatted(
+              String.join(".", scan.getTable().getQualifiedName()),
+              Math.round(relation.rowCount()));
+    } else if (rel instanceof Values v) {
+      return "%,d given rows".formatted(v.getTuples().size());
+    }
+    return rel.getRelTypeName();
+  }
+
+  private static String aggregate(Aggregate a) {
+    List<String> in = names(a.getInput());
+    String keys = a.getGroupSet().asList().stream().map(in::get).collect(Collectors.joining(", "));
+    String calls =
+        a.getAggCallList().stream()
+            .map(c -> call(c, in))
+            .distinct()
+            .collect(Collectors.joining(", "));
+    return keys.isEmpty()
+        ? "aggregate " + calls
+        : calls.isEmpty() ? "unlike " + keys : "group by %s: %s".formatted(keys, calls);
+  }
+
+  private static String call(AggregateCall call, List<String> in) {
+    String arguments =
+        call.getArgList().isEmpty()
+            ? "*"
+            : call.getArgList().stream().map(in::get).collect(Collectors.joining(", "));
+    return "%s(%s%s)"
+        .formatted(
+            call.getAggregation().getName().toLowerCase(Locale.ROOT),
+            call.isDistinct() ? "distinct " : "",
+            arguments);
+  }
+
+  private static String sort(Sort s) {
+    List<String> in = names(s.getInput());
+    String keys =
+        s.getCollation().getFieldCollations().stream()
+            .map(c -> in.get(c.getFieldIndex()) + descending(c))
+            .collect(Collectors.joining(", "));
+    String first = s.fetch == null ? "" : "first %s rows".formatted(RexLiteral.intValue(s.fetch));
+    String skipped = s.offset == null ? "" : " behind %s".formatted(RexLiteral.intValue(s.offset));
+    return keys.isEmpty()
+        ? first + skipped
+        : "sort by " + keys + (first.isEmpty() ? "" : ", " + first) + skipped;
+  }
+
+  private static String descending(RelFieldCollation c) {
+    return c.getDirection().isDescending() ? " descending" : "";
+  }
+
+  private static List<String> names(RelNode rel) {
+    return rel.getRowType().getFieldList().stream().map(RelDataTypeField::getName).toList();
+  }
+
+  private static String expressions(List<RexNode> all, RelNode over) {
+    List<String> names = names(over);
+    return all.stream().map(e -> text(e, names)).collect(Collectors.joining(", "));
+  }
+
+  /** An expression as SQL writes it, more or less. */
+  private static String text(RexNode e, List<String> names) {
+    if (e instanceof RexInputRef ref) {
+      return names.get(ref.getIndex());
+    } else if (e instanceof RexLiteral literal) {
+      return literal.toString().replaceFirst("^_UTF-8", "").replaceFirst(":[A-Z].*$", "");
+    } else if (e instanceof RexCall call) {
+      List<String> o = call.getOperands().stream().map(x -> text(x, names)).toList();
+      String name = call.getOperator().getName();
+      if (call.getKind() == SqlKind.CAST) {
+        return "CAST(%s AS %s)".formatted(o.get(0), SqlTypes.fromSql(call.getType()));
+      } else if (call.getOperator().getSyntax() == SqlSyntax.BINARY) {
+        return IntStream.range(0, o.size())
+            .mapToObj(i -> wrapped(call.getOperands().get(i), o.get(i)))
+            .collect(Collectors.joining(" " + name + " "));
+      } else if (call.getOperator().getSyntax() == SqlSyntax.POSTFIX) {
+        return o.get(0) + " " + name;
+      }
+      return "%s(%s)".formatted(name, String.join(", ", o));
+    }
+    return e.toString();
+  }
+
+  private static String wrapped(RexNode operand, String text) {
+    return operand instanceof RexCall call
+            && call.getOperator().getSyntax() == SqlSyntax.BINARY
+            && (call.getKind() == SqlKind.OR || call.getKind().belongsTo(SqlKind.BINARY_ARITHMETIC))
+        ? "(" + text + ")"
+        : text;
+  }
+}
