@@ -73,10 +73,23 @@ final class JoinOrder {
     return rel instanceof Join join && join.getJoinType() == JoinRelType.INNER;
   }
 
-  /** Some inputs that are joined already. */
-  private record Part(RelNode rel, ImmutableBitSet leaves, List<Integer> columns, double rows) {
+  /**
+   * Some inputs that are joined already.
+   *
+   * @param columns the places of its columns among all, in its own order
+   */
+  private record Part(
+      RelNode rel,
+      ImmutableBitSet leaves,
+      List<Integer> columns,
+      ImmutableBitSet has,
+      double rows) {
+    Part(RelNode rel, ImmutableBitSet leaves, List<Integer> columns, double rows) {
+      this(rel, leaves, columns, ImmutableBitSet.of(columns), rows);
+    }
+
     boolean has(int column) {
-      return columns.contains(column);
+      return has.get(column);
     }
   }
 
@@ -125,7 +138,7 @@ final class JoinOrder {
       }
       List<Part> parts = new ArrayList<>();
       for (int i = 0; i < leaves.size(); i++) {
-        RelNode leaf = leaves.get(i);
+        RelNode leaf = withEqualColumns(i);
         List<Integer> columns = new ArrayList<>();
         for (int c = 0; c < leaf.getRowType().getFieldCount(); c++) {
           columns.add(starts.get(i) + c);
@@ -161,6 +174,23 @@ final class JoinOrder {
         asWritten.add(builder.field(all.columns().indexOf(c)));
       }
       return builder.project(asWritten, written.getRowType().getFieldNames(), true).build();
+    }
+
+    /** Columns of one input that are equal to one of another are equal to each other. */
+    private RelNode withEqualColumns(int leaf) {
+      RelNode rel = leaves.get(leaf);
+      Map<Integer, Integer> seen = new HashMap<>();
+      builder.push(rel);
+      for (int c : equal.keySet()) {
+        if (leafOf(c) == leaf) {
+          Integer other = seen.putIfAbsent(first(c), c);
+          if (other != null) {
+            int start = starts.get(leaf);
+            builder.filter(builder.equals(builder.field(other - start), builder.field(c - start)));
+          }
+        }
+      }
+      return builder.build();
     }
 
     /** Notes an equality of two columns of one type; whether the condition is one. */
@@ -218,8 +248,18 @@ final class JoinOrder {
         share /= Math.pow(Math.max(1, values), power);
         power /= 2;
       }
+      boolean linked =
+          !shared.isEmpty()
+              || now.stream()
+                  .map(this::leavesOf)
+                  .anyMatch(l -> l.intersects(a.leaves()) && l.intersects(b.leaves()));
       return new Pair(
-          a, b, List.copyOf(shared.values()), now, Math.max(1, a.rows() * b.rows() * share));
+          a,
+          b,
+          List.copyOf(shared.values()),
+          now,
+          linked,
+          Math.max(1, a.rows() * b.rows() * share));
     }
 
     private ImmutableBitSet leavesOf(RexNode condition) {
@@ -229,15 +269,18 @@ final class JoinOrder {
     }
   }
 
-  /** Two parts as they would be joined. */
-  private record Pair(Part a, Part b, List<int[]> equal, List<RexNode> rest, double rows) {
-    private boolean isLinked() {
-      return !equal.isEmpty() || !rest.isEmpty();
-    }
-
+  /**
+   * Two parts as they would be joined.
+   *
+   * @param equal columns of both that are equal
+   * @param rest other conditions that can be told then
+   * @param linked whether any of these is about both parts
+   */
+  private record Pair(
+      Part a, Part b, List<int[]> equal, List<RexNode> rest, boolean linked, double rows) {
     boolean isBefore(Pair other) {
-      if (isLinked() != other.isLinked()) {
-        return isLinked();
+      if (linked != other.linked()) {
+        return linked;
       }
       return rows != other.rows
           ? rows < other.rows
