@@ -430,7 +430,7 @@ public final class PlanSession {
 
   /** As {@link #optimize}, but keeps all columns, for those who look at them on the way. */
   public RelNode optimizeWhole(RelNode rel) {
-    return run(REWRITES, factored(rel));
+    return run(REWRITES, factored(rel.accept(new SetsWithCopies(builder()))));
   }
 
   /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
@@ -439,7 +439,8 @@ public final class PlanSession {
         1,
         1,
         () -> {
-          RelNode rewritten = run(REWRITES, factored(rel));
+          RelNode sets = rel.accept(new SetsWithCopies(builder()));
+          RelNode rewritten = run(REWRITES, factored(sets));
           RelNode ordered = new JoinOrder(builder()).order(rewritten);
           RelNode trimmed = new Trimmer(builder()).trim(ordered);
           return run(REWRITES, trimmed);
