@@ -318,7 +318,7 @@ public final class FunctionReference {
         "Aggregates",
         a(
             "COUNT(*)",
-            "rows; COUNT(x) those that are not null, COUNT(DISTINCT x) unlike ones",
+            "rows; COUNT(x) those that are not null, COUNT(DISTINCT x) unlike ones, COUNT(DISTINCT x, y) unlike pairs without nulls",
             "count(*)",
             "4"),
         a("SUM(n)", "the sum", "sum(n)", "10"),

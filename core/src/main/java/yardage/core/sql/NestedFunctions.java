@@ -9,14 +9,19 @@ import org.apache.calcite.sql.SqlFunction;
 import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlOperatorBinding;
 import org.apache.calcite.sql.SqlOperatorTable;
+import org.apache.calcite.sql.SqlSelectKeyword;
 import org.apache.calcite.sql.SqlSyntax;
 import org.apache.calcite.sql.fun.SqlBasicAggFunction;
+import org.apache.calcite.sql.fun.SqlCase;
 import org.apache.calcite.sql.fun.SqlLibraryOperators;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.type.OperandTypes;
 import org.apache.calcite.sql.type.ReturnTypes;
 import org.apache.calcite.sql.type.SqlOperandCountRanges;
@@ -170,6 +175,32 @@ final class NestedFunctions {
           .withGroupOrder(Optionality.MANDATORY)
           .withPercentile(true);
 
+  /** Several columns are counted as the text of all of them, and not where one is null. */
+  private static SqlNode countOfSeveral(SqlCall count) {
+    SqlParserPos at = count.getParserPosition();
+    SqlOperator written =
+        ALL.stream().filter(o -> o.getName().equals(JSON_TEXT)).findFirst().orElseThrow();
+    SqlNode anyNull = null;
+    SqlNode all = null;
+    for (SqlNode operand : count.getOperandList()) {
+      SqlNode isNull = SqlStdOperatorTable.IS_NULL.createCall(at, operand);
+      SqlNode text = written.createCall(at, operand);
+      anyNull = anyNull == null ? isNull : SqlStdOperatorTable.OR.createCall(at, anyNull, isNull);
+      all =
+          all == null
+              ? text
+              : SqlStdOperatorTable.CONCAT.createCall(
+                  at,
+                  SqlStdOperatorTable.CONCAT.createCall(
+                      at, all, SqlLiteral.createCharString(",", at)),
+                  text);
+    }
+    SqlNode one =
+        SqlCase.createSwitched(
+            at, null, SqlNodeList.of(anyNull), SqlNodeList.of(SqlLiteral.createNull(at)), all);
+    return SqlStdOperatorTable.COUNT.createCall(count.getFunctionQuantifier(), at, one);
+  }
+
   /** A parsed query with ours in the place of functions that the parser itself looks up. */
   static SqlNode inPlace(SqlNode query) {
     return query.accept(
@@ -177,6 +208,13 @@ final class NestedFunctions {
           @Override
           public SqlNode visit(SqlCall call) {
             SqlNode node = super.visit(call);
+            if (node instanceof SqlCall c
+                && c.getOperator().getName().equalsIgnoreCase("COUNT")
+                && c.operandCount() > 1
+                && c.getFunctionQuantifier() != null
+                && c.getFunctionQuantifier().getValue() == SqlSelectKeyword.DISTINCT) {
+              return countOfSeveral(c);
+            }
             return call.getOperator() == SqlStdOperatorTable.PERCENTILE_CONT
                     && node instanceof SqlCall c
                 ? PERCENTILE_CONT.createCall(c.getParserPosition(), c.getOperandList())
