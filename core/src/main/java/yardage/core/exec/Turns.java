@@ -37,7 +37,7 @@ public final class Turns {
    *
    * @throws MemoryExceededException when nobody will
    */
-  void insist(MemoryPool.Reservation claim, long bytes) {
+  public void insist(MemoryPool.Reservation claim, long bytes) {
     while (!claim.tryResize(bytes)) {
       if (!awaitAnother()) {
         claim.resize(bytes);

@@ -17,6 +17,7 @@ import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
+import yardage.core.exec.Turns;
 import yardage.core.exec.Worker;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.FieldMap;
@@ -53,6 +54,9 @@ public final class FeedScan implements ScanSource {
   private static final int MOST_TOGETHER = 1 << 10;
 
   private static final int MOST_TOLD = 10;
+
+  /** A worker for whose buffer there is no memory waits for another to end its file. */
+  private final Turns turns = new Turns();
 
   private final FeedDefinition feed;
   private final int[] columns;
@@ -157,7 +161,7 @@ public final class FeedScan implements ScanSource {
     return new Split() {
       @Override
       public void read(Worker worker, BatchConsumer out) {
-        FeedScan.this.read(files.subList(first, behind), worker, out);
+        turns.during(() -> FeedScan.this.read(files.subList(first, behind), worker, out));
       }
 
       @Override
@@ -170,13 +174,13 @@ public final class FeedScan implements ScanSource {
   private void read(List<FileReading> together, Worker worker, BatchConsumer out) {
     WorkerState state = workers.computeIfAbsent(worker.ordinal(), n -> new WorkerState());
     try (MemoryPool.Reservation buffer = reservation(worker)) {
-      buffer.resize(state.chunk.buffer.length);
+      turns.insist(buffer, state.chunk.buffer.length);
       state.chunk.reserve = buffer::resize;
       if (together.size() == 1) {
         readAlone(together.get(0), state, out);
       } else {
         try (MemoryPool.Reservation joined = reservation(worker)) {
-          joined.resize(state.joined().chunk.buffer.length);
+          turns.insist(joined, state.joined().chunk.buffer.length);
           state.joined().chunk.reserve = joined::resize;
           readTogether(together, state, out);
         }

@@ -266,13 +266,29 @@ class PipelineCheckTest {
         message);
   }
 
-  @Test
-  void aRunBeyondItsMemoryGoesToDiskAndWhatCannotFailsWithAClearMessage() {
+  private void manyRolls() {
     StringBuilder rows = new StringBuilder("roll,loom,metres,day_woven\n");
     for (int i = 0; i < 400_000; i++) {
       rows.append(Long.toHexString(i * 0x9E3779B97F4A7C15L)).append(",L1,1.00,2026-01-01\n");
     }
     lake.file("rolls/2", rows.toString());
+  }
+
+  /** Two files are read at a time where there is memory for two buffers. */
+  @Test
+  void aReaderThatFindsNoMemoryWaitsForTheOther() {
+    manyRolls();
+    lake.run(
+        pipeline(
+            "  all: {from: rolls, aggregate: {by: [loom], set: {n: count(*)}}}\n  w: {from: all, write: {table: t.w}}\n"),
+        1_900_000);
+
+    assertEquals("[[400005]]", lake.query("select sum(n) from t.w").toString());
+  }
+
+  @Test
+  void aRunBeyondItsMemoryGoesToDiskAndWhatCannotFailsWithAClearMessage() {
+    manyRolls();
     String once =
         "  once: {from: rolls, dedupe: {by: [roll]}}\n  w: {from: once, write: {table: t.w}}\n";
     assertTrue(lake.run(pipeline(once), 12 << 20).get("once").bytesSpilled() > 0);
