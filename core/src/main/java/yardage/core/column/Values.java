@@ -64,4 +64,18 @@ public final class Values {
     }
     return String.valueOf(value);
   }
+
+  /** Compares two values of one type that has an order; neither is null. */
+  public static int compare(Column a, int row, Column b, int otherRow) {
+    if (a instanceof IntColumn x) {
+      return Integer.compare(x.values()[row], ((IntColumn) b).values()[otherRow]);
+    } else if (a instanceof LongColumn x) {
+      return Long.compare(x.values()[row], ((LongColumn) b).values()[otherRow]);
+    } else if (a instanceof DoubleColumn x) {
+      return Double.compare(x.values()[row], ((DoubleColumn) b).values()[otherRow]);
+    } else if (a instanceof BooleanColumn x) {
+      return Byte.compare(x.values()[row], ((BooleanColumn) b).values()[otherRow]);
+    }
+    return ((TextColumn) a).compareAt(row, (TextColumn) b, otherRow);
+  }
 }

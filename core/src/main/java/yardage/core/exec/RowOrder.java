@@ -50,25 +50,12 @@ public final class RowOrder {
         }
         continue;
       }
-      int c = compareValues(x, row, y, otherRow);
+      int c = Values.compare(x, row, y, otherRow);
       if (c != 0) {
         return descending[k] ? -c : c;
       }
     }
     return 0;
-  }
-
-  static int compareValues(Column a, int row, Column b, int otherRow) {
-    if (a instanceof IntColumn x) {
-      return Integer.compare(x.values()[row], ((IntColumn) b).values()[otherRow]);
-    } else if (a instanceof LongColumn x) {
-      return Long.compare(x.values()[row], ((LongColumn) b).values()[otherRow]);
-    } else if (a instanceof DoubleColumn x) {
-      return Double.compare(x.values()[row], ((DoubleColumn) b).values()[otherRow]);
-    } else if (a instanceof BooleanColumn x) {
-      return Byte.compare(x.values()[row], ((BooleanColumn) b).values()[otherRow]);
-    }
-    return ((TextColumn) a).compareAt(row, (TextColumn) b, otherRow);
   }
 
   /** As {@link #sort(List, int[], CancelToken)}, for so many rows that nobody need stop it. */

@@ -392,7 +392,7 @@ public record WindowStep(List<Call> calls) implements WholeStep {
           if (best < 0) {
             return row;
           }
-          int c = RowOrder.compareValues(argument, row, argument, best);
+          int c = Values.compare(argument, row, argument, best);
           return (call.function() == Function.MIN ? c < 0 : c > 0) ? row : best;
       }
     }

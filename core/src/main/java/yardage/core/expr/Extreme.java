@@ -8,6 +8,9 @@ public record Extreme(boolean greatest, List<Expression> operands, Type type)
     implements Expression {
   public Extreme {
     operands = List.copyOf(operands);
+    if (type.isNested()) {
+      throw new ExpressionException("Values of type %s have no order".formatted(type));
+    }
   }
 
   @Override
@@ -21,26 +24,11 @@ public record Extreme(boolean greatest, List<Expression> operands, Type type)
           best = c;
           break;
         }
-        int order = compare(c, best, r);
+        int order = Values.compare(c, r, best, r);
         best = (greatest ? order > 0 : order < 0) ? c : best;
       }
       out.append(best, r);
     }
     return out.build();
-  }
-
-  private static int compare(Column a, Column b, int row) {
-    if (a instanceof IntColumn x) {
-      return Integer.compare(x.values()[row], ((IntColumn) b).values()[row]);
-    } else if (a instanceof LongColumn x) {
-      return Long.compare(x.values()[row], ((LongColumn) b).values()[row]);
-    } else if (a instanceof DoubleColumn x) {
-      return Double.compare(x.values()[row], ((DoubleColumn) b).values()[row]);
-    } else if (a instanceof BooleanColumn x) {
-      return Byte.compare(x.values()[row], ((BooleanColumn) b).values()[row]);
-    } else if (a instanceof TextColumn x) {
-      return x.compareAt(row, (TextColumn) b, row);
-    }
-    throw new ExpressionException("Values of type %s have no order".formatted(a.type()));
   }
 }
