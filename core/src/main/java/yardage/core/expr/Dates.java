@@ -125,41 +125,6 @@ public final class Dates {
     }
   }
 
-  /** A date or timestamp moved by a constant number of months and microseconds. */
-  public record Shift(Expression operand, int months, long micros) implements Expression {
-    @Override
-    public Type type() {
-      return operand.type();
-    }
-
-    @Override
-    public Column evaluate(Batch batch) {
-      Column column = operand.evaluate(batch);
-      int n = column.size();
-      if (column instanceof IntColumn dates) {
-        int[] out = new int[n];
-        for (int i = 0; i < n; i++) {
-          if (!column.isNull(i)) {
-            out[i] =
-                Math.toIntExact(
-                    LocalDate.ofEpochDay(dates.values()[i]).plusMonths(months).toEpochDay()
-                        + micros / MICROS_PER_DAY);
-          }
-        }
-        return new IntColumn(Type.DATE, out, column.nulls(), n);
-      }
-      long[] out = new long[n];
-      for (int i = 0; i < n; i++) {
-        if (!column.isNull(i)) {
-          out[i] =
-              Values.micros(Values.timestamp(((LongColumn) column).values()[i]).plusMonths(months))
-                  + micros;
-        }
-      }
-      return new LongColumn(Type.TIMESTAMP, out, column.nulls(), n);
-    }
-  }
-
   private static boolean isOfTime(Unit unit) {
     return switch (unit) {
       case HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND, EPOCH -> true;
@@ -194,8 +159,13 @@ public final class Dates {
    * A date or timestamp moved by so many times some months and microseconds; a day of the month
    * that is not there becomes the last one.
    */
-  public record Moved(Expression operand, Expression count, int months, long micros)
+  public record Shift(Expression operand, Expression count, int months, long micros)
       implements Expression {
+    /** Moved by a constant number of months and microseconds. */
+    public Shift(Expression operand, int months, long micros) {
+      this(operand, Literal.of(Type.INT, 1), months, micros);
+    }
+
     @Override
     public Type type() {
       return operand.type();
@@ -221,8 +191,7 @@ public final class Dates {
           if (isDate) {
             LocalDate day = LocalDate.ofEpochDay(((IntColumn) column).values()[i]);
             days[i] =
-                Math.toIntExact(
-                    day.plusMonths(moreMonths).toEpochDay() + Math.floorDiv(more, MICROS_PER_DAY));
+                Math.toIntExact(day.plusMonths(moreMonths).toEpochDay() + more / MICROS_PER_DAY);
           } else {
             times[i] =
                 Math.addExact(
@@ -232,8 +201,8 @@ public final class Dates {
           }
         } catch (ArithmeticException | java.time.DateTimeException e) {
           throw new ExpressionException(
-              "[%s] moved by %,d units is out of range"
-                  .formatted(Values.text(column.value(i)), by));
+              "[%s] moved by that interval is out of range"
+                  .formatted(Values.text(column.value(i))));
         }
       }
       return isDate

@@ -343,7 +343,7 @@ final class RexTranslator {
       RexNode each = times.getOperands().get(first ? 0 : 1);
       RexNode count = times.getOperands().get(first ? 1 : 0);
       if (each instanceof RexLiteral unit && isInterval(each)) {
-        return new Dates.Moved(
+        return new Dates.Shift(
             translate(base), translate(count), sign * months(unit), sign * micros(unit));
       }
     }

@@ -41,7 +41,6 @@ public final class TaskKinds {
               Dates.Extract.class,
               Dates.Floor.class,
               Dates.Shift.class,
-              Dates.Moved.class,
               Dates.Between.class,
               Dates.LastDay.class,
               DoubleMath.class,
