@@ -19,7 +19,6 @@ import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexNode;
-import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
@@ -93,6 +92,9 @@ final class JoinOrder {
     }
   }
 
+  /** A condition that is no equality of columns, and the inputs that it is about. */
+  private record Condition(RexNode rex, ImmutableBitSet leaves) {}
+
   /** Joins of one level: their inputs, and the parts of their conditions over all columns. */
   private final class Flat {
     private final List<RelNode> leaves = new ArrayList<>();
@@ -130,10 +132,10 @@ final class JoinOrder {
 
     RelNode joined(RelNode written) {
       RelMetadataQuery metadata = written.getCluster().getMetadataQuery();
-      List<RexNode> rest = new ArrayList<>();
+      List<Condition> rest = new ArrayList<>();
       for (RexNode c : conditions) {
         if (!equates(c, metadata)) {
-          rest.add(c);
+          rest.add(new Condition(c, leavesOf(c)));
         }
       }
       List<Part> parts = new ArrayList<>();
@@ -167,7 +169,7 @@ final class JoinOrder {
       Part all = parts.get(0);
       builder.push(all.rel());
       if (!rest.isEmpty()) {
-        builder.filter(rest.stream().map(c -> within(c, all.columns())).toList());
+        builder.filter(rest.stream().map(c -> Refs.within(c.rex(), all.columns())).toList());
       }
       List<RexNode> asWritten = new ArrayList<>();
       for (int c = 0; c < width; c++) {
@@ -224,7 +226,7 @@ final class JoinOrder {
       return valuesOf.computeIfAbsent(column, c -> tableRows(leaves.get(leafOf(c)), metadata));
     }
 
-    private Pair pair(Part a, Part b, List<RexNode> rest) {
+    private Pair pair(Part a, Part b, List<Condition> rest) {
       Map<Integer, int[]> shared = new TreeMap<>();
       for (int c : equal.keySet()) {
         int[] sides = shared.computeIfAbsent(first(c), f -> new int[] {-1, -1});
@@ -236,7 +238,7 @@ final class JoinOrder {
       }
       shared.values().removeIf(s -> s[0] < 0 || s[1] < 0);
       ImmutableBitSet both = a.leaves().union(b.leaves());
-      List<RexNode> now = rest.stream().filter(c -> both.contains(leavesOf(c))).toList();
+      List<Condition> now = rest.stream().filter(c -> both.contains(c.leaves())).toList();
       double share = Math.pow(SOME, now.size());
       // Of several columns each further one tells less: they depend on each other.
       double power = 1;
@@ -251,7 +253,7 @@ final class JoinOrder {
       boolean linked =
           !shared.isEmpty()
               || now.stream()
-                  .map(this::leavesOf)
+                  .map(Condition::leaves)
                   .anyMatch(l -> l.intersects(a.leaves()) && l.intersects(b.leaves()));
       return new Pair(
           a,
@@ -277,7 +279,7 @@ final class JoinOrder {
    * @param linked whether any of these is about both parts
    */
   private record Pair(
-      Part a, Part b, List<int[]> equal, List<RexNode> rest, boolean linked, double rows) {
+      Part a, Part b, List<int[]> equal, List<Condition> rest, boolean linked, double rows) {
     boolean isBefore(Pair other) {
       if (linked != other.linked()) {
         return linked;
@@ -301,7 +303,7 @@ final class JoinOrder {
               ref(left.has(sides[0]) ? sides[0] : sides[1], left, 0),
               ref(right.has(sides[0]) ? sides[0] : sides[1], right, left.columns().size())));
     }
-    pair.rest().forEach(c -> on.add(within(c, columns)));
+    pair.rest().forEach(c -> on.add(Refs.within(c.rex(), columns)));
     return new Part(
         LogicalJoin.create(
             left.rel(),
@@ -318,16 +320,6 @@ final class JoinOrder {
   private static RexNode ref(int column, Part part, int start) {
     int at = part.columns().indexOf(column);
     return new RexInputRef(start + at, part.rel().getRowType().getFieldList().get(at).getType());
-  }
-
-  private static RexNode within(RexNode condition, List<Integer> columns) {
-    return condition.accept(
-        new RexShuttle() {
-          @Override
-          public RexNode visitInputRef(RexInputRef ref) {
-            return new RexInputRef(columns.indexOf(ref.getIndex()), ref.getType());
-          }
-        });
   }
 
   /** The rows of the largest table that an input reads, whatever filters say. */

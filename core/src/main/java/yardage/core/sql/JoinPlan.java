@@ -3,9 +3,8 @@ package yardage.core.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexNode;
-import org.apache.calcite.rex.RexShuttle;
+import org.apache.calcite.rex.RexUtil;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.expr.CaseWhen;
@@ -72,18 +71,7 @@ record JoinPlan(
     if (rest.isAlwaysTrue()) {
       return Optional.empty();
     }
-    int leftSize = left.schema().size();
-    return Optional.of(
-        rex.translate(
-            rest.accept(
-                new RexShuttle() {
-                  @Override
-                  public RexNode visitInputRef(RexInputRef ref) {
-                    return ref.getIndex() < leftSize
-                        ? ref
-                        : new RexInputRef(ref.getIndex() + between, ref.getType());
-                  }
-                })));
+    return Optional.of(rex.translate(RexUtil.shift(rest, left.schema().size(), between)));
   }
 
   private static PlanNode placed(Join join, JoinHints hints, boolean turns) {

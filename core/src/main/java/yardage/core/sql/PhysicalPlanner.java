@@ -27,7 +27,6 @@ import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
-import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.rex.RexVisitorImpl;
 import org.apache.calcite.sql.SqlKind;
@@ -158,21 +157,15 @@ public final class PhysicalPlanner {
         condition.ifPresent(c -> c.accept(collect));
         int[] columns = used.stream().mapToInt(Integer::intValue).toArray();
         List<Integer> place = List.copyOf(used);
-        RexShuttle remap =
-            new RexShuttle() {
-              @Override
-              public RexNode visitInputRef(RexInputRef ref) {
-                return new RexInputRef(place.indexOf(ref.getIndex()), ref.getType());
-              }
-            };
         PlanNode input =
             scan(scan, columns, condition.map(c -> predicates(c, scan)).orElse(List.of()), step);
         if (condition.isPresent()) {
-          input = new PlanNode.Filter(input, rex.translate(condition.get().accept(remap)), step);
+          input =
+              new PlanNode.Filter(input, rex.translate(Refs.within(condition.get(), place)), step);
         }
         return projected(
             input,
-            project.getProjects().stream().map(p -> p.accept(remap)).toList(),
+            project.getProjects().stream().map(p -> Refs.within(p, place)).toList(),
             project,
             step);
       }
