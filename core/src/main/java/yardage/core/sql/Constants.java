@@ -88,8 +88,12 @@ final class Constants extends RexShuttle {
   private RexNode timestamp(LocalDateTime time, RexCall call) {
     TimestampString text =
         new TimestampString(
-                time.withNano(0).toString().replace('T', ' ')
-                    + (time.getSecond() == 0 ? ":00" : ""))
+                time.getYear(),
+                time.getMonthValue(),
+                time.getDayOfMonth(),
+                time.getHour(),
+                time.getMinute(),
+                time.getSecond())
             .withNanos(time.getNano());
     return rexBuilder.ensureType(call.getType(), rexBuilder.makeTimestampLiteral(text, 6), true);
   }

@@ -24,6 +24,9 @@ public final class FunctionReference {
     }
   }
 
+  /** The group whose examples are over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c'). */
+  private static final String AGGREGATES = "Aggregates";
+
   private static final Map<String, List<Entry>> GROUPS = new LinkedHashMap<>();
 
   /** Names that people bring from elsewhere, and what to write here. */
@@ -315,39 +318,39 @@ public final class FunctionReference {
             "type_of_xml('<lot><id>7</id></lot>')",
             "struct(id int)"));
     group(
-        "Aggregates",
-        a(
+        AGGREGATES,
+        e(
             "COUNT(*)",
             "rows; COUNT(x) those that are not null, COUNT(DISTINCT x) unlike ones, COUNT(DISTINCT x, y) unlike pairs without nulls",
             "count(*)",
             "4"),
-        a("SUM(n)", "the sum", "sum(n)", "10"),
-        a("AVG(n)", "the average", "avg(n)", "2.5"),
-        a("MIN(x)", "the smallest; of conditions whether all hold", "min(n)", "1"),
-        a("MAX(x)", "the largest; of conditions whether any holds", "max(n)", "4"),
-        a("STDDEV_SAMP(n)", "and STDDEV_POP, VAR_SAMP, VAR_POP", "var_pop(n)", "1.25"),
-        a("MODE(x)", "the commonest value", "mode(k)", "a"),
-        a(
+        e("SUM(n)", "the sum", "sum(n)", "10"),
+        e("AVG(n)", "the average", "avg(n)", "2.5"),
+        e("MIN(x)", "the smallest; of conditions whether all hold", "min(n)", "1"),
+        e("MAX(x)", "the largest; of conditions whether any holds", "max(n)", "4"),
+        e("STDDEV_SAMP(n)", "and STDDEV_POP, VAR_SAMP, VAR_POP", "var_pop(n)", "1.25"),
+        e("MODE(x)", "the commonest value", "mode(k)", "a"),
+        e(
             "PERCENTILE_CONT(share) WITHIN GROUP (ORDER BY n)",
             "the value below which a share of the rows lies, between two of them where it falls there; PERCENTILE(n, share) is the same",
             "percentile_cont(0.5) within group (order by n)",
             "2.5"),
-        a(
+        e(
             "LISTAGG(text, between) WITHIN GROUP (ORDER BY x)",
             "all values put together",
             "listagg(k, '-') within group (order by n)",
             "a-b-a-c"),
-        a(
+        e(
             "ARRAY_AGG(x)",
             "all values as a list, with ORDER BY inside; LIST_OF is the same",
             "array_agg(n order by n desc)",
             "[4, 3, 2, 1]"),
-        a(
+        e(
             "FIRST_OF(x) WITHIN GROUP (ORDER BY y)",
             "the value of the first row; LAST_OF that of the last",
             "first_of(k) within group (order by n desc)",
             "c"),
-        a(
+        e(
             "GROUPING(x)",
             "1 in rows of ROLLUP, CUBE and GROUPING SETS that are not grouped by x",
             "max(n) filter (where k = 'a')",
@@ -357,11 +360,6 @@ public final class FunctionReference {
   private FunctionReference() {}
 
   private static Entry e(String form, String does, String example, String gives) {
-    return new Entry(form, does, example, gives);
-  }
-
-  /** Of an aggregate, over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c'). */
-  private static Entry a(String form, String does, String example, String gives) {
     return new Entry(form, does, example, gives);
   }
 
@@ -378,7 +376,7 @@ public final class FunctionReference {
   public static String query(String group, Entry entry) {
     return "SELECT "
         + entry.example()
-        + (group.equals("Aggregates")
+        + (group.equals(AGGREGATES)
             ? " FROM (VALUES (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c')) AS t (n, k)"
             : "");
   }

@@ -430,6 +430,10 @@ public final class PlanSession {
 
   /** As {@link #optimize}, but keeps all columns, for those who look at them on the way. */
   public RelNode optimizeWhole(RelNode rel) {
+    return rewritten(rel);
+  }
+
+  private RelNode rewritten(RelNode rel) {
     return run(REWRITES, factored(rel.accept(new SetsWithCopies(builder()))));
   }
 
@@ -439,9 +443,7 @@ public final class PlanSession {
         1,
         1,
         () -> {
-          RelNode sets = rel.accept(new SetsWithCopies(builder()));
-          RelNode rewritten = run(REWRITES, factored(sets));
-          RelNode ordered = new JoinOrder(builder()).order(rewritten);
+          RelNode ordered = new JoinOrder(builder()).order(rewritten(rel));
           RelNode trimmed = new Trimmer(builder()).trim(ordered);
           return run(REWRITES, trimmed);
         });
