@@ -1,10 +1,8 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
-import yardage.core.plan.SortKey;
 import yardage.core.plan.SortSpec;
 import yardage.core.plan.WholeSpec;
 
@@ -33,10 +31,9 @@ final class GroupedSink implements Holding {
     this.tally = tally;
     this.context = context;
     types = spec.input().fields().stream().map(Schema.Field::type).toList();
-    List<SortKey> keys =
-        Arrays.stream(step.groupedBy()).mapToObj(c -> SortKey.of(c, false)).toList();
-    order = new RowOrder(keys);
-    sorted = new SortSink(new SortSpec(spec.step(), keys, 0, -1, spec.input()), tally, context);
+    order = new RowOrder(step.order());
+    sorted =
+        new SortSink(new SortSpec(spec.step(), step.order(), 0, -1, spec.input()), tally, context);
     pass = step.pass(tally, context);
   }
 

@@ -1,8 +1,10 @@
 package yardage.core.exec;
 
+import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
+import yardage.core.plan.SortKey;
 import yardage.core.plan.WholeDescription;
 
 /**
@@ -12,6 +14,11 @@ import yardage.core.plan.WholeDescription;
 public interface GroupedStep extends WholeDescription {
   /** Columns whose values make a group; rows that are null there have a group of their own. */
   int[] groupedBy();
+
+  /** The order of the groups. */
+  default List<SortKey> order() {
+    return Arrays.stream(groupedBy()).mapToObj(c -> SortKey.of(c, false)).toList();
+  }
 
   /** What the step takes in memory for each row that it is given, beside the rows. */
   long bytesPerRow();

@@ -20,7 +20,6 @@ import yardage.core.exec.GroupedStep;
 import yardage.core.exec.RowOrder;
 import yardage.core.exec.StepTally;
 import yardage.core.expr.Literal;
-import yardage.core.plan.SortKey;
 
 /**
  * Brings a dimension up to date: all its rows come out, as they are to be written. Members keep the
@@ -85,6 +84,7 @@ public record DimensionStep(DimensionLayout layout, long now) implements Grouped
   private final class Members implements Pass {
     private final StepTally tally;
     private final CancelToken cancel;
+    private final RowOrder natural = new RowOrder(order());
 
     /** The largest surrogate key that is there. */
     private final LongAccumulator largest = new LongAccumulator(Math::max, 0);
@@ -252,11 +252,9 @@ public record DimensionStep(DimensionLayout layout, long now) implements Grouped
     }
 
     private int numberMembers() {
-      RowOrder natural =
-          new RowOrder(Arrays.stream(groupedBy()).mapToObj(k -> SortKey.of(k, false)).toList());
       int number = 0;
       for (int r = 1; r < rows; r++) {
-        number += natural.compare(columns, r - 1, columns, r) == 0 ? 0 : 1;
+        number += all.natural.compare(columns, r - 1, columns, r) == 0 ? 0 : 1;
         member[r] = number;
       }
       return rows == 0 ? 0 : number + 1;
