@@ -308,6 +308,15 @@ class ServiceTest {
         service
             .client("query", "select 1 + n, upper(\n'a') from (values (1)) as t(n)", "-o", "csv")
             .out());
+    assertEquals(
+        "g,count(*)\r\na,2\r\nb,1\r\n",
+        service
+            .client(
+                "query",
+                "with t as (select * from (values ('a'), ('b'), ('a')) as v(g)) select g, count(*) from t group by g order by 2 desc",
+                "-o",
+                "csv")
+            .out());
     TestService.Said none = service.client("query", "describe raw.nothing_here");
     assertEquals(1, none.code());
     assertTrue(none.err().contains("There is no table [raw.nothing_here]"), none.err());

@@ -31,8 +31,10 @@ public final class ColumnNames {
    * @param sql as it was parsed from line 1, column 1
    */
   public static ColumnNames of(SqlNode query, String sql) {
-    SqlNode body =
-        query instanceof SqlOrderBy o ? o.query : query instanceof SqlWith w ? w.body : query;
+    SqlNode body = query;
+    while (body instanceof SqlOrderBy || body instanceof SqlWith) {
+      body = body instanceof SqlOrderBy o ? o.query : ((SqlWith) body).body;
+    }
     List<Optional<String>> out = new ArrayList<>();
     if (body instanceof SqlSelect select) {
       String[] lines = sql.split("\n", -1);

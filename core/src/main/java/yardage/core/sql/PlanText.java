@@ -40,8 +40,8 @@ final class PlanText {
   }
 
   private void node(RelNode rel, int depth) {
-    if (rel instanceof Project p && isPlain(p)) {
-      // Columns are only chosen: whoever reads or computes them names them.
+    if (rel instanceof Project p && isPlain(p) && !(p.getInput() instanceof TableScan)) {
+      // Columns are only chosen: whoever computes them names them.
       node(p.getInput(), depth);
       return;
     }
@@ -49,19 +49,19 @@ final class PlanText {
     lines.add(
         (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
             + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words));
-    if (!(rel instanceof Aggregate a) || PhysicalPlanner.toldRows(a).isEmpty()) {
+    boolean told = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
+    if (!told && !(rel instanceof Project p && isPlain(p))) {
       rel.getInputs().forEach(i -> node(i, depth + 1));
     }
   }
 
   private static boolean isPlain(Project project) {
-    return !(project.getInput() instanceof TableScan)
-        && project.getProjects().stream().allMatch(e -> e instanceof RexInputRef);
+    return project.getProjects().stream().allMatch(e -> e instanceof RexInputRef);
   }
 
   private static String words(RelNode rel) {
-    if (rel instanceof Project p && p.getInput() instanceof TableScan) {
-      return "compute " + expressions(p.getProjects(), p.getInput());
+    if (rel instanceof Project p && isPlain(p)) {
+      return "%s: %s".formatted(words(p.getInput()), expressions(p.getProjects(), p.getInput()));
     } else if (rel instanceof Project p) {
       return "compute "
           + expressions(
