@@ -304,6 +304,15 @@ class ServiceTest {
             .client("query", "explain select sum(n) from (values (1), (2)) as t(n)", "-o", "csv")
             .out());
     assertEquals(
+        "plan\r\nsort by count(*) descending\r\n└ group by n: count(*)\r\n│ └ 2 given rows\r\n",
+        service
+            .client(
+                "query",
+                "explain select n, count(*) from (values (1), (2)) as t(n) group by n order by 2 desc",
+                "-o",
+                "csv")
+            .out());
+    assertEquals(
         "1 + n,upper( 'a')\r\n2,A\r\n",
         service
             .client("query", "select 1 + n, upper(\n'a') from (values (1)) as t(n)", "-o", "csv")

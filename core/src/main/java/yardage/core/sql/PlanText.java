@@ -141,8 +141,25 @@ final class PlanText {
     return c.getDirection().isDescending() ? " descending" : "";
   }
 
+  /** The columns that come out; one without a name is called by what it computes. */
   private static List<String> names(RelNode rel) {
-    return rel.getRowType().getFieldList().stream().map(RelDataTypeField::getName).toList();
+    List<String> out = new ArrayList<>();
+    for (RelDataTypeField field : rel.getRowType().getFieldList()) {
+      out.add(
+          field.getName().startsWith("EXPR$") ? computed(rel, field.getIndex()) : field.getName());
+    }
+    return out;
+  }
+
+  private static String computed(RelNode rel, int column) {
+    if (rel instanceof Aggregate a && column >= a.getGroupCount()) {
+      return call(a.getAggCallList().get(column - a.getGroupCount()), names(a.getInput()));
+    } else if (rel instanceof Project p) {
+      return text(p.getProjects().get(column), names(p.getInput()));
+    } else if (rel instanceof Filter || rel instanceof Sort) {
+      return names(rel.getInput(0)).get(column);
+    }
+    return rel.getRowType().getFieldNames().get(column);
   }
 
   private static String expressions(List<RexNode> all, RelNode over) {
