@@ -8,6 +8,7 @@ public abstract sealed class Column
     permits BooleanColumn,
         IntColumn,
         LongColumn,
+        WideColumn,
         DoubleColumn,
         TextColumn,
         StructColumn,

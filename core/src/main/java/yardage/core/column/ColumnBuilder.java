@@ -9,6 +9,7 @@ public abstract sealed class ColumnBuilder
         FixedBuilders.OfInt,
         FixedBuilders.OfLong,
         FixedBuilders.OfDouble,
+        WideBuilder,
         TextBuilder,
         NestedBuilders.OfStruct,
         NestedBuilders.OfList {
@@ -21,7 +22,8 @@ public abstract sealed class ColumnBuilder
     return switch (type.kind()) {
       case BOOLEAN -> new FixedBuilders.OfBoolean();
       case INT, DATE -> new FixedBuilders.OfInt(type);
-      case BIGINT, DECIMAL, TIMESTAMP -> new FixedBuilders.OfLong(type);
+      case BIGINT, TIMESTAMP -> new FixedBuilders.OfLong(type);
+      case DECIMAL -> type.isWide() ? new WideBuilder(type) : new FixedBuilders.OfLong(type);
       case DOUBLE -> new FixedBuilders.OfDouble();
       case VARCHAR -> new TextBuilder();
       case STRUCT -> new NestedBuilders.OfStruct(type);

@@ -63,7 +63,11 @@ public final class FrameReader {
         yield new BooleanColumn(values, nulls, rows);
       }
       case INT, DATE -> new IntColumn(type, ints(in, rows), nulls, rows);
-      case BIGINT, DECIMAL, TIMESTAMP -> new LongColumn(type, longs(in, rows), nulls, rows);
+      case BIGINT, TIMESTAMP -> new LongColumn(type, longs(in, rows), nulls, rows);
+      case DECIMAL ->
+          type.isWide()
+              ? new WideColumn(type, longs(in, rows), longs(in, rows), nulls, rows)
+              : new LongColumn(type, longs(in, rows), nulls, rows);
       case DOUBLE -> {
         double[] values = new double[rows];
         in.asDoubleBuffer().get(values);

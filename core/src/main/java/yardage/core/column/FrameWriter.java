@@ -18,6 +18,7 @@ import java.util.zip.CRC32C;
  * column = nulls:byte [bitmap] | values
  * ints   = width:byte (0, 1, 2, 4 or 8 bytes) | least:int64 | (value - least) of each row
  * text   = coded:byte | [codes as ints] | entries:int32 | lengths as ints | bytes
+ * wide   = high words as ints | low words as ints
  * list   = lengths as ints | elements:column;  struct = column…
  * </pre>
  */
@@ -108,8 +109,11 @@ public final class FrameWriter {
         switch (column.type().kind()) {
           case BOOLEAN -> bytes(((BooleanColumn) column).values(), 0, rows);
           case INT, DATE -> ints(((IntColumn) column).values(), 0, rows);
-          case BIGINT, DECIMAL, TIMESTAMP ->
-              longs(((LongColumn) column).values(), rows, column.nulls());
+          case BIGINT, TIMESTAMP -> longs(((LongColumn) column).values(), rows, column.nulls());
+          case DECIMAL ->
+              column instanceof WideColumn wide
+                  ? wide(wide)
+                  : longs(((LongColumn) column).values(), rows, column.nulls());
           case DOUBLE -> doubles(((DoubleColumn) column).values(), rows);
           case VARCHAR -> text((TextColumn) column);
           case STRUCT -> struct((StructColumn) column);
@@ -121,6 +125,11 @@ public final class FrameWriter {
   private int struct(StructColumn c) {
     c.fields().forEach(this::column);
     return c.size();
+  }
+
+  private int wide(WideColumn c) {
+    longs(c.high(), c.size(), c.nulls());
+    return longs(c.low(), c.size(), c.nulls());
   }
 
   private int bytes(byte[] values, int from, int count) {

@@ -1,6 +1,9 @@
 package yardage.core.column;
 
-/** BIGINT values, TIMESTAMP values in microseconds, or DECIMAL values scaled to whole numbers. */
+/**
+ * BIGINT values, TIMESTAMP values in microseconds, or DECIMAL values of up to 18 digits scaled to
+ * whole numbers.
+ */
 public final class LongColumn extends Column {
   private final long[] values;
 

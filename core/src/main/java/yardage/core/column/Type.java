@@ -5,10 +5,11 @@ import java.util.Locale;
 import java.util.stream.Collectors;
 
 /**
- * A column type. Decimals carry their precision (up to 18 digits, held as scaled longs) and scale;
- * for every other kind both are zero. DATE is days since 1970-01-01; TIMESTAMP is microseconds
- * since 1970-01-01T00:00 without a zone. Nested types have parts: a STRUCT its fields, a LIST its
- * one element, a MAP its key and its value.
+ * A column type. Decimals carry their precision (up to 38 digits) and scale; for every other kind
+ * both are zero. Those of up to 18 digits are held as scaled longs, wider ones as scaled numbers of
+ * 128 bits. DATE is days since 1970-01-01; TIMESTAMP is microseconds since 1970-01-01T00:00 without
+ * a zone. Nested types have parts: a STRUCT its fields, a LIST its one element, a MAP its key and
+ * its value.
  */
 public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
@@ -30,7 +31,10 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
   /** A named part of a nested type. */
   public record Part(String name, Type type) {}
 
-  public static final int MAX_DECIMAL_PRECISION = 18;
+  public static final int MAX_DECIMAL_PRECISION = 38;
+
+  /** The most digits of a decimal that is held in a long. */
+  public static final int MAX_LONG_DIGITS = 18;
 
   /** Deeper types are refused: nobody means them, and readers recurse. */
   public static final int MAX_DEPTH = 32;
@@ -110,14 +114,19 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
     return kind == Kind.INT || kind == Kind.BIGINT || kind == Kind.DOUBLE || kind == Kind.DECIMAL;
   }
 
-  /** Whether values are held in an {@code int[]} (INT, DATE). */
-  public boolean isIntBacked() {
-    return kind == Kind.INT || kind == Kind.DATE;
+  /** Whether values are decimals of more digits than a long holds. */
+  public boolean isWide() {
+    return precision > MAX_LONG_DIGITS;
   }
 
-  /** Whether values are held in a {@code long[]} (BIGINT, DECIMAL, TIMESTAMP). */
-  public boolean isLongBacked() {
-    return kind == Kind.BIGINT || kind == Kind.DECIMAL || kind == Kind.TIMESTAMP;
+  /** The most digits before the point of an exact number: 10 of an int, 19 of a bigint. */
+  public int wholeDigits() {
+    return switch (kind) {
+      case INT -> 10;
+      case BIGINT -> 19;
+      case DECIMAL -> precision - scale;
+      default -> throw new IllegalStateException("Not an exact number: " + this);
+    };
   }
 
   /** The element of a list. */

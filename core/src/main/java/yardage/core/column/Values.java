@@ -24,6 +24,14 @@ public final class Values {
     return POWERS[exponent];
   }
 
+  /** Quotient rounded half away from zero. */
+  public static long divideHalfUp(long value, long divisor) {
+    long quotient = value / divisor;
+    long rest = Math.abs(value % divisor);
+    long half = Math.abs(divisor) - rest;
+    return rest >= half ? quotient + ((value < 0) == (divisor < 0) ? 1 : -1) : quotient;
+  }
+
   public static Object boxed(Type type, long value) {
     return switch (type.kind()) {
       case DECIMAL -> BigDecimal.valueOf(value, type.scale());
@@ -71,6 +79,9 @@ public final class Values {
       return Integer.compare(x.values()[row], ((IntColumn) b).values()[otherRow]);
     } else if (a instanceof LongColumn x) {
       return Long.compare(x.values()[row], ((LongColumn) b).values()[otherRow]);
+    } else if (a instanceof WideColumn x) {
+      WideColumn y = (WideColumn) b;
+      return Int128.compare(x.high()[row], x.low()[row], y.high()[otherRow], y.low()[otherRow]);
     } else if (a instanceof DoubleColumn x) {
       return Double.compare(x.values()[row], ((DoubleColumn) b).values()[otherRow]);
     } else if (a instanceof BooleanColumn x) {

@@ -14,6 +14,7 @@ import yardage.core.plan.AggregateFunction;
 abstract sealed class Accumulator
     permits Accumulator.Count,
         Accumulator.LongSum,
+        WideSum,
         Accumulator.DoubleSum,
         Accumulator.Moments,
         Accumulator.Extreme,
@@ -67,8 +68,15 @@ abstract sealed class Accumulator
     return switch (call.function()) {
       case COUNT -> new Count();
       case SUM ->
-          argument.kind() == Type.Kind.DOUBLE ? new DoubleSum(false) : new LongSum(call.type());
-      case AVG -> new DoubleSum(true);
+          argument.kind() == Type.Kind.DOUBLE
+              ? new DoubleSum(false)
+              : call.type().isWide() || argument.isWide()
+                  ? new WideSum(false, argument, call.type())
+                  : new LongSum(call.type());
+      case AVG ->
+          call.type().kind() == Type.Kind.DECIMAL
+              ? new WideSum(true, argument, call.type())
+              : new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
       case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
@@ -138,7 +146,10 @@ abstract sealed class Accumulator
     }
   }
 
-  /** SUM of whole numbers and decimals: exact, and an error rather than a wrapped number. */
+  /**
+   * SUM of whole numbers, and of decimals whose sum is held in a long: exact, and an error rather
+   * than a wrapped number.
+   */
   static final class LongSum extends Accumulator {
     private final Type type;
     private long[] sums = new long[16];
@@ -252,7 +263,7 @@ abstract sealed class Accumulator
     }
   }
 
-  /** SUM of doubles, and AVG of any number as a double. */
+  /** SUM of doubles, and AVG of whole numbers and doubles. */
   static final class DoubleSum extends Accumulator {
     private final boolean average;
     private double[] sums = new double[16];
@@ -274,7 +285,7 @@ abstract sealed class Accumulator
     @Override
     void add(int[] groups, int rows, Column argument) {
       boolean nulls = argument.hasNulls();
-      double unit = argument.type().scale() == 0 ? 1 : Values.powerOfTen(argument.type().scale());
+      double unit = unit(argument.type());
       for (int i = 0; i < rows; i++) {
         if (nulls && argument.isNull(i)) {
           continue;
@@ -364,7 +375,7 @@ abstract sealed class Accumulator
 
     @Override
     void add(int[] groups, int rows, Column argument) {
-      double unit = argument.type().scale() == 0 ? 1 : Values.powerOfTen(argument.type().scale());
+      double unit = unit(argument.type());
       for (int i = 0; i < rows; i++) {
         if (argument.isNull(i)) {
           continue;
@@ -622,13 +633,20 @@ abstract sealed class Accumulator
     }
   }
 
-  /** A number as a double; {@code unit} is ten to the power of the column's scale. */
+  /** Ten to the power of a narrow decimal's scale. */
+  private static double unit(Type type) {
+    return type.isWide() ? 1 : Values.powerOfTen(type.scale());
+  }
+
+  /** A number as a double. */
   private static double number(Column argument, int row, double unit) {
     return argument instanceof DoubleColumn d
         ? d.values()[row]
         : argument instanceof IntColumn c
             ? c.values()[row]
-            : ((LongColumn) argument).values()[row] / unit;
+            : argument instanceof WideColumn w
+                ? w.decimal(row).doubleValue()
+                : ((LongColumn) argument).values()[row] / unit;
   }
 
   static long[] unseen(byte[] seen, int groups) {

@@ -50,6 +50,12 @@ final class Hashing {
       for (int i = 0; i < rows; i++) {
         out[i] = mix(v[i] ^ seed(out[i], first));
       }
+    } else if (column instanceof WideColumn c) {
+      long[] h = c.high();
+      long[] l = c.low();
+      for (int i = 0; i < rows; i++) {
+        out[i] = mix(mix(h[i]) + l[i] ^ seed(out[i], first));
+      }
     } else if (column instanceof DoubleColumn c) {
       double[] v = c.values();
       for (int i = 0; i < rows; i++) {

@@ -6,8 +6,8 @@ import yardage.core.column.*;
 /**
  * Sorts many row numbers by several keys: of each key eight bytes that order as the values do, with
  * a radix sort from the last byte to the first (Knuth, The Art of Computer Programming, volume 3,
- * 5.2.5), then what is alike by the next bytes of a text, or by the next key. Few rows that are
- * alike are merged. Rows that compare alike keep their order.
+ * 5.2.5), then what is alike by the next bytes of the same key, or by the next key. Few rows that
+ * are alike are merged. Rows that compare alike keep their order.
  */
 final class RadixSort {
   /** Fewer rows are sorted sooner by merging. */
@@ -80,7 +80,7 @@ final class RadixSort {
     int start = from;
     for (int i = from + 1; i <= to; i++) {
       if (i == to || prefixes[i] != prefixes[start]) {
-        if (more && ((prefixes[start] ^ flip) & 0xFF) > TEXT_BYTES) {
+        if (more && goesOn(column, depth, prefixes[start] ^ flip)) {
           sort(start, i, key, depth + TEXT_BYTES);
         } else {
           sort(start, i, key + 1, 0);
@@ -88,6 +88,11 @@ final class RadixSort {
         start = i;
       }
     }
+  }
+
+  /** Whether values of this prefix have more to tell them apart by. */
+  private static boolean goesOn(Column column, int depth, long prefix) {
+    return column instanceof WideColumn ? depth == 0 : (prefix & 0xFF) > TEXT_BYTES;
   }
 
   /** Moves nulls to the front or the end, in order; gives how many there are. */
@@ -130,6 +135,13 @@ final class RadixSort {
       for (int i = begin; i < end; i++) {
         prefixes[i] = (c.values()[rows[i]] ^ Long.MIN_VALUE) ^ flip;
       }
+    } else if (column instanceof WideColumn c) {
+      for (int i = begin; i < end; i++) {
+        // The high word first, as a signed number; then the low word, as an unsigned one.
+        long word = depth == 0 ? c.high()[rows[i]] ^ Long.MIN_VALUE : c.low()[rows[i]];
+        prefixes[i] = word ^ flip;
+      }
+      more = depth == 0;
     } else if (column instanceof DoubleColumn c) {
       for (int i = begin; i < end; i++) {
         // As Double.compare orders: negative zero before zero, all NaN alike and last.

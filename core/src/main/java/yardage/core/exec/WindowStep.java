@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
-import yardage.core.expr.ExpressionException;
 import yardage.core.plan.SortKey;
 
 /**
@@ -152,7 +151,7 @@ public record WindowStep(List<Call> calls) implements WholeStep {
     private final int[] picked;
     private final long[] longs;
     private final double[] doubles;
-    private final long[] nulls;
+    private final WindowSums sums;
 
     Run(List<Column> columns, Call call, ExecutionContext context) {
       this.columns = columns;
@@ -164,17 +163,22 @@ public record WindowStep(List<Call> calls) implements WholeStep {
       this.argument = call.argument() < 0 ? null : columns.get(call.argument());
       this.starts = partitions();
       this.sorted = sortedRows();
+      boolean sum =
+          switch (call.function()) {
+            case COUNT, SUM, AVG -> true;
+            default -> false;
+          };
       boolean picks =
           switch (call.function()) {
             case MIN, MAX, FIRST, LAST, NTH, BEFORE -> true;
             case ROW_NUMBER, RANK, DENSE_RANK, COUNT, SUM, AVG, NTILE, PERCENT_RANK, CUME_DIST ->
                 false;
           };
-      boolean fraction = call.type().kind() == Type.Kind.DOUBLE && !picks;
+      boolean fraction = call.type().kind() == Type.Kind.DOUBLE;
+      sums = sum ? new WindowSums(call.function(), call.type(), argument, rows) : null;
       picked = picks ? new int[rows] : null;
-      longs = picks || fraction ? null : new long[rows];
-      doubles = fraction ? new double[rows] : null;
-      nulls = picks ? null : Bits.allocate(Math.max(1, rows));
+      longs = picks || sum || fraction ? null : new long[rows];
+      doubles = fraction && !picks && !sum ? new double[rows] : null;
     }
 
     private int[] number;
@@ -245,22 +249,20 @@ public record WindowStep(List<Call> calls) implements WholeStep {
       if (picked != null) {
         return argument.gather(picked, rows);
       }
-      boolean any = false;
-      for (long word : nulls) {
-        any |= word != 0;
+      if (sums != null) {
+        return sums.build();
       }
-      long[] nullBits = any ? nulls : null;
       if (doubles != null) {
-        return new DoubleColumn(doubles, nullBits, rows);
+        return new DoubleColumn(doubles, null, rows);
       }
       if (call.type().kind() == Type.Kind.INT) {
         int[] ints = new int[rows];
         for (int r = 0; r < rows; r++) {
           ints[r] = Math.toIntExact(longs[r]);
         }
-        return new IntColumn(Type.INT, ints, nullBits, rows);
+        return new IntColumn(Type.INT, ints, null, rows);
       }
-      return new LongColumn(call.type(), longs, nullBits, rows);
+      return new LongColumn(call.type(), longs, null, rows);
     }
 
     private boolean peers(int a, int b) {
@@ -330,11 +332,9 @@ public record WindowStep(List<Call> calls) implements WholeStep {
     }
 
     private void framed(int from, int to) {
-      Sums sums =
-          switch (call.function()) {
-            case COUNT, SUM, AVG -> new Sums(from, to);
-            default -> null;
-          };
+      if (sums != null) {
+        sums.begin(sorted, from, to);
+      }
       int firstPeer = from;
       int endPeer = from;
       int best = -1;
@@ -394,72 +394,6 @@ public record WindowStep(List<Call> calls) implements WholeStep {
           }
           int c = Values.compare(argument, row, argument, best);
           return (call.function() == Function.MIN ? c < 0 : c > 0) ? row : best;
-      }
-    }
-
-    /** Prefix sums over a partition's rows in their order. */
-    private final class Sums {
-      private final int from;
-      private final long[] count;
-      private final long[] whole;
-      private final double[] fraction;
-
-      Sums(int from, int to) {
-        this.from = from;
-        int n = to - from;
-        count = new long[n + 1];
-        boolean sums = call.function() != Function.COUNT;
-        boolean isDouble = sums && argument instanceof DoubleColumn;
-        whole = sums && !isDouble ? new long[n + 1] : null;
-        fraction = isDouble ? new double[n + 1] : null;
-        for (int i = 0; i < n; i++) {
-          int row = sorted[from + i];
-          boolean there = argument == null || !argument.isNull(row);
-          count[i + 1] = count[i] + (there ? 1 : 0);
-          if (whole != null) {
-            whole[i + 1] = whole[i] + (there ? valueOf(row) : 0);
-            long before = whole[i];
-            long v = there ? valueOf(row) : 0;
-            if (((before ^ whole[i + 1]) & (v ^ whole[i + 1])) < 0) {
-              throw new ExpressionException("A running sum does not fit into a bigint");
-            }
-          } else if (fraction != null) {
-            fraction[i + 1] = fraction[i] + (there ? ((DoubleColumn) argument).values()[row] : 0);
-          }
-        }
-      }
-
-      private long valueOf(int row) {
-        return argument instanceof IntColumn ints
-            ? ints.values()[row]
-            : ((LongColumn) argument).values()[row];
-      }
-
-      void give(int row, int a, int b) {
-        long n = count[b - from] - count[a - from];
-        if (call.function() == Function.COUNT) {
-          longs[row] = n;
-          return;
-        }
-        if (n == 0) {
-          Bits.set(nulls, row);
-          return;
-        }
-        if (fraction != null) {
-          double sum = fraction[b - from] - fraction[a - from];
-          doubles[row] = call.function() == Function.AVG ? sum / n : sum;
-          return;
-        }
-        long sum = whole[b - from] - whole[a - from];
-        if (call.function() == Function.AVG) {
-          double scale =
-              argument.type().kind() == Type.Kind.DECIMAL
-                  ? Math.pow(10, argument.type().scale())
-                  : 1;
-          doubles[row] = sum / scale / n;
-        } else {
-          longs[row] = sum;
-        }
       }
     }
   }

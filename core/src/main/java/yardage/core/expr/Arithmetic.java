@@ -23,6 +23,17 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
     Op(String sign) {
       this.sign = sign;
     }
+
+    /** The result, rounded half away from zero. */
+    BigDecimal of(BigDecimal a, BigDecimal b, int scale) {
+      return switch (this) {
+        case ADD -> a.add(b).setScale(scale, RoundingMode.HALF_UP);
+        case SUBTRACT -> a.subtract(b).setScale(scale, RoundingMode.HALF_UP);
+        case MULTIPLY -> a.multiply(b).setScale(scale, RoundingMode.HALF_UP);
+        case DIVIDE -> a.divide(b, scale, RoundingMode.HALF_UP);
+        case MOD -> a.remainder(b).setScale(scale, RoundingMode.HALF_UP);
+      };
+    }
   }
 
   @Override
@@ -33,6 +44,9 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
     if (type.kind() == Type.Kind.DOUBLE) {
       return doubles(a, b, nulls);
     }
+    if (type.isWide() || a.type().isWide() || b.type().isWide()) {
+      return Numbers.convert(new WideArithmetic(this, a, b, nulls).result(), type);
+    }
     boolean decimal =
         type.kind() == Type.Kind.DECIMAL
             || a.type().kind() == Type.Kind.DECIMAL
@@ -40,14 +54,14 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
     if (decimal && (op == Op.MULTIPLY || op == Op.DIVIDE || op == Op.MOD)) {
       return decimals(a, b, nulls);
     }
-    Type wide = decimal ? Type.decimal(Type.MAX_DECIMAL_PRECISION, type.scale()) : Type.BIGINT;
-    LongColumn x = (LongColumn) Numbers.convert(a, wide);
-    LongColumn y = (LongColumn) Numbers.convert(b, wide);
-    Column out = longs(x, y, nulls, wide);
+    Type all = decimal ? Type.decimal(Type.MAX_LONG_DIGITS, type.scale()) : Type.BIGINT;
+    LongColumn x = (LongColumn) Numbers.convert(a, all);
+    LongColumn y = (LongColumn) Numbers.convert(b, all);
+    Column out = longs(x, y, nulls, all);
     return Numbers.convert(out, type);
   }
 
-  private Column longs(LongColumn a, LongColumn b, long[] nulls, Type wide) {
+  private Column longs(LongColumn a, LongColumn b, long[] nulls, Type all) {
     int n = a.size();
     long[] x = a.values();
     long[] y = b.values();
@@ -103,7 +117,7 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
         }
       }
     }
-    return new LongColumn(wide, out, nulls, n);
+    return new LongColumn(all, out, nulls, n);
   }
 
   private Column doubles(Column a, Column b, long[] nulls) {
@@ -164,30 +178,27 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
       if (op != Op.MULTIPLY && v[i] == 0) {
         throw divisionByZero(a, i);
       }
-      BigDecimal p = BigDecimal.valueOf(u[i], x.scale());
-      BigDecimal q = BigDecimal.valueOf(v[i], y.scale());
       BigDecimal r =
-          switch (op) {
-            case DIVIDE -> p.divide(q, type.scale(), RoundingMode.HALF_UP);
-            case MOD -> p.remainder(q).setScale(type.scale(), RoundingMode.HALF_UP);
-            default -> p.multiply(q).setScale(type.scale(), RoundingMode.HALF_UP);
-          };
+          op.of(
+              BigDecimal.valueOf(u[i], x.scale()),
+              BigDecimal.valueOf(v[i], y.scale()),
+              type.scale());
       if (r.unscaledValue().bitLength() > 63 || Math.abs(r.unscaledValue().longValue()) >= limit) {
         throw overflow(a, b, i);
       }
       out[i] = r.unscaledValue().longValue();
     }
-    Type wide = type.kind() == Type.Kind.DECIMAL ? type : Type.BIGINT;
-    return Numbers.convert(new LongColumn(wide, out, nulls, n), type);
+    Type held = type.kind() == Type.Kind.DECIMAL ? type : Type.BIGINT;
+    return Numbers.convert(new LongColumn(held, out, nulls, n), type);
   }
 
-  private ExpressionException divisionByZero(Column a, int row) {
+  ExpressionException divisionByZero(Column a, int row) {
     return new ExpressionException(
         "Division by zero: [%s] %s 0; guard it, as in nullif(divisor, 0)"
             .formatted(Values.text(a.value(row)), op.sign));
   }
 
-  private ExpressionException overflow(Column a, Column b, int row) {
+  ExpressionException overflow(Column a, Column b, int row) {
     return new ExpressionException(
         "[%s] %s [%s] does not fit %s; cast an operand to a wider type"
             .formatted(Values.text(a.value(row)), op.sign, Values.text(b.value(row)), type));

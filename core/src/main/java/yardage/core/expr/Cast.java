@@ -89,7 +89,7 @@ public record Cast(Expression operand, Type type) implements Expression {
         case DECIMAL:
           BigDecimal d = new BigDecimal(t).setScale(to.scale(), RoundingMode.HALF_UP);
           if (d.precision() <= to.precision()) {
-            return Literal.of(to, d.unscaledValue().longValueExact());
+            return Literal.decimal(to, d);
           }
           break;
         case DATE:

@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import java.math.BigDecimal;
 import yardage.core.column.*;
 
 /**
@@ -40,7 +41,10 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
     int n = a.size();
     byte[] out = new byte[n];
     if (a.type().isNumeric() && b.type().isNumeric()) {
-      Type common = Numbers.common(a.type(), b.type());
+      Type common = NumberTypes.common(a.type(), b.type());
+      if (common.isWide() && !Conform.fits(a.type(), common) | !Conform.fits(b.type(), common)) {
+        return exactly(op, a, b, negate);
+      }
       a = Numbers.convert(a, common);
       b = Numbers.convert(b, common);
     } else if (a.type().kind() == Type.Kind.DATE && b.type().kind() == Type.Kind.TIMESTAMP) {
@@ -52,6 +56,8 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
       ints(op, x.values(), ((IntColumn) b).values(), out, n);
     } else if (a instanceof LongColumn x) {
       longs(op, x.values(), ((LongColumn) b).values(), out, n);
+    } else if (a instanceof WideColumn x) {
+      wides(op, x, (WideColumn) b, out, n);
     } else if (a instanceof DoubleColumn x) {
       doubles(op, x.values(), ((DoubleColumn) b).values(), out, n);
     } else if (a instanceof BooleanColumn x) {
@@ -71,6 +77,24 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
       }
     }
     return new BooleanColumn(out, Bits.or(a.nulls(), b.nulls()), n);
+  }
+
+  /** For numbers of so many digits that no type holds both. */
+  private static Column exactly(Op op, Column a, Column b, boolean negate) {
+    byte[] out = new byte[a.size()];
+    long[] nulls = Bits.or(a.nulls(), b.nulls());
+    for (int i = 0; i < out.length; i++) {
+      if (!Bits.get(nulls, i)) {
+        int c = decimal(a, i).compareTo(decimal(b, i));
+        boolean is = op == Op.EQ ? c == 0 : op == Op.LT ? c < 0 : c <= 0;
+        out[i] = (byte) (is != negate ? 1 : 0);
+      }
+    }
+    return new BooleanColumn(out, nulls, out.length);
+  }
+
+  private static BigDecimal decimal(Column column, int row) {
+    return new BigDecimal(column.value(row).toString());
   }
 
   private static void ints(Op op, int[] x, int[] y, byte[] out, int n) {
@@ -108,6 +132,20 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
         for (int i = 0; i < n; i++) {
           out[i] = (byte) (x[i] <= y[i] ? 1 : 0);
         }
+    }
+  }
+
+  private static void wides(Op op, WideColumn a, WideColumn b, byte[] out, int n) {
+    if (op == Op.EQ) {
+      for (int i = 0; i < n; i++) {
+        out[i] = (byte) (a.low()[i] == b.low()[i] && a.high()[i] == b.high()[i] ? 1 : 0);
+      }
+    } else {
+      int bound = op == Op.LT ? 0 : 1;
+      for (int i = 0; i < n; i++) {
+        int c = Int128.compare(a.high()[i], a.low()[i], b.high()[i], b.low()[i]);
+        out[i] = (byte) (c < bound ? 1 : 0);
+      }
     }
   }
 

@@ -38,14 +38,11 @@ public final class Conform {
   }
 
   private static boolean fitsDecimal(Type from, Type to) {
-    int whole =
-        switch (from.kind()) {
-          case INT -> 10;
-          case BIGINT -> 19;
-          case DECIMAL -> from.precision() - from.scale();
-          default -> Integer.MAX_VALUE;
-        };
-    return whole <= to.precision() - to.scale() && from.scale() <= to.scale();
+    return switch (from.kind()) {
+      case INT, BIGINT, DECIMAL ->
+          from.wholeDigits() <= to.wholeDigits() && from.scale() <= to.scale();
+      default -> false;
+    };
   }
 
   /** The values under a type that they {@link #fits}. */

@@ -1,17 +1,24 @@
 package yardage.core.expr;
 
+import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import yardage.core.column.*;
 
 /**
  * A constant. {@code value} is as the column stores it: Boolean, Integer (INT, DATE), Long (BIGINT,
- * DECIMAL, TIMESTAMP), Double or String; absent for a typed null.
+ * TIMESTAMP, DECIMAL of up to 18 digits), BigDecimal (wider DECIMAL), Double or String; absent for
+ * a typed null.
  */
 public record Literal(Type type, java.util.Optional<Object> value) implements Expression {
 
   public static Literal of(Type type, Object value) {
     return new Literal(type, java.util.Optional.ofNullable(value));
+  }
+
+  /** A decimal of its type's scale. */
+  public static Literal decimal(Type type, BigDecimal value) {
+    return of(type, type.isWide() ? value : (Object) value.unscaledValue().longValueExact());
   }
 
   /**
@@ -23,7 +30,8 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
     return switch (type.kind()) {
       case BOOLEAN -> of(type, false);
       case INT, DATE -> of(type, 0);
-      case BIGINT, DECIMAL, TIMESTAMP -> of(type, 0L);
+      case BIGINT, TIMESTAMP -> of(type, 0L);
+      case DECIMAL -> decimal(type, BigDecimal.ZERO.setScale(type.scale()));
       case DOUBLE -> of(type, 0.0);
       case VARCHAR -> of(type, "");
       case STRUCT, LIST, MAP ->
@@ -59,6 +67,9 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
         }
         return new IntColumn(type, ints, nulls, size);
       case BIGINT, DECIMAL, TIMESTAMP:
+        if (type.isWide()) {
+          return wide(size, nulls);
+        }
         long[] longs = new long[size];
         if (v != null) {
           Arrays.fill(longs, (Long) v);
@@ -85,5 +96,16 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
             : TextColumn.coded(utf8, text.offsets(), 1, text.codes(), nulls, size);
     }
     throw new AssertionError(type);
+  }
+
+  private WideColumn wide(int size, long[] nulls) {
+    long[] high = new long[size];
+    long[] low = new long[size];
+    if (size > 0 && value.isPresent()) {
+      Int128.set(((BigDecimal) value.get()).unscaledValue(), high, low, 0);
+      Arrays.fill(high, high[0]);
+      Arrays.fill(low, low[0]);
+    }
+    return new WideColumn(type, high, low, nulls, size);
   }
 }

@@ -8,17 +8,6 @@ import yardage.core.column.*;
 final class Numbers {
   private Numbers() {}
 
-  /** The narrowest type that both sides can be compared or added in. */
-  static Type common(Type a, Type b) {
-    if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
-      return Type.DOUBLE;
-    }
-    if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
-      return Type.decimal(Type.MAX_DECIMAL_PRECISION, Math.max(a.scale(), b.scale()));
-    }
-    return a.kind() == Type.Kind.BIGINT || b.kind() == Type.Kind.BIGINT ? Type.BIGINT : Type.INT;
-  }
-
   static Column convert(Column column, Type to) {
     Type from = column.type();
     if (from.equals(to)) {
@@ -26,7 +15,11 @@ final class Numbers {
     }
     return switch (to.kind()) {
       case DOUBLE -> new DoubleColumn(doubles(column), column.nulls(), column.size());
-      case BIGINT, DECIMAL -> new LongColumn(to, scaled(column, to), column.nulls(), column.size());
+      case BIGINT -> new LongColumn(to, scaled(column, to), column.nulls(), column.size());
+      case DECIMAL ->
+          to.isWide()
+              ? wide(column, to)
+              : new LongColumn(to, scaled(column, to), column.nulls(), column.size());
       case INT -> new IntColumn(to, ints(column), column.nulls(), column.size());
       default -> throw new IllegalArgumentException("Not a numeric type: " + to);
     };
@@ -44,6 +37,10 @@ final class Numbers {
       for (int i = 0; i < n; i++) {
         out[i] = v[i];
       }
+    } else if (column instanceof WideColumn c) {
+      for (int i = 0; i < n; i++) {
+        out[i] = c.isNull(i) ? 0 : c.decimal(i).doubleValue();
+      }
     } else {
       long[] v = ((LongColumn) column).values();
       if (column.type().scale() == 0) {
@@ -60,6 +57,81 @@ final class Numbers {
       }
     }
     return out;
+  }
+
+  /**
+   * Whole numbers and decimals as they are held in two words, without a change of scale.
+   *
+   * @param type to give the column; of its values only those of null rows may not fit it
+   */
+  static WideColumn widened(Column column, Type type) {
+    if (column instanceof WideColumn wide) {
+      return wide;
+    }
+    int n = column.size();
+    long[] low;
+    if (column instanceof IntColumn c) {
+      low = new long[n];
+      for (int i = 0; i < n; i++) {
+        low[i] = c.values()[i];
+      }
+    } else {
+      low = ((LongColumn) column).values();
+    }
+    long[] high = new long[n];
+    for (int i = 0; i < n; i++) {
+      high[i] = low[i] >> 63;
+    }
+    return new WideColumn(type, high, low, column.nulls(), n);
+  }
+
+  private static WideColumn wide(Column column, Type to) {
+    if (column instanceof DoubleColumn doubles) {
+      return wideOfDoubles(doubles, to);
+    }
+    WideColumn from = widened(column, to);
+    int shift = to.scale() - column.type().scale();
+    if (shift == 0 && column.type().wholeDigits() <= to.wholeDigits()) {
+      return from.as(to);
+    }
+    int n = from.size();
+    long[] high = new long[n];
+    long[] low = new long[n];
+    for (int i = 0; i < n; i++) {
+      if (column.isNull(i)) {
+        continue;
+      }
+      if (!Int128.rescale(from.high()[i], from.low()[i], shift, high, low, i)
+          || !Int128.hasDigits(high[i], low[i], to.precision())) {
+        throw outOfRange(column, i, to);
+      }
+    }
+    return new WideColumn(to, high, low, column.nulls(), n);
+  }
+
+  private static WideColumn wideOfDoubles(DoubleColumn column, Type to) {
+    WideBuilder out = new WideBuilder(to);
+    for (int i = 0; i < column.size(); i++) {
+      if (column.isNull(i)) {
+        out.appendNull();
+        continue;
+      }
+      BigDecimal d = decimal(column, i, to, RoundingMode.HALF_UP);
+      if (d.precision() > to.precision()) {
+        throw outOfRange(column, i, to);
+      }
+      out.append(d.unscaledValue());
+    }
+    return out.build();
+  }
+
+  /** A double as the decimal that it is written as, with the scale of a type. */
+  private static BigDecimal decimal(DoubleColumn column, int row, Type to, RoundingMode rounding) {
+    double v = column.values()[row];
+    if (!Double.isFinite(v)) {
+      throw outOfRange(column, row, to);
+    }
+    return BigDecimal.valueOf(v).setScale(to.scale(), rounding);
   }
 
   private static long[] scaled(Column column, Type to) {
@@ -87,26 +159,22 @@ final class Numbers {
         out[i] =
             shift >= 0
                 ? v[i] * Values.powerOfTen(shift)
-                : divideHalfUp(v[i], Values.powerOfTen(-shift));
+                : Values.divideHalfUp(v[i], Values.powerOfTen(-shift));
         if ((shift > 0 && Math.multiplyHigh(v[i], Values.powerOfTen(shift)) != out[i] >> 63)
             || (limit != 0 && (out[i] >= limit || out[i] <= -limit))) {
           throw outOfRange(column, i, to);
         }
       }
+    } else if (column instanceof WideColumn c) {
+      narrow(c, to, limit, out);
     } else {
-      double[] v = ((DoubleColumn) column).values();
+      RoundingMode rounding =
+          to.kind() == Type.Kind.BIGINT ? RoundingMode.DOWN : RoundingMode.HALF_UP;
       for (int i = 0; i < n; i++) {
         if (column.isNull(i)) {
           continue;
         }
-        if (!Double.isFinite(v[i])) {
-          throw outOfRange(column, i, to);
-        }
-        BigDecimal d =
-            BigDecimal.valueOf(v[i])
-                .setScale(
-                    to.scale(),
-                    to.kind() == Type.Kind.BIGINT ? RoundingMode.DOWN : RoundingMode.HALF_UP);
+        BigDecimal d = decimal((DoubleColumn) column, i, to, rounding);
         if (d.precision() > 19
             || d.unscaledValue().bitLength() > 63
             || (limit != 0 && Math.abs(d.unscaledValue().longValue()) >= limit)) {
@@ -116,6 +184,30 @@ final class Numbers {
       }
     }
     return out;
+  }
+
+  private static void narrow(WideColumn column, Type to, long limit, long[] out) {
+    int shift = to.scale() - column.type().scale();
+    long[] high = new long[1];
+    long[] low = new long[1];
+    for (int i = 0; i < out.length; i++) {
+      if (column.isNull(i)) {
+        continue;
+      }
+      long h = column.high()[i];
+      long l = column.low()[i];
+      if (shift != 0) {
+        if (!Int128.rescale(h, l, shift, high, low, 0)) {
+          throw outOfRange(column, i, to);
+        }
+        h = high[0];
+        l = low[0];
+      }
+      if (!Int128.fitsLong(h, l) || (limit != 0 && (l >= limit || l <= -limit))) {
+        throw outOfRange(column, i, to);
+      }
+      out[i] = l;
+    }
   }
 
   private static int[] ints(Column column) {
@@ -128,14 +220,6 @@ final class Numbers {
       }
     }
     return out;
-  }
-
-  /** Quotient rounded half away from zero. */
-  static long divideHalfUp(long value, long divisor) {
-    long quotient = value / divisor;
-    long rest = Math.abs(value % divisor);
-    long half = Math.abs(divisor) - rest;
-    return rest >= half ? quotient + ((value < 0) == (divisor < 0) ? 1 : -1) : quotient;
   }
 
   static ExpressionException outOfRange(Column column, int row, Type to) {

@@ -46,13 +46,16 @@ public record Rounding(Mode mode, Expression operand, int digits, Type type) imp
       }
       return Cast.to(new DoubleColumn(out, column.nulls(), n), type);
     }
-    LongColumn wide =
+    if (column instanceof WideColumn wide) {
+      return Cast.to(decimals(wide), type);
+    }
+    LongColumn longs =
         (LongColumn) (column instanceof LongColumn ? column : Numbers.convert(column, Type.BIGINT));
-    int scale = wide.type().scale();
+    int scale = longs.type().scale();
     long[] out = new long[n];
     for (int i = 0; i < n; i++) {
-      if (!wide.isNull(i)) {
-        long v = wide.values()[i];
+      if (!longs.isNull(i)) {
+        long v = longs.values()[i];
         out[i] =
             switch (mode) {
               case ABSOLUTE -> Math.absExact(v);
@@ -66,6 +69,26 @@ public record Rounding(Mode mode, Expression operand, int digits, Type type) imp
             };
       }
     }
-    return Cast.to(new LongColumn(wide.type(), out, wide.nulls(), n), type);
+    return Cast.to(new LongColumn(longs.type(), out, longs.nulls(), n), type);
+  }
+
+  private Column decimals(WideColumn column) {
+    int scale = column.type().scale();
+    WideBuilder out = new WideBuilder(column.type());
+    for (int i = 0; i < column.size(); i++) {
+      if (column.isNull(i)) {
+        out.appendNull();
+        continue;
+      }
+      BigDecimal v = column.decimal(i);
+      BigDecimal result =
+          switch (mode) {
+            case ABSOLUTE -> v.abs();
+            case SIGN -> BigDecimal.valueOf(v.signum());
+            default -> v.setScale(Math.min(digits, scale), mode.rounding);
+          };
+      out.append(result.setScale(scale).unscaledValue());
+    }
+    return out.build();
   }
 }

@@ -10,6 +10,8 @@ import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
+import yardage.core.column.WideBuilder;
+import yardage.core.column.WideColumn;
 
 /**
  * The values that tell partitions apart, computed a column at a time. They are those of the table
@@ -88,6 +90,10 @@ final class PartitionValues {
       for (int i = 0; i < n; i++) {
         out[i] = bucketOf(BucketUtil.hash(ints.values()[i]), buckets);
       }
+    } else if (source instanceof WideColumn wide) {
+      for (int i = 0; i < n; i++) {
+        out[i] = source.isNull(i) ? 0 : bucketOf(BucketUtil.hash(wide.decimal(i)), buckets);
+      }
     } else {
       LongColumn longs = (LongColumn) source;
       boolean decimal = source.type().kind() == Type.Kind.DECIMAL;
@@ -121,6 +127,9 @@ final class PartitionValues {
       }
       return new IntColumn(source.type(), out, source.nulls(), n);
     }
+    if (source instanceof WideColumn wide) {
+      return truncated(wide, width);
+    }
     long[] out = new long[n];
     long[] values = ((LongColumn) source).values();
     long least =
@@ -134,6 +143,24 @@ final class PartitionValues {
       }
     }
     return new LongColumn(source.type(), out, source.nulls(), n);
+  }
+
+  private static Column truncated(WideColumn source, int width) {
+    WideBuilder out = new WideBuilder(source.type());
+    BigInteger least = BigInteger.TEN.pow(source.type().precision()).negate();
+    for (int i = 0; i < source.size(); i++) {
+      if (source.isNull(i)) {
+        out.appendNull();
+        continue;
+      }
+      BigInteger value = source.decimal(i).unscaledValue();
+      BigInteger multiple = value.subtract(value.mod(BigInteger.valueOf(width)));
+      if (multiple.compareTo(least) <= 0) {
+        throw tooSmall(source, i, width);
+      }
+      out.append(multiple);
+    }
+    return out.build();
   }
 
   /** A value that has no multiple of the width below it which its type holds. */

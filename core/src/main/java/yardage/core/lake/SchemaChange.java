@@ -6,6 +6,7 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.types.Types;
 import org.apache.iceberg.types.Types.NestedField;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.expr.Conform;
@@ -44,7 +45,7 @@ record SchemaChange(
             NestedField.optional(
                 field.fieldId(), field.name(), merged(field.type(), before, now, ids)));
       } else if (isWiderNumber(before, now) && !isPartitioned(existing, field)) {
-        Type both = common(before, now);
+        Type both = NumberTypes.common(before, now);
         retyped.add(field.name());
         fields.add(
             NestedField.optional(
@@ -86,19 +87,6 @@ record SchemaChange(
         && before.isNumeric()
         && before.kind() != Type.Kind.DOUBLE
         && now.scale() >= before.scale();
-  }
-
-  /**
-   * The decimal with the digits of both, as far as they go: a whole number's values are smaller
-   * than its type allows more often than not, and those that are not are told when they are written
-   * again.
-   */
-  private static Type common(Type before, Type now) {
-    int whole =
-        Math.max(
-            now.precision() - now.scale(),
-            before.kind() == Type.Kind.DECIMAL ? before.precision() - before.scale() : 0);
-    return Type.decimal(Math.min(Type.MAX_DECIMAL_PRECISION, whole + now.scale()), now.scale());
   }
 
   private static boolean isPartitioned(TableMetadata table, NestedField field) {

@@ -398,6 +398,21 @@ public final class FunctionReference {
             Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
             (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
+
+            ## Numbers
+
+            Whole numbers and decimals are exact; what does not fit is an error that names the values. A decimal has up to 38 digits. Its results have
+            the digits that they need, up to 38; an int counts as 10 digits and a bigint as 19:
+
+            | | digits before the point | behind it |
+            |---|---|---|
+            | `a + b`, `a - b` | one more than the larger | as the larger |
+            | `a * b` | as both together | as both together |
+            | `a / b` | before the point of a, and behind that of b | as many as make 18 in all, at least 6; rounded half away from zero |
+            | `SUM(a)` | nine more; 18 digits in all at least | as a |
+            | `AVG(a)` | as a | four more; rounded half away from zero |
+
+            Whole numbers divide to a whole number; their SUM is a bigint, their AVG a double.
             """);
     GROUPS.forEach(
         (group, entries) -> {

@@ -297,7 +297,8 @@ public final class PhysicalPlanner {
       return switch (type.kind()) {
         case BOOLEAN -> 1;
         case INT, DATE -> 4;
-        case BIGINT, DOUBLE, DECIMAL, TIMESTAMP -> 8;
+        case BIGINT, DOUBLE, TIMESTAMP -> 8;
+        case DECIMAL -> type.isWide() ? 16 : 8;
         case VARCHAR -> 16;
         case STRUCT, LIST, MAP -> 64;
       };
@@ -408,13 +409,8 @@ public final class PhysicalPlanner {
     private static Type resultType(AggregateFunction function, Type argument, Type wanted) {
       return switch (function) {
         case COUNT -> Type.BIGINT;
-        case AVG -> Type.DOUBLE;
-        case SUM ->
-            argument.kind() == Type.Kind.DOUBLE
-                ? Type.DOUBLE
-                : argument.kind() == Type.Kind.DECIMAL
-                    ? Type.decimal(Type.MAX_DECIMAL_PRECISION, argument.scale())
-                    : Type.BIGINT;
+        case AVG -> NumberTypes.average(argument);
+        case SUM -> NumberTypes.sum(argument);
         case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
         case JOINED -> Type.VARCHAR;
         case LIST -> Type.list(argument);
@@ -575,13 +571,7 @@ public final class PhysicalPlanner {
   /** The type in which two join keys compare. */
   static Type common(Type a, Type b) {
     if (a.isNumeric() && b.isNumeric()) {
-      if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
-        return Type.DOUBLE;
-      }
-      if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
-        return Type.decimal(Type.MAX_DECIMAL_PRECISION, Math.max(a.scale(), b.scale()));
-      }
-      return Type.BIGINT;
+      return NumberTypes.common(a, b);
     }
     if (a.kind() == Type.Kind.DATE && b.kind() == Type.Kind.TIMESTAMP
         || a.kind() == Type.Kind.TIMESTAMP && b.kind() == Type.Kind.DATE) {

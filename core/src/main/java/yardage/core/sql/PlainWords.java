@@ -45,7 +45,7 @@ final class PlainWords {
           rule(
               "RANK or DENSE_RANK functions require ORDER BY clause in window specification",
               "A rank needs an order in its window, as in OVER (ORDER BY metres)"),
-          rule("Numeric literal '([^']*)' out of range", "The number [%s] has more than 18 digits"),
+          rule("Numeric literal '([^']*)' out of range", "The number [%s] has more than 38 digits"),
           rule(
               "Illegal mixing of types in CASE or COALESCE statement",
               "The results of CASE or COALESCE have unlike types; cast them to one, as in CAST(… AS varchar)"),

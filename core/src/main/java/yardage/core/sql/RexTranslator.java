@@ -62,13 +62,9 @@ final class RexTranslator {
       case BIGINT -> Literal.of(type, literal.getValueAs(BigDecimal.class).longValueExact());
       case DOUBLE -> Literal.of(type, literal.getValueAs(Double.class));
       case DECIMAL ->
-          Literal.of(
+          Literal.decimal(
               type,
-              literal
-                  .getValueAs(BigDecimal.class)
-                  .setScale(type.scale(), RoundingMode.HALF_UP)
-                  .unscaledValue()
-                  .longValueExact());
+              literal.getValueAs(BigDecimal.class).setScale(type.scale(), RoundingMode.HALF_UP));
       case VARCHAR -> Literal.of(type, literal.getValueAs(NlsString.class).getValue());
       case DATE -> Literal.of(type, literal.getValueAs(DateString.class).getDaysSinceEpoch());
       case TIMESTAMP ->

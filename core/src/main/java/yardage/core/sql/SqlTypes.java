@@ -9,6 +9,8 @@ import org.apache.calcite.rel.type.RelDataTypeField;
 import org.apache.calcite.rel.type.RelDataTypeSystemImpl;
 import org.apache.calcite.rel.type.StructKind;
 import org.apache.calcite.sql.type.SqlTypeName;
+import org.apache.calcite.sql.type.SqlTypeUtil;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 
@@ -16,7 +18,7 @@ import yardage.core.column.Type;
 final class SqlTypes {
   private SqlTypes() {}
 
-  /** Decimals to 18 digits; sums of whole numbers are bigint, and averages double. */
+  /** Decimals to 38 digits; sums, averages and quotients as {@link NumberTypes} has them. */
   private static final class TypeSystem extends RelDataTypeSystemImpl {
     @Override
     public int getMaxPrecision(SqlTypeName name) {
@@ -34,28 +36,33 @@ final class SqlTypes {
     public int getDefaultPrecision(SqlTypeName name) {
       return name == SqlTypeName.TIMESTAMP
           ? 6
-          : name == SqlTypeName.DECIMAL
-              ? Type.MAX_DECIMAL_PRECISION
-              : super.getDefaultPrecision(name);
+          : name == SqlTypeName.DECIMAL ? Type.MAX_LONG_DIGITS : super.getDefaultPrecision(name);
     }
 
     @Override
     public RelDataType deriveSumType(RelDataTypeFactory factory, RelDataType argument) {
-      RelDataType sum =
-          switch (argument.getSqlTypeName()) {
-            case TINYINT, SMALLINT, INTEGER, BIGINT -> factory.createSqlType(SqlTypeName.BIGINT);
-            case DECIMAL ->
-                factory.createSqlType(
-                    SqlTypeName.DECIMAL, Type.MAX_DECIMAL_PRECISION, argument.getScale());
-            default -> argument;
-          };
-      return factory.createTypeWithNullability(sum, argument.isNullable());
+      return SqlTypeUtil.isNumeric(argument)
+          ? factory.createTypeWithNullability(
+              toSql(NumberTypes.sum(fromSql(argument)), factory), argument.isNullable())
+          : argument;
     }
 
     @Override
     public RelDataType deriveAvgAggType(RelDataTypeFactory factory, RelDataType argument) {
-      return factory.createTypeWithNullability(
-          factory.createSqlType(SqlTypeName.DOUBLE), argument.isNullable());
+      Type average =
+          SqlTypeUtil.isNumeric(argument) ? NumberTypes.average(fromSql(argument)) : Type.DOUBLE;
+      return factory.createTypeWithNullability(toSql(average, factory), argument.isNullable());
+    }
+
+    @Override
+    public RelDataType deriveDecimalDivideType(
+        RelDataTypeFactory factory, RelDataType dividend, RelDataType divisor) {
+      if (!SqlTypeUtil.isExactNumeric(dividend)
+          || !SqlTypeUtil.isExactNumeric(divisor)
+          || !SqlTypeUtil.isDecimal(dividend) && !SqlTypeUtil.isDecimal(divisor)) {
+        return null;
+      }
+      return toSql(NumberTypes.quotient(fromSql(dividend), fromSql(divisor)), factory);
     }
 
     @Override

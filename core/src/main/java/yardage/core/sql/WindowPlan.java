@@ -23,6 +23,7 @@ import org.apache.calcite.rex.RexWindowBound;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.SqlTypeName;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.WindowStep;
@@ -121,15 +122,9 @@ final class WindowPlan {
         switch (function) {
           case ROW_NUMBER, RANK, DENSE_RANK, COUNT -> Type.BIGINT;
           case NTILE -> Type.INT;
-          case AVG, PERCENT_RANK, CUME_DIST -> Type.DOUBLE;
-          case SUM -> {
-            Type of = below.get(argument).type();
-            yield of.kind() == Type.Kind.DOUBLE
-                ? of
-                : of.kind() == Type.Kind.DECIMAL
-                    ? Type.decimal(Type.MAX_DECIMAL_PRECISION, of.scale())
-                    : Type.BIGINT;
-          }
+          case PERCENT_RANK, CUME_DIST -> Type.DOUBLE;
+          case AVG -> NumberTypes.average(below.get(argument).type());
+          case SUM -> NumberTypes.sum(below.get(argument).type());
           default -> below.get(argument).type();
         };
     return new Call(

@@ -187,7 +187,8 @@ class SpillTest {
     Type type =
         switch (f) {
           case COUNT -> Type.BIGINT;
-          case AVG, VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
+          case AVG -> NumberTypes.average(Type.decimal(9, 2));
+          case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
           case SUM -> Type.decimal(18, 2);
           case JOINED -> Type.VARCHAR;
           case LIST -> Type.list(Type.decimal(9, 2));

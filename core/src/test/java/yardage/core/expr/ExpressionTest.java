@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.math.RoundingMode;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -40,6 +41,80 @@ class ExpressionTest {
 
   private static Expression in(int ordinal, Column... columns) {
     return Expression.input(ordinal, columns[ordinal].type());
+  }
+
+  private BigDecimal decimal(int most, int scale) {
+    String digits = "1" + "0".repeat(random.nextInt(most));
+    BigInteger v = new BigInteger(digits).subtract(BigInteger.valueOf(random.nextInt(3)));
+    return new BigDecimal(random.nextBoolean() ? v : v.negate(), scale);
+  }
+
+  /** Values on both sides of 64 and 127 bits, and of 38 digits. */
+  @ParameterizedTest
+  @EnumSource(Arithmetic.Op.class)
+  void wideDecimalsAreExactOrRefused(Arithmetic.Op op) {
+    int refused = 0;
+    for (int i = 0; i < 4000; i++) {
+      BigDecimal p = decimal(random.nextBoolean() ? 38 : 12, 2);
+      BigDecimal q = decimal(random.nextBoolean() ? 36 : 9, 4);
+      Column x = Rows.column(Type.decimal(38, 2), List.of(p));
+      Column y = Rows.column(Type.decimal(random.nextBoolean() ? 38 : 37, 4), List.of(q));
+      Type type = Type.decimal(random.nextBoolean() ? 38 : 30, random.nextBoolean() ? 6 : 4);
+      Arithmetic call = new Arithmetic(op, in(0, x, y), in(1, x, y), type);
+      boolean divides = op == Arithmetic.Op.DIVIDE || op == Arithmetic.Op.MOD;
+      boolean byZero = divides && q.signum() == 0;
+      BigDecimal wanted = op.of(p, byZero ? BigDecimal.ONE : q, type.scale());
+      boolean operandsFit =
+          divides || op == Arithmetic.Op.MULTIPLY || p.precision() - 2 <= 38 - type.scale();
+      if (byZero || wanted.precision() > type.precision() || !operandsFit) {
+        assertThrows(ExpressionException.class, () -> call.evaluate(batch(x, y)));
+        refused++;
+      } else {
+        assertEquals(wanted, call.evaluate(batch(x, y)).value(0), "seed " + SEED);
+      }
+    }
+    assertTrue(refused > 20 && refused < 3500, "refused: " + refused);
+  }
+
+  @Test
+  void wideDecimalsAreCastRoundedAndComparedExactly() {
+    for (int i = 0; i < 4000; i++) {
+      BigDecimal p = decimal(38, 4);
+      BigDecimal q = random.nextBoolean() ? p.add(BigDecimal.ONE) : decimal(38, 10);
+      Column x = Rows.column(Type.decimal(38, 4), List.of(p));
+      Column y =
+          Rows.column(
+              q.precision() > 38 ? Type.decimal(38, 4) : Type.decimal(38, q.scale()),
+              List.of(q.precision() > 38 ? q = p : q));
+      for (Comparison.Op op : Comparison.Op.values()) {
+        int c = p.compareTo(q);
+        boolean wanted =
+            switch (op) {
+              case EQ -> c == 0;
+              case NE -> c != 0;
+              case LT -> c < 0;
+              case LE -> c <= 0;
+              case GT -> c > 0;
+              case GE -> c >= 0;
+            };
+        assertEquals(
+            wanted, new Comparison(op, in(0, x, y), in(1, x, y)).evaluate(batch(x, y)).value(0));
+      }
+      for (Type to : List.of(Type.decimal(30, 2), Type.decimal(38, 9), Type.decimal(18, 6))) {
+        BigDecimal cast = p.setScale(to.scale(), RoundingMode.HALF_UP);
+        Cast call = new Cast(in(0, x), to);
+        if (cast.precision() > to.precision()) {
+          assertThrows(ExpressionException.class, () -> call.evaluate(batch(x)));
+        } else {
+          assertEquals(cast, call.evaluate(batch(x)).value(0));
+        }
+      }
+      assertEquals(p.doubleValue(), new Cast(in(0, x), Type.DOUBLE).evaluate(batch(x)).value(0));
+      assertEquals(p.toPlainString(), new Cast(in(0, x), Type.VARCHAR).evaluate(batch(x)).value(0));
+      assertEquals(
+          p.setScale(0, RoundingMode.FLOOR).setScale(4),
+          new Rounding(Rounding.Mode.FLOOR, in(0, x), 0, x.type()).evaluate(batch(x)).value(0));
+    }
   }
 
   @ParameterizedTest

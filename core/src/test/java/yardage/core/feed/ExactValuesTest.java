@@ -84,7 +84,8 @@ class ExactValuesTest {
         file, java.nio.file.attribute.FileTime.from(java.time.Instant.now().minusSeconds(60)));
 
     Proposal proposal = propose("p/1.parquet");
-    assertTrue(proposal.text().contains("it stays text, digit by digit"), proposal.text());
+    assertTrue(proposal.text().contains("decimal(20, 0)"), proposal.text());
+    assertTrue(proposal.text().contains("decimal(38, 4)"), proposal.text());
     land(proposal);
 
     assertEquals(

@@ -66,10 +66,45 @@ class PartitionEdgesTest {
   }
 
   @ParameterizedTest
+  @ValueSource(strings = {"[n]", "[\"truncate(n, 1000)\"]", "[\"bucket(n, 4)\"]", "[]"})
+  void aDecimalMayBecomeWiderThanALong(String partition) {
+    String write = ", partition: %s, columns: follow".formatted(partition);
+    land("n: \"decimal(9, 2)\", v: int", write, "7.25,1", "-12.50,2", ",3");
+    land(
+        "n: \"decimal(30, 2)\", v: int",
+        write,
+        "7.25,4",
+        "1234567890123456789012345678.25,5",
+        "-9999999999999999999999999899.99,6");
+    land(
+        "n: \"decimal(30, 2)\", v: int",
+        write.replace(", columns", ", mode: upsert, key: [v], columns"),
+        "99999999999999999999.01,1");
+
+    assertEquals(
+        "[[1, 99999999999999999999.01], [2, -12.50], [3, null], [4, 7.25],"
+            + " [5, 1234567890123456789012345678.25], [6, -9999999999999999999999999899.99]]",
+        lake.query("select v, n from t.t order by v").toString());
+    assertEquals(
+        "[[1], [5]]",
+        lake.query("select v from t.t where n > 10000000000000000000 order by v").toString());
+    assertEquals(
+        "[[4], [5]]",
+        lake.query(
+                "select v from t.t where n = 7.25 or n = 1234567890123456789012345678.25 order by v")
+            .toString());
+    assertEquals(
+        "[[1234567990123456789012345672.01, -9999999999999999999999999899.99]]",
+        lake.query("select sum(n) + 9999999999999999999999999899.99 as s, min(n) from t.t")
+            .toString());
+  }
+
+  @ParameterizedTest
   @CsvSource({
     "int, -2147483648",
     "bigint, -9223372036854775808",
-    "'\"decimal(9, 2)\"', -9999999.99"
+    "'\"decimal(9, 2)\"', -9999999.99",
+    "'\"decimal(20, 2)\"', -999999999999999999.99"
   })
   void aValueThatCannotBeTruncatedIsRefusedInWords(String type, String value) {
     RunFailedException refused =

@@ -3,6 +3,7 @@ package yardage.core.sql;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.math.RoundingMode;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
@@ -17,6 +18,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -39,6 +41,7 @@ import yardage.core.testing.Rows;
 class EngineAgainstMariaDbTest {
   private static final long SEED = Long.getLong("yardage.seed", 42);
   private static PrivateMariaDb db;
+  private static Function<List<Object>, String> text = EngineAgainstMariaDbTest::text;
   private static final Map<String, Relation> RELATIONS = new LinkedHashMap<>();
 
   @BeforeAll
@@ -93,6 +96,28 @@ class EngineAgainstMariaDbTest {
         "looms",
         Schema.of(f("code", Type.VARCHAR), f("hall", Type.VARCHAR), f("serial", Type.BIGINT)),
         looms);
+    List<List<Object>> ledger = new ArrayList<>();
+    for (int i = 0; i < 700; i++) {
+      BigInteger digits = new BigInteger("1" + "0".repeat(random.nextInt(27)));
+      BigInteger amount = digits.multiply(BigInteger.valueOf(random.nextInt(-500, 900)));
+      ledger.add(
+          row(
+              i,
+              "mill " + i % 5,
+              random.nextInt(9) == 0 ? null : new BigDecimal(amount.add(BigInteger.TWO), 4),
+              BigDecimal.valueOf(
+                  random.nextLong(-999_999_999_999_999_999L, 999_999_999_999_999_999L), 2),
+              random.nextInt(9) == 0 ? null : BigDecimal.valueOf(random.nextInt(90_000), 3)));
+    }
+    table(
+        "ledger",
+        Schema.of(
+            f("entry", Type.INT),
+            f("mill", Type.VARCHAR),
+            f("amount", Type.decimal(34, 4)),
+            f("booked", Type.decimal(18, 2)),
+            f("rate", Type.decimal(9, 3))),
+        ledger);
     table("nothing", Schema.of(f("code", Type.VARCHAR), f("n", Type.INT)), List.of());
   }
 
@@ -273,6 +298,49 @@ class EngineAgainstMariaDbTest {
     assertSame(theirs, ours);
   }
 
+  /** Decimals of up to 38 digits, to their last digit. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "select mill, sum(amount), sum(booked), sum(rate), min(amount), max(amount), count(distinct amount) from ledger group by mill",
+        "select sum(amount), sum(booked), sum(booked * rate), max(booked + amount) from ledger",
+        "select entry, amount + booked, amount - rate, booked * rate, -amount, abs(amount), booked + booked, booked * 3 from ledger",
+        "select entry, booked * booked, booked * rate * rate from ledger",
+        "select a.entry, b.entry from ledger a join ledger b on a.amount = b.amount and a.entry < b.entry",
+        "select a.entry, b.entry from ledger a join ledger b on a.rate = b.amount",
+        "select entry from ledger where amount > booked and amount <> 2 and rate <= amount",
+        "select entry from ledger where amount > 12345678901234567890.1234 or booked = -99999999999999999999",
+        "select entry, sum(amount) over (partition by mill order by entry), sum(booked) over (order by entry rows between 3 preceding and current row), max(amount) over (partition by mill) from ledger",
+        "select entry, lag(amount) over (order by amount desc, entry), rank() over (order by amount, entry) from ledger where amount is not null",
+        "select amount, count(*) from ledger group by amount having count(*) > 1",
+        "select amount from ledger union select booked from ledger",
+        "select distinct coalesce(amount, booked, 0), case when rate > 50 then amount else booked end from ledger",
+        "select round(amount, 2), floor(amount), ceil(booked), cast(amount as decimal(38, 8)), cast(booked as decimal(20, 0)) from ledger",
+        "select mill, avg(booked), avg(rate) from ledger group by mill",
+        "select entry, avg(rate) over (partition by mill order by entry) from ledger",
+      })
+  void wideDecimalsAreTheSameToTheLastDigit(String sql) throws SQLException {
+    text = EngineAgainstMariaDbTest::exactText;
+    try {
+      assertEquals(
+          String.join("\n", sorted(mariaDb(sql))),
+          String.join("\n", sorted(run(sql))),
+          "seed " + SEED);
+    } finally {
+      text = EngineAgainstMariaDbTest::text;
+    }
+  }
+
+  private static String exactText(List<Object> row) {
+    return row.stream()
+        .map(v -> v instanceof Number n ? plain(new BigDecimal(n.toString())) : String.valueOf(v))
+        .collect(Collectors.joining(" | "));
+  }
+
+  private static String plain(BigDecimal d) {
+    return (d.signum() == 0 ? BigDecimal.ZERO : d.stripTrailingZeros()).toPlainString();
+  }
+
   @ParameterizedTest
   @ValueSource(
       strings = {
@@ -309,7 +377,7 @@ class EngineAgainstMariaDbTest {
                   executor.collect(
                       session.physical().plan(session.optimize(planned.rel()), "query"), "query"))
               .stream()
-              .map(EngineAgainstMariaDbTest::text)
+              .map(text)
               .toList();
       tally.rowsOut.add(rows.size());
       assertEquals(
@@ -365,7 +433,7 @@ class EngineAgainstMariaDbTest {
                   ? d.toLocalDate()
                   : v instanceof java.sql.Timestamp t ? rs.getObject(i, LocalDateTime.class) : v);
         }
-        out.add(text(row));
+        out.add(text.apply(row));
       }
       return out;
     }

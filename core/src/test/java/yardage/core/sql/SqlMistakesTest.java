@@ -75,7 +75,7 @@ class SqlMistakesTest {
         "select ntile(0) over (order by id) from rolls ~ 8 NTILE counts from 1; it cannot take [0]",
         "delete from rolls ~ 1 A query only reads; DELETE changes a table, and tables are written by pipelines",
         "select 1; select 2 ~ 9 [;] cannot stand here; there is one query at a time",
-        "select 99999999999999999999 ~ 8 The number [99999999999999999999] has more than 18 digits",
+        "select 999999999999999999999999999999999999999 ~ 8 The number [999999999999999999999999999999999999999] has more than 38 digits",
         "select case when id > 1 then 'a' else 2 end from rolls ~ 8 The results of CASE or COALESCE have unlike types; cast them to one, as in CAST(… AS varchar)",
         "select greatest(loom, id) from rolls ~ 8 GREATEST takes values of one type, and is given VARCHAR, INTEGER; cast them to one",
         "select extract(fortnight from woven) from rolls ~ 16 There is no unit [fortnight]; there are year, quarter, month, week, day, hour, minute, second and more, as the page of functions says",

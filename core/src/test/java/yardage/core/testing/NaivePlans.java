@@ -2,6 +2,7 @@ package yardage.core.testing;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.math.RoundingMode;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -232,7 +233,16 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
           values.get(0) instanceof BigDecimal
               ? values.stream().map(BigDecimal.class::cast).reduce(BigDecimal::add).get()
               : (Object) sum(values);
-      case AVG -> values.stream().mapToLong(v -> ((Number) v).longValue()).average().getAsDouble();
+      case AVG ->
+          values.get(0) instanceof BigDecimal
+              ? values.stream()
+                  .map(BigDecimal.class::cast)
+                  .reduce(BigDecimal::add)
+                  .get()
+                  .divide(
+                      BigDecimal.valueOf(values.size()), call.type().scale(), RoundingMode.HALF_UP)
+              : (Object)
+                  values.stream().mapToLong(v -> ((Number) v).longValue()).average().getAsDouble();
       case MIN -> Collections.min(values, NaivePlans::compare);
       case MAX -> Collections.max(values, NaivePlans::compare);
       case FIRST -> values.get(0);

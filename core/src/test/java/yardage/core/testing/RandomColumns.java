@@ -1,5 +1,7 @@
 package yardage.core.testing;
 
+import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
@@ -14,7 +16,7 @@ import yardage.core.column.Type;
 
 /** Random values of all types, with nulls, repeats, extremes and text that is odd. */
 public final class RandomColumns {
-  /** One of each kind that is not nested. */
+  /** One of each way of holding values that is not nested. */
   public static final List<Type> PLAIN =
       List.of(
           Type.BOOLEAN,
@@ -22,6 +24,7 @@ public final class RandomColumns {
           Type.BIGINT,
           Type.DOUBLE,
           Type.decimal(9, 2),
+          Type.decimal(30, 4),
           Type.VARCHAR,
           Type.DATE,
           Type.TIMESTAMP);
@@ -69,7 +72,12 @@ public final class RandomColumns {
       case INT -> (int) number;
       case BIGINT -> number;
       case DOUBLE -> random.nextInt(8) == 0 ? Double.NEGATIVE_INFINITY : number / 8.0;
-      case DECIMAL -> java.math.BigDecimal.valueOf(number % 1_000_000_000L, type.scale());
+      case DECIMAL ->
+          type.isWide()
+              ? new BigDecimal(
+                  BigInteger.valueOf(number).multiply(BigInteger.valueOf(1_000_000_007)),
+                  type.scale())
+              : BigDecimal.valueOf(number % 1_000_000_000L, type.scale());
       case VARCHAR ->
           bits > 32 ? Long.toHexString(number) : TEXTS.get(random.nextInt(TEXTS.size()));
       case DATE -> java.time.LocalDate.ofEpochDay(number % 30_000);

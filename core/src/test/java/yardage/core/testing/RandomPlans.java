@@ -289,17 +289,12 @@ public final class RandomPlans {
       case 2 ->
           whole
               ? new AggregateCall(
-                  AggregateFunction.SUM,
-                  c,
-                  random.nextInt(4) == 0,
-                  filter,
-                  type.kind() == Type.Kind.DECIMAL
-                      ? Type.decimal(Type.MAX_DECIMAL_PRECISION, type.scale())
-                      : Type.BIGINT)
+                  AggregateFunction.SUM, c, random.nextInt(4) == 0, filter, NumberTypes.sum(type))
               : new AggregateCall(AggregateFunction.MIN, c, false, filter, type);
       case 3 ->
-          type.kind() == Type.Kind.INT
-              ? new AggregateCall(AggregateFunction.AVG, c, false, filter, Type.DOUBLE)
+          type.kind() == Type.Kind.INT || type.kind() == Type.Kind.DECIMAL
+              ? new AggregateCall(
+                  AggregateFunction.AVG, c, false, filter, NumberTypes.average(type))
               : new AggregateCall(AggregateFunction.MAX, c, false, filter, type);
       case 4 -> new AggregateCall(AggregateFunction.FIRST, c, false, filter, type, order, "");
       case 5 -> new AggregateCall(AggregateFunction.LAST, c, false, filter, type, order, "");

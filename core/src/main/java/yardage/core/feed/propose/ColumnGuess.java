@@ -92,6 +92,9 @@ final class ColumnGuess {
         new NumberStyle(',', '.', false, CURRENCIES));
   }
 
+  /** Amounts have no more digits behind the point; what has is a measurement, and a double. */
+  private static final int MOST_FRACTION = 12;
+
   private static final Pattern NUMBER =
       Pattern.compile("[+-]?(\\d{1,400}\\.?\\d{0,400}|\\.\\d{1,400})([eE][+-]?\\d{1,4})?");
 
@@ -434,10 +437,14 @@ final class ColumnGuess {
       fraction = Math.max(fraction, behind);
       whole = Math.max(whole, digits - behind);
     }
-    int precision = Math.max(9, Math.min(18, whole + fraction + 2));
-    return whole + fraction > 18 || fraction > 12
-        ? Optional.empty()
-        : Optional.of(Type.decimal(Math.max(precision, whole + fraction), fraction));
+    int digits = whole + fraction;
+    // Whole numbers of so many digits are codes: nobody adds them up.
+    boolean isCode = fraction == 0 && digits > Type.MAX_LONG_DIGITS;
+    if (isCode || digits > Type.MAX_DECIMAL_PRECISION || fraction > MOST_FRACTION) {
+      return Optional.empty();
+    }
+    int room = digits > Type.MAX_LONG_DIGITS ? Type.MAX_DECIMAL_PRECISION : Type.MAX_LONG_DIGITS;
+    return Optional.of(Type.decimal(Math.max(9, Math.min(room, digits + 2)), fraction));
   }
 
   private Candidate plain(Type type, String words) {

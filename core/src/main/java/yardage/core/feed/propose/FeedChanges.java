@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Type;
 import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.MapValue;
@@ -330,14 +331,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
     boolean decimals =
         now.kind() == Type.Kind.DECIMAL && before.isNumeric() && before.kind() != Type.Kind.DOUBLE;
     if (decimals) {
-      int scale = Math.max(before.scale(), now.scale());
-      int whole =
-          Math.max(
-              before.kind() == Type.Kind.DECIMAL ? before.precision() - before.scale() : 10,
-              now.precision() - now.scale());
-      return whole + scale > Type.MAX_DECIMAL_PRECISION
-          ? Optional.of(Type.decimal(Type.MAX_DECIMAL_PRECISION, scale))
-          : Optional.of(Type.decimal(whole + scale, scale));
+      return Optional.of(NumberTypes.common(before, now));
     }
     return Optional.empty();
   }

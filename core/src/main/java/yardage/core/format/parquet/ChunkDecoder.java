@@ -8,6 +8,7 @@ import org.apache.parquet.column.page.DataPage;
 import org.apache.parquet.column.page.DataPageV1;
 import org.apache.parquet.column.page.DictionaryPage;
 import org.apache.parquet.column.page.PageReader;
+import org.apache.parquet.schema.PrimitiveType;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import yardage.core.column.*;
 import yardage.core.format.FileFormatException;
@@ -163,6 +164,9 @@ final class ChunkDecoder extends PagedColumn {
         yield new IntColumn(type, out, nulls, rows);
       }
       case BIGINT, DECIMAL, TIMESTAMP -> {
+        if (type.isWide()) {
+          yield wide(b, at, nulls, rows, descriptor.getPrimitiveType(), type);
+        }
         long[] out = new long[rows];
         boolean narrow =
             descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.INT32;
@@ -213,6 +217,40 @@ final class ChunkDecoder extends PagedColumn {
     };
   }
 
+  /** Decimals of many digits; files of before the column had so many hold them in fewer bytes. */
+  private static WideColumn wide(
+      byte[] b, int at, long[] nulls, int rows, PrimitiveType physical, Type type) {
+    int length =
+        switch (physical.getPrimitiveTypeName()) {
+          case INT32 -> 4;
+          case INT64 -> 8;
+          default -> physical.getTypeLength();
+        };
+    long[] high = new long[rows];
+    long[] low = new long[rows];
+    for (int r = 0; r < rows; r++) {
+      if (nulls != null && Bits.get(nulls, r)) {
+        continue;
+      }
+      if (physical.getPrimitiveTypeName() == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY) {
+        // Most significant byte first, in two's complement.
+        long h = b[at] < 0 ? -1 : 0;
+        long l = h;
+        for (int i = 0; i < length; i++) {
+          h = h << 8 | l >>> 56;
+          l = l << 8 | b[at + i] & 0xFF;
+        }
+        high[r] = h;
+        low[r] = l;
+      } else {
+        low[r] = length == 4 ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);
+        high[r] = low[r] >> 63;
+      }
+      at += length;
+    }
+    return new WideColumn(type, high, low, nulls, rows);
+  }
+
   /**
    * Whether a Parquet column holds what {@code type} is; empty when it does, otherwise what it
    * holds.
@@ -225,7 +263,9 @@ final class ChunkDecoder extends PagedColumn {
           case BIGINT, TIMESTAMP ->
               physical == PrimitiveTypeName.INT64 || physical == PrimitiveTypeName.INT32;
           case DECIMAL ->
-              physical == PrimitiveTypeName.INT64 || physical == PrimitiveTypeName.INT32;
+              physical == PrimitiveTypeName.INT64
+                  || physical == PrimitiveTypeName.INT32
+                  || type.isWide() && physical == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;
           case DOUBLE -> physical == PrimitiveTypeName.DOUBLE;
           case BOOLEAN -> physical == PrimitiveTypeName.BOOLEAN;
           case VARCHAR -> physical == PrimitiveTypeName.BINARY;

@@ -297,6 +297,8 @@ final class ChunkEncoder {
       v = c.values()[row];
     } else if (column instanceof LongColumn c) {
       v = c.values()[row];
+    } else if (column instanceof WideColumn c) {
+      v = c.low()[row] ^ c.high()[row] * 31;
     } else if (column instanceof DoubleColumn c) {
       v = Double.doubleToRawLongBits(c.values()[row]);
     } else {
@@ -321,6 +323,8 @@ final class ChunkEncoder {
       return c.values()[a] == c.values()[b];
     } else if (column instanceof LongColumn c) {
       return c.values()[a] == c.values()[b];
+    } else if (column instanceof WideColumn c) {
+      return c.low()[a] == c.low()[b] && c.high()[a] == c.high()[b];
     } else if (column instanceof DoubleColumn c) {
       return Double.doubleToRawLongBits(c.values()[a]) == Double.doubleToRawLongBits(c.values()[b]);
     }
@@ -356,6 +360,11 @@ final class ChunkEncoder {
         for (int i = 0; i < values; i++) {
           page.putLong(v[rows[i]]);
         }
+      }
+    } else if (column instanceof WideColumn c) {
+      page.ensure(values * type.getTypeLength());
+      for (int i = 0; i < values; i++) {
+        page.putWide(c.high()[rows[i]], c.low()[rows[i]], type.getTypeLength());
       }
     } else if (column instanceof DoubleColumn c) {
       double[] v = c.values();
@@ -405,6 +414,16 @@ final class ChunkEncoder {
         statistics.updateStats(min);
         statistics.updateStats(max);
       }
+    } else if (column instanceof WideColumn c) {
+      int min = present[0];
+      int max = present[0];
+      for (int i = 1; i < values; i++) {
+        int r = present[i];
+        min = Values.compare(c, r, c, min) < 0 ? r : min;
+        max = Values.compare(c, r, c, max) > 0 ? r : max;
+      }
+      statistics.updateStats(binary(c, min, type.getTypeLength()));
+      statistics.updateStats(binary(c, max, type.getTypeLength()));
     } else if (column instanceof DoubleColumn c) {
       for (int i = 0; i < values; i++) {
         statistics.updateStats(c.values()[present[i]]);
@@ -451,6 +470,12 @@ final class ChunkEncoder {
       }
     }
     return v ^ Long.MIN_VALUE;
+  }
+
+  private static Binary binary(WideColumn c, int row, int length) {
+    byte[] bytes = new byte[length];
+    PageBuffer.setWide(c.high()[row], c.low()[row], bytes, 0, length);
+    return Binary.fromConstantByteArray(bytes);
   }
 
   private static Binary binary(TextColumn t, int row) {

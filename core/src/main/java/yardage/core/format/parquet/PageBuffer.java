@@ -42,6 +42,20 @@ final class PageBuffer {
     length += 8;
   }
 
+  void putWide(long high, long low, int count) {
+    ensure(count);
+    setWide(high, low, bytes, length, count);
+    length += count;
+  }
+
+  /** The last {@code count} bytes of a number of 128 bits, the most significant one first. */
+  static void setWide(long high, long low, byte[] out, int at, int count) {
+    for (int i = 0; i < count; i++) {
+      int shift = 8 * (count - 1 - i);
+      out[at + i] = (byte) (shift < 64 ? low >>> shift : high >>> shift - 64);
+    }
+  }
+
   void putBytes(byte[] source, int from, int count) {
     ensure(count);
     System.arraycopy(source, from, bytes, length, count);

@@ -19,6 +19,8 @@ import yardage.core.format.FileFormatException;
 
 /** The columns that a Parquet file of any writer declares, in our types. */
 public final class ParquetSchema {
+  private static final int DIGITS_OF_UNSIGNED_LONG = 20;
+
   private ParquetSchema() {}
 
   /**
@@ -52,10 +54,6 @@ public final class ParquetSchema {
         return Optional.of(
             "the file declares decimal(%d, %d), which is wider than the %d digits that a decimal has here: it stays text, digit by digit"
                 .formatted(d.getPrecision(), d.getScale(), Type.MAX_DECIMAL_PRECISION));
-      }
-      if (logical instanceof LogicalTypeAnnotation.IntLogicalTypeAnnotation i && !i.isSigned()) {
-        return Optional.of(
-            "the file declares unsigned numbers of 64 bit, which bigint does not hold: it stays text, digit by digit");
       }
       return Optional.empty();
     } catch (RuntimeException e) {
@@ -99,7 +97,7 @@ public final class ParquetSchema {
     }
     if (logical instanceof LogicalTypeAnnotation.IntLogicalTypeAnnotation i && !i.isSigned()) {
       return switch (i.getBitWidth()) {
-        case 64 -> Type.VARCHAR;
+        case 64 -> Type.decimal(DIGITS_OF_UNSIGNED_LONG, 0);
         case 32 -> Type.BIGINT;
         default -> Type.INT;
       };

@@ -217,6 +217,7 @@ public final class FieldParser {
 
   private Column decimals(int n) {
     long[] out = new long[n];
+    long[] high = rule.type().isWide() ? new long[n] : null;
     final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
       int end = spans.end(r, field);
@@ -231,11 +232,16 @@ public final class FieldParser {
         end = text.end;
       }
       out[r] = numbers.parseDecimal(from, start, end);
+      if (high != null) {
+        high[r] = numbers.high();
+      }
       if (numbers.failed()) {
         wrong(r, numbers.takeFailure(), from, start, end);
       }
     }
-    return new LongColumn(rule.type(), out, text.nulls(), n);
+    return high == null
+        ? new LongColumn(rule.type(), out, text.nulls(), n)
+        : new WideColumn(rule.type(), high, out, text.nulls(), n);
   }
 
   private Column doubles(int n) {

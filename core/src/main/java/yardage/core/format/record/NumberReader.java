@@ -3,6 +3,7 @@ package yardage.core.format.record;
 import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.util.Locale;
+import yardage.core.column.Int128;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
 
@@ -31,10 +32,14 @@ final class NumberReader {
   private final int scale;
   private final int precision;
   private final long bound;
+  private final int most;
   private final boolean notFinite;
 
   // Set by the readers and taken right after: a result object per value would be garbage per value.
   private Reason failure;
+  private long high;
+  private final long[] wideHigh = new long[1];
+  private final long[] wideLow = new long[1];
 
   /**
    * @param type of the numbers, which gives decimals their scale and precision
@@ -51,7 +56,8 @@ final class NumberReader {
     boolean decimal = type.kind() == Type.Kind.DECIMAL;
     this.scale = decimal ? type.scale() : 0;
     this.precision = decimal ? type.precision() : 0;
-    this.bound = Values.powerOfTen(Math.min(precision, 18));
+    this.bound = Values.powerOfTen(Math.min(precision, Type.MAX_LONG_DIGITS));
+    this.most = precision > Type.MAX_LONG_DIGITS ? precision : Type.MAX_LONG_DIGITS;
   }
 
   /** Whether the number read last was none, or does not fit. */
@@ -123,17 +129,23 @@ final class NumberReader {
     return negative ? v : -v;
   }
 
-  /** The unscaled value. */
+  /** The high word of the decimal that was read last. */
+  long high() {
+    return high;
+  }
+
+  /** The unscaled value; of a decimal of more than 18 digits its low word. */
   long parseDecimal(byte[] b, int start, int end) {
+    high = 0;
     int length = end - start;
     if (length <= 8 && length > 0) {
       long word = (long) Swar.LONG.get(b, start) ^ ZEROS;
       int fraction = fraction(word, length);
       long v = short8(word, length, fraction);
       if (v >= 0 && fraction <= scale) {
-        long missing = Values.powerOfTen(scale - Math.max(fraction, 0));
-        if (v < bound / missing) {
-          return v * missing;
+        int missing = scale - Math.max(fraction, 0);
+        if (missing <= Type.MAX_LONG_DIGITS && v < bound / Values.powerOfTen(missing)) {
+          return v * Values.powerOfTen(missing);
         }
       }
     }
@@ -194,11 +206,13 @@ final class NumberReader {
       }
       fraction += fraction >= 0 ? 1 : 0;
       significant += v != 0 || digit != 0 ? 1 : 0;
-      if (significant > 18) {
+      if (significant > most) {
         failure = Reason.OUT_OF_RANGE;
-        continue;
+      } else if (significant <= Type.MAX_LONG_DIGITS) {
+        v = v * 10 + digit;
+      } else {
+        v = timesTen(v, digit);
       }
-      v = v * 10 + digit;
     }
     if (digits == 0) {
       failure = Reason.WRONG_TYPE;
@@ -208,12 +222,36 @@ final class NumberReader {
       return 0;
     }
     int missing = scale - Math.max(fraction, 0);
-    if (significant + (v == 0 ? 0 : missing) > precision) {
+    if (significant + (significant == 0 ? 0 : missing) > precision) {
       failure = Reason.OUT_OF_RANGE;
       return 0;
     }
-    v *= Values.powerOfTen(missing);
-    return negative ? -v : v;
+    if (precision <= Type.MAX_LONG_DIGITS) {
+      v *= Values.powerOfTen(missing);
+      return negative ? -v : v;
+    }
+    Int128.rescale(high, v, missing, wideHigh, wideLow, 0);
+    high = wideHigh[0];
+    v = wideLow[0];
+    if (negative) {
+      high = ~high + (v == 0 ? 1 : 0);
+      v = -v;
+    }
+    return v;
+  }
+
+  /** Puts one more digit behind a number whose high word is {@link #high}. */
+  private long timesTen(long low, int digit) {
+    long eight = low << 3;
+    long ten = eight + (low << 1);
+    long sum = ten + digit;
+    high =
+        high * 10
+            + (low >>> 61)
+            + (low >>> 63)
+            + (Long.compareUnsigned(ten, eight) < 0 ? 1 : 0)
+            + (Long.compareUnsigned(sum, ten) < 0 ? 1 : 0);
+    return sum;
   }
 
   /** A number such as {@code 1.5E+3}, exactly; for the rare file that has them. */
@@ -237,7 +275,9 @@ final class NumberReader {
         failure = Reason.OUT_OF_RANGE;
         return 0;
       }
-      return plain.setScale(scale).unscaledValue().longValueExact();
+      Int128.set(plain.setScale(scale).unscaledValue(), wideHigh, wideLow, 0);
+      high = wideHigh[0];
+      return wideLow[0];
     } catch (NumberFormatException e) {
       failure = Reason.WRONG_TYPE;
       return 0;

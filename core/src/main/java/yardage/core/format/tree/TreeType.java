@@ -7,7 +7,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.regex.Pattern;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Type;
+import yardage.core.expr.Conform;
 
 /**
  * The narrowest type that holds some trees. Text is never taken for a number, since a JSON writer
@@ -102,22 +104,7 @@ final class TreeType {
     if (a.kind() != Type.Kind.DECIMAL && b.kind() != Type.Kind.DECIMAL) {
       return Type.BIGINT;
     }
-    int scale = Math.max(scale(a), scale(b));
-    int whole = Math.max(whole(a), whole(b));
-    return whole + scale <= Type.MAX_DECIMAL_PRECISION
-        ? Type.decimal(whole + scale, scale)
-        : Type.DOUBLE;
-  }
-
-  private static int scale(Type t) {
-    return t.kind() == Type.Kind.DECIMAL ? t.scale() : 0;
-  }
-
-  private static int whole(Type t) {
-    return switch (t.kind()) {
-      case DECIMAL -> t.precision() - t.scale();
-      case INT -> 10;
-      default -> 18;
-    };
+    Type both = NumberTypes.common(a, b);
+    return Conform.fits(a, both) && Conform.fits(b, both) ? both : Type.DOUBLE;
   }
 }

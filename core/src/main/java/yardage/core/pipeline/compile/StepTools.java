@@ -11,6 +11,7 @@ import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParserPos;
+import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.RowStep;
@@ -198,14 +199,7 @@ public final class StepTools {
       return Optional.of(a);
     }
     if (a.isNumeric() && b.isNumeric()) {
-      if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
-        return Optional.of(Type.DOUBLE);
-      }
-      if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
-        return Optional.of(
-            Type.decimal(Type.MAX_DECIMAL_PRECISION, Math.max(a.scale(), b.scale())));
-      }
-      return Optional.of(Type.BIGINT);
+      return Optional.of(NumberTypes.common(a, b));
     }
     boolean temporal =
         (a.kind() == Type.Kind.DATE || a.kind() == Type.Kind.TIMESTAMP)

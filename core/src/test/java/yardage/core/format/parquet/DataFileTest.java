@@ -9,6 +9,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
@@ -50,7 +51,8 @@ class DataFileTest {
           Types.NestedField.optional(6, "t", Types.StringType.get()),
           Types.NestedField.optional(7, "day", Types.DateType.get()),
           Types.NestedField.optional(8, "at", Types.TimestampType.withoutZone()),
-          Types.NestedField.optional(9, "b", Types.BooleanType.get()));
+          Types.NestedField.optional(9, "b", Types.BooleanType.get()),
+          Types.NestedField.optional(10, "vast", Types.DecimalType.of(25, 6)));
 
   private static final List<Type> TYPES =
       List.of(
@@ -62,7 +64,8 @@ class DataFileTest {
           Type.VARCHAR,
           Type.DATE,
           Type.TIMESTAMP,
-          Type.BOOLEAN);
+          Type.BOOLEAN,
+          Type.decimal(25, 6));
 
   @TempDir Path folder;
 
@@ -381,9 +384,12 @@ class DataFileTest {
                 case BIGINT -> group.getLong(c, 0);
                 case DOUBLE -> group.getDouble(c, 0);
                 case DECIMAL ->
-                    BigDecimal.valueOf(
-                        type.precision() < 10 ? group.getInteger(c, 0) : group.getLong(c, 0),
-                        type.scale());
+                    type.isWide()
+                        ? new BigDecimal(
+                            new BigInteger(group.getBinary(c, 0).getBytes()), type.scale())
+                        : BigDecimal.valueOf(
+                            type.precision() < 10 ? group.getInteger(c, 0) : group.getLong(c, 0),
+                            type.scale());
                 case VARCHAR -> group.getString(c, 0);
                 case DATE -> LocalDate.ofEpochDay(group.getInteger(c, 0));
                 case TIMESTAMP -> Values.timestamp(group.getLong(c, 0));
@@ -399,8 +405,17 @@ class DataFileTest {
       case INT, DATE -> new IntColumn(type, new int[] {(int) (v - 50)}, null, 1);
       case BIGINT, TIMESTAMP -> new LongColumn(type, new long[] {(v - 20) * 1_000_003L}, null, 1);
       case DECIMAL ->
-          new LongColumn(
-              type, new long[] {type.precision() == 7 ? v * 7 - 300 : v * 1_000_000_007L}, null, 1);
+          type.isWide()
+              ? Rows.column(
+                  type,
+                  List.of(
+                      new BigDecimal(
+                          BigInteger.TEN.pow(18).multiply(BigInteger.valueOf(v - 9)), 6)))
+              : new LongColumn(
+                  type,
+                  new long[] {type.precision() == 7 ? v * 7 - 300 : v * 1_000_000_007L},
+                  null,
+                  1);
       case DOUBLE -> new DoubleColumn(new double[] {v / 7.0}, null, 1);
       case BOOLEAN -> new BooleanColumn(new byte[] {(byte) (v & 1)}, null, 1);
       case VARCHAR -> TextColumn.of(v == 0 ? "" : "rolo nº " + v);

@@ -213,7 +213,8 @@ class FieldValuesTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"9,2", "18,0", "18,18", "5,4", "1,0", "12,6"})
+  @ValueSource(
+      strings = {"9,2", "18,0", "18,18", "5,4", "1,0", "12,6", "19,0", "27,4", "38,38", "38,6"})
   void decimalsAreThoseOfBigDecimal(String of) {
     int precision = Integer.parseInt(of.split(",")[0]);
     int scale = Integer.parseInt(of.split(",")[1]);

@@ -176,7 +176,8 @@ class PipelineCheckTest {
     assertEquals(
         "[roll varchar, loom varchar, length decimal(9, 2), half decimal, day_text varchar, hall varchar, metres int]",
         columns(check, "joined").replaceAll("half decimal\\(\\d+, \\d+\\)", "half decimal"));
-    assertEquals("[hall varchar, n bigint, m decimal(18, 2), a double]", columns(check, "totals"));
+    assertEquals(
+        "[hall varchar, n bigint, m decimal(18, 2), a decimal(13, 6)]", columns(check, "totals"));
   }
 
   private static String columns(PipelineCheck check, String step) {
