@@ -50,16 +50,26 @@ final class Driver {
         runTasks(tasks, stage, context, sinks);
       }
       context.cancel().check();
-      Worker finisher = new Worker(0, context);
-      finisher.switchTo(stage.sinkTally());
-      stage.sink().finish();
-      finisher.switchTo(stage.sinkTally());
+      finish(stage, context);
       done = true;
     } finally {
       if (!done) {
         stage.sink().abort();
       }
     }
+  }
+
+  private static void finish(Stage stage, ExecutionContext context) {
+    Worker finisher = new Worker(0, context);
+    finisher.switchTo(stage.sinkTally());
+    try {
+      stage.sink().finish();
+    } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
+      throw e;
+    } catch (RuntimeException e) {
+      throw new StepFailedException(finisher.step(), e);
+    }
+    finisher.switchTo(stage.sinkTally());
   }
 
   private static void runTasks(
