@@ -200,7 +200,14 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
 
   ExpressionException overflow(Column a, Column b, int row) {
     return new ExpressionException(
-        "[%s] %s [%s] does not fit %s; cast an operand to a wider type"
-            .formatted(Values.text(a.value(row)), op.sign, Values.text(b.value(row)), type));
+        "[%s] %s [%s] does not fit %s; %s"
+            .formatted(
+                Values.text(a.value(row)),
+                op.sign,
+                Values.text(b.value(row)),
+                type,
+                type.precision() == Type.MAX_DECIMAL_PRECISION
+                    ? "cast an operand to fewer digits behind the point, or to double"
+                    : "cast an operand to a wider type"));
   }
 }

@@ -5,8 +5,8 @@ import org.apache.calcite.sql.validate.SqlConformanceEnum;
 import org.apache.calcite.sql.validate.SqlDelegatingConformance;
 
 /**
- * The standard's SQL, and what most programs take beside it: {@code GROUP BY 1}, and names that the
- * select list gives in GROUP BY and HAVING.
+ * The standard's SQL, and what most programs take beside it: {@code GROUP BY 1}, names that the
+ * select list gives in GROUP BY and HAVING, and {@code %} for MOD.
  */
 final class Conformance extends SqlDelegatingConformance {
   static final SqlConformance INSTANCE = new Conformance();
@@ -27,6 +27,11 @@ final class Conformance extends SqlDelegatingConformance {
 
   @Override
   public boolean isHavingAlias() {
+    return true;
+  }
+
+  @Override
+  public boolean isPercentRemainderAllowed() {
     return true;
   }
 

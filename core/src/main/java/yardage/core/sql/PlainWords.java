@@ -22,6 +22,12 @@ final class PlainWords {
               "Windowed aggregate expression is illegal in (\\w+) clause",
               "A window function cannot stand in %s; compute it in a query within, and filter around it"),
           rule(
+              "(\\w+) is not allowed under the current SQL conformance level",
+              "%s is a word of SQL that is not used here; if it is the name of a column or table, put it in double quotes"),
+          rule(
+              "(.*) is not allowed under the current SQL conformance level",
+              "%s is not used here; write it in the way of the standard"),
+          rule(
               "Ordinal out of range",
               "There is no column of this number in the select list; numbers count from 1"),
           rule(

@@ -152,6 +152,7 @@ public final class PlanSession {
       one = one.endsWith(";") ? one.substring(0, one.length() - 1) : sql;
       SqlNode query = SqlParser.create(padded(one, line, column), PARSER).parseQuery();
       refuseWriting(query);
+      TypeNames.check(query);
       return query;
     } catch (SqlParseException e) {
       throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
@@ -163,7 +164,9 @@ public final class PlanSession {
     refuseNothing(sql, "expression", line, column);
     SqlSize.check(sql, line, column);
     try {
-      return SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
+      SqlNode expression = SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
+      TypeNames.check(expression);
+      return expression;
     } catch (SqlParseException e) {
       throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
     }

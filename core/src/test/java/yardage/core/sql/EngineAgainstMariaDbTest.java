@@ -268,6 +268,7 @@ class EngineAgainstMariaDbTest {
         "select hall, total from (select hall, sum(metres) as total from rolls join looms on loom = code group by hall) t where total > 100",
         "with heavy as (select loom, max(weight) as w from rolls group by loom) select r.id, h.w from rolls r join heavy h on r.loom = h.loom and r.weight = h.w",
         "select id, cast(metres as int), cast(id as varchar), cast(weight as decimal(9, 1)), cast(checked as date) from rolls where metres >= 0",
+        "select id % 7, metres % 3.5, mod(id, 4) from rolls",
         "select abs(metres), round(metres, 1), floor(weight), ceil(weight) from rolls",
         "select good is true, good is not false, good = true from rolls",
         "select sum(case when good then 1 else 0 end), count(*) from rolls where woven >= date '2027-01-01'",

@@ -1,0 +1,71 @@
+package yardage.core.sql;
+
+import java.util.Optional;
+import org.apache.calcite.sql.SqlBasicTypeNameSpec;
+import org.apache.calcite.sql.SqlDataTypeSpec;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlBasicVisitor;
+import yardage.core.column.Type;
+
+/** Refuses types of more digits than there are; the library would quietly take fewer. */
+final class TypeNames {
+  private static final int DIGITS_OF_SECOND = 6;
+
+  private TypeNames() {}
+
+  /**
+   * @throws SqlProblemException at the first such type
+   */
+  static void check(SqlNode query) {
+    query.accept(
+        new SqlBasicVisitor<Void>() {
+          @Override
+          public Void visit(SqlDataTypeSpec type) {
+            if (type.getTypeNameSpec() instanceof SqlBasicTypeNameSpec basic) {
+              wrong(basic)
+                  .ifPresent(
+                      message -> {
+                        throw problem(basic.getParserPos(), message);
+                      });
+            }
+            return null;
+          }
+        });
+  }
+
+  private static Optional<String> wrong(SqlBasicTypeNameSpec type) {
+    String name = type.getTypeName().getSimple().toUpperCase(java.util.Locale.ROOT);
+    int precision = type.getPrecision();
+    int scale = Math.max(0, type.getScale());
+    return switch (name) {
+      case "DECIMAL", "NUMERIC" ->
+          precision > Type.MAX_DECIMAL_PRECISION
+                  || precision == 0
+                  || precision > 0 && scale > precision
+              ? Optional.of(
+                  "There is no decimal(%d, %d): a decimal has 1 to %d digits, and no more behind the point than in all"
+                      .formatted(precision, scale, Type.MAX_DECIMAL_PRECISION))
+              : Optional.empty();
+      case "TIMESTAMP" ->
+          precision > DIGITS_OF_SECOND
+              ? Optional.of(
+                  "There is no timestamp(%d): a timestamp has %d digits of a second"
+                      .formatted(precision, DIGITS_OF_SECOND))
+              : Optional.empty();
+      default -> Optional.empty();
+    };
+  }
+
+  private static SqlProblemException problem(SqlParserPos at, String message) {
+    return new SqlProblemException(
+        new SqlProblem(
+            at.getLineNum(),
+            at.getColumnNum(),
+            at.getEndLineNum(),
+            at.getEndColumnNum(),
+            message,
+            Optional.empty()),
+        null);
+  }
+}
