@@ -326,6 +326,21 @@ class ServiceTest {
                 "-o",
                 "csv")
             .out());
+    assertEquals(
+        "column,type,nulls\r\na,\"decimal(19, 2)\",no\r\nb,varchar,yes\r\n",
+        service
+            .client(
+                "query",
+                "describe select 2 * cast(1 as decimal(9, 2)) as a, cast(null as varchar) as b",
+                "-o",
+                "csv")
+            .out());
+    TestService.Said sum =
+        service.client(
+            "query",
+            "select sum(x) from (values (99999999999999999999999999999999999999), (1)) as t(x)");
+    assertTrue(
+        sum.err().contains("A sum of decimal(38, 0) does not fit decimal(38, 0)"), sum.err());
     TestService.Said none = service.client("query", "describe raw.nothing_here");
     assertEquals(1, none.code());
     assertTrue(none.err().contains("There is no table [raw.nothing_here]"), none.err());

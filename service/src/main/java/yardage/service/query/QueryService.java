@@ -72,6 +72,10 @@ public class QueryService {
       Pattern.compile(
           "\\s*(?:DESCRIBE|DESC)\\s+(?:TABLE\\s+)?([\\w.\"-]+)\\s*;?\\s*",
           Pattern.CASE_INSENSITIVE);
+  private static final Pattern DESCRIBE_QUERY =
+      Pattern.compile(
+          "\\s*(?:DESCRIBE|DESC)\\b(?=\\s*(?:\\(|(?:SELECT|WITH|VALUES)\\b))",
+          Pattern.CASE_INSENSITIVE);
   private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
 
   private final LakeService lake;
@@ -134,13 +138,21 @@ public class QueryService {
     if (describe.matches()) {
       return told(Told.columns(describe.group(1).replace("\"", ""), relations, QUERY));
     }
+    Matcher columns = DESCRIBE_QUERY.matcher(sql);
+    boolean onlyColumns = columns.lookingAt();
+    if (onlyColumns) {
+      query = columns.group().replaceAll("\\S", " ") + sql.substring(columns.end());
+    }
     SqlNode parsed = session.parseQuery(query, 1, 1);
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
-    if (!query.equals(sql)) {
+    if (explain.lookingAt()) {
       return told(Told.rows(List.of("plan"), List.of(session.explain(rel)), QUERY));
     }
     PlanNode plan = names.in(session.physical().plan(session.optimize(rel), QUERY));
+    if (onlyColumns) {
+      return told(Told.columns(plan.schema(), QUERY));
+    }
     List<LazyFeed> feeds =
         relations.values().stream()
             .filter(LazyFeed.class::isInstance)

@@ -24,7 +24,11 @@ final class Told {
             .findFirst()
             .orElseThrow(
                 () -> ApiException.notFound("table", name, List.copyOf(relations.keySet())));
-    List<Schema.Field> fields = relations.get(known).schema().fields();
+    return columns(relations.get(known).schema(), step);
+  }
+
+  static PlanNode columns(Schema schema, String step) {
+    List<Schema.Field> fields = schema.fields();
     return rows(
         List.of("column", "type", "nulls"),
         List.of(
