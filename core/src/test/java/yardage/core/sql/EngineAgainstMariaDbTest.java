@@ -5,18 +5,12 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.math.RoundingMode;
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -27,12 +21,6 @@ import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
-import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.Executor;
-import yardage.core.exec.StepTally;
-import yardage.core.testing.LivePlans;
-import yardage.core.testing.PrivateMariaDb;
-import yardage.core.testing.Rows;
 
 /**
  * The same SQL over the same rows, here and in MariaDB: nulls, duplicates, skew and empty inputs
@@ -40,13 +28,12 @@ import yardage.core.testing.Rows;
  */
 class EngineAgainstMariaDbTest {
   private static final long SEED = Long.getLong("yardage.seed", 42);
-  private static PrivateMariaDb db;
+  private static SqlTwin twin;
   private static Function<List<Object>, String> text = EngineAgainstMariaDbTest::text;
-  private static final Map<String, Relation> RELATIONS = new LinkedHashMap<>();
 
   @BeforeAll
   static void load() throws SQLException {
-    db = PrivateMariaDb.start();
+    twin = new SqlTwin();
     SplittableRandom random = new SplittableRandom(SEED);
     List<List<Object>> rolls = new ArrayList<>();
     for (int i = 0; i < 3000; i++) {
@@ -73,7 +60,7 @@ class EngineAgainstMariaDbTest {
                       + "àbc%_ xyz".substring(0, random.nextInt(10)).strip()
                       + random.nextInt(5)));
     }
-    table(
+    twin.table(
         "rolls",
         Schema.of(
             f("id", Type.INT),
@@ -92,7 +79,7 @@ class EngineAgainstMariaDbTest {
         looms.add(row("L" + i, "second of " + i, null));
       }
     }
-    table(
+    twin.table(
         "looms",
         Schema.of(f("code", Type.VARCHAR), f("hall", Type.VARCHAR), f("serial", Type.BIGINT)),
         looms);
@@ -109,7 +96,7 @@ class EngineAgainstMariaDbTest {
                   random.nextLong(-999_999_999_999_999_999L, 999_999_999_999_999_999L), 2),
               random.nextInt(9) == 0 ? null : BigDecimal.valueOf(random.nextInt(90_000), 3)));
     }
-    table(
+    twin.table(
         "ledger",
         Schema.of(
             f("entry", Type.INT),
@@ -118,7 +105,7 @@ class EngineAgainstMariaDbTest {
             f("booked", Type.decimal(18, 2)),
             f("rate", Type.decimal(9, 3))),
         ledger);
-    table("nothing", Schema.of(f("code", Type.VARCHAR), f("n", Type.INT)), List.of());
+    twin.table("nothing", Schema.of(f("code", Type.VARCHAR), f("n", Type.INT)), List.of());
   }
 
   private static Schema.Field f(String name, Type type) {
@@ -129,47 +116,9 @@ class EngineAgainstMariaDbTest {
     return Arrays.asList(values);
   }
 
-  private static void table(String name, Schema schema, List<List<Object>> rows)
-      throws SQLException {
-    RELATIONS.put(name, Rows.relation(schema, rows, 257));
-    try (Connection c = db.connect("yardage");
-        Statement s = c.createStatement()) {
-      s.execute(
-          "CREATE TABLE "
-              + name
-              + " ("
-              + schema.fields().stream()
-                  .map(x -> "`" + x.name() + "` " + mariaDbType(x.type()))
-                  .collect(Collectors.joining(", "))
-              + ")");
-      String marks = schema.fields().stream().map(x -> "?").collect(Collectors.joining(", "));
-      try (PreparedStatement insert =
-          c.prepareStatement("INSERT INTO " + name + " VALUES (" + marks + ")")) {
-        for (List<Object> row : rows) {
-          for (int i = 0; i < row.size(); i++) {
-            insert.setObject(i + 1, row.get(i));
-          }
-          insert.addBatch();
-        }
-        if (!rows.isEmpty()) {
-          insert.executeBatch();
-        }
-      }
-    }
-  }
-
-  private static String mariaDbType(Type type) {
-    return switch (type.kind()) {
-      case VARCHAR -> "VARCHAR(200)";
-      case TIMESTAMP -> "DATETIME(6)";
-      case DECIMAL -> "DECIMAL(%d, %d)".formatted(type.precision(), type.scale());
-      default -> type.kind().name();
-    };
-  }
-
   @AfterAll
   static void stop() {
-    db.close();
+    twin.close();
   }
 
   @ParameterizedTest
@@ -293,7 +242,7 @@ class EngineAgainstMariaDbTest {
         "select loom, first_of(note) within group (order by id, note), last_of(id) within group (order by checked, id) from rolls where note is not null and checked is not null group by loom",
       })
   void givesTheSameRows(String sql) throws SQLException {
-    List<String> ours = sorted(run(sql));
+    List<String> ours = sorted(ours(sql));
     List<String> theirs = sorted(mariaDb(sql));
 
     assertSame(theirs, ours);
@@ -325,7 +274,7 @@ class EngineAgainstMariaDbTest {
     try {
       assertEquals(
           String.join("\n", sorted(mariaDb(sql))),
-          String.join("\n", sorted(run(sql))),
+          String.join("\n", sorted(ours(sql))),
           "seed " + SEED);
     } finally {
       text = EngineAgainstMariaDbTest::text;
@@ -352,7 +301,7 @@ class EngineAgainstMariaDbTest {
   void givesTheSameOrder(String sql) throws SQLException {
     assertEquals(
         mariaDb(sql),
-        run(
+        ours(
             sql.replaceAll("limit (\\d+)", "fetch first $1 rows only")
                 .replace("order by loom,", "order by loom nulls first,")
                 .replace("note,", "note nulls first,")
@@ -365,79 +314,43 @@ class EngineAgainstMariaDbTest {
     return rows.stream().sorted().toList();
   }
 
-  private static List<String> run(String sql) {
-    PlanSession session = new PlanSession();
-    PlanSession.Planned planned =
-        session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(RELATIONS));
-    StepTally tally = new StepTally("query", "sql");
-    ExecutionContext context = ExecutionContext.standalone(1L << 30);
-    Executor executor = LivePlans.executor(context, tally);
-    try {
-      List<String> rows =
-          Rows.rows(
-                  executor.collect(
-                      session.physical().plan(session.optimize(planned.rel()), "query"), "query"))
-              .stream()
-              .map(text)
-              .toList();
-      tally.rowsOut.add(rows.size());
-      assertEquals(
-          0,
-          tally.snapshot().imbalance(),
-          () -> "the books of the query must balance: " + tally.snapshot());
-      return rows;
-    } finally {
-      assertEquals(0, context.memory().usedBytes(), "all memory is given back");
-    }
+  private static List<String> ours(String sql) {
+    return twin.ours(sql).stream().map(text).toList();
   }
 
   private static List<String> mariaDb(String sql) throws SQLException {
-    try (Connection c = db.connect("yardage");
-        Statement s = c.createStatement()) {
-      s.execute("SET sql_mode = 'ANSI,PIPES_AS_CONCAT'");
-      ResultSet rs =
-          s.executeQuery(
-              sql.replace("cast(id as varchar)", "cast(id as char)")
-                  .replace("is not distinct from", "<=>")
-                  .replace(
-                      "lag(m, 2, -1.5) over (partition by g order by id)",
-                      "case when row_number() over (partition by g order by id) <= 2 then -1.5 else lag(m, 2) over (partition by g order by id) end")
-                  .replace(
-                      "lead(id, 1, id * 10) over (order by id)",
-                      "coalesce(lead(id) over (order by id), id * 10)")
-                  .replace(
-                      "lag(g, 1, 'first') over (order by id)",
-                      "coalesce(lag(g) over (order by id), 'first')")
-                  .replaceAll("(\\w+) \\* interval '1' (\\w+)", "interval $1 $2")
-                  .replace("cast(metres as int)", "cast(metres as signed)")
-                  .replaceAll("(\\d+) / id", "$1 div id")
-                  .replaceAll("rollup\\((.*?)\\)", "$1 with rollup")
-                  .replaceAll(
-                      "listagg\\((.*?), ('.')\\) within group \\((.*?)\\)",
-                      "group_concat($1 $3 separator $2)")
-                  .replaceAll(
-                      "select g, percentile\\(w, (.*?)\\), percentile\\(m, (.*?)\\) from (.*) group by g",
-                      "select distinct g, percentile_cont($1) within group (order by w) over (partition by g), percentile_cont($2) within group (order by m) over (partition by g) from $3")
-                  .replaceAll(
-                      "first_of\\((.*?)\\) within group \\((.*?)\\)",
-                      "substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', 1)")
-                  .replaceAll(
-                      "last_of\\((.*?)\\) within group \\((.*?)\\)",
-                      "cast(substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', -1) as int)"));
-      List<String> out = new ArrayList<>();
-      while (rs.next()) {
-        List<Object> row = new ArrayList<>();
-        for (int i = 1; i <= rs.getMetaData().getColumnCount(); i++) {
-          Object v = rs.getObject(i);
-          row.add(
-              v instanceof java.sql.Date d
-                  ? d.toLocalDate()
-                  : v instanceof java.sql.Timestamp t ? rs.getObject(i, LocalDateTime.class) : v);
-        }
-        out.add(text.apply(row));
-      }
-      return out;
-    }
+    return twin
+        .theirs(
+            sql.replace("cast(id as varchar)", "cast(id as char)")
+                .replace("is not distinct from", "<=>")
+                .replace(
+                    "lag(m, 2, -1.5) over (partition by g order by id)",
+                    "case when row_number() over (partition by g order by id) <= 2 then -1.5 else lag(m, 2) over (partition by g order by id) end")
+                .replace(
+                    "lead(id, 1, id * 10) over (order by id)",
+                    "coalesce(lead(id) over (order by id), id * 10)")
+                .replace(
+                    "lag(g, 1, 'first') over (order by id)",
+                    "coalesce(lag(g) over (order by id), 'first')")
+                .replaceAll("(\\w+) \\* interval '1' (\\w+)", "interval $1 $2")
+                .replace("cast(metres as int)", "cast(metres as signed)")
+                .replaceAll("(\\d+) / id", "$1 div id")
+                .replaceAll("rollup\\((.*?)\\)", "$1 with rollup")
+                .replaceAll(
+                    "listagg\\((.*?), ('.')\\) within group \\((.*?)\\)",
+                    "group_concat($1 $3 separator $2)")
+                .replaceAll(
+                    "select g, percentile\\(w, (.*?)\\), percentile\\(m, (.*?)\\) from (.*) group by g",
+                    "select distinct g, percentile_cont($1) within group (order by w) over (partition by g), percentile_cont($2) within group (order by m) over (partition by g) from $3")
+                .replaceAll(
+                    "first_of\\((.*?)\\) within group \\((.*?)\\)",
+                    "substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', 1)")
+                .replaceAll(
+                    "last_of\\((.*?)\\) within group \\((.*?)\\)",
+                    "cast(substring_index(group_concat($1 $2 separator '\u0001'), '\u0001', -1) as int)"))
+        .stream()
+        .map(text)
+        .toList();
   }
 
   /**
