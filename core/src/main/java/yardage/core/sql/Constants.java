@@ -5,7 +5,9 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rex.RexBuilder;
@@ -13,6 +15,8 @@ import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexShuttle;
+import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.util.DateString;
 import org.apache.calcite.util.TimestampString;
@@ -21,9 +25,22 @@ import yardage.core.expr.ExpressionException;
 
 /**
  * Puts the time of the query in the place of {@code CURRENT_DATE} and the like, which are one time
- * in all of it, and computes dates and times of constants: files can be skipped by constants only.
+ * in all of it, and computes dates, times and truths of constants: files can be skipped by
+ * constants only, and the library fails at what is compared with a null.
  */
 final class Constants extends RexShuttle {
+  private static final Set<SqlKind> COMPARISONS =
+      Set.of(
+          SqlKind.EQUALS,
+          SqlKind.NOT_EQUALS,
+          SqlKind.LESS_THAN,
+          SqlKind.LESS_THAN_OR_EQUAL,
+          SqlKind.GREATER_THAN,
+          SqlKind.GREATER_THAN_OR_EQUAL);
+
+  private static final Set<SqlTypeName> COMPUTED =
+      Set.of(SqlTypeName.DATE, SqlTypeName.TIMESTAMP, SqlTypeName.BOOLEAN);
+
   private final RexBuilder rexBuilder;
   private final LocalDateTime now;
 
@@ -59,8 +76,22 @@ final class Constants extends RexShuttle {
 
   private RexNode folded(RexCall call) {
     SqlTypeName type = call.getType().getSqlTypeName();
-    boolean isTime = type == SqlTypeName.DATE || type == SqlTypeName.TIMESTAMP;
-    if (!isTime || !call.getOperands().stream().allMatch(o -> o instanceof RexLiteral)) {
+    if (call.getKind() == SqlKind.CASE) {
+      return chosen(call);
+    }
+    if (COMPARISONS.contains(call.getKind())
+        && call.getOperands().stream().anyMatch(o -> o instanceof RexLiteral l && l.isNull())) {
+      return rexBuilder.makeNullLiteral(call.getType());
+    }
+    if (call.getKind() == SqlKind.AND || call.getKind() == SqlKind.OR) {
+      RexNode one =
+          call.getKind() == SqlKind.AND
+              ? RexUtil.composeConjunction(rexBuilder, call.getOperands())
+              : RexUtil.composeDisjunction(rexBuilder, call.getOperands());
+      return one.equals(call) ? call : rexBuilder.ensureType(call.getType(), one, true);
+    }
+    if (!COMPUTED.contains(type)
+        || !call.getOperands().stream().allMatch(o -> o instanceof RexLiteral)) {
       return call;
     }
     try {
@@ -71,11 +102,39 @@ final class Constants extends RexShuttle {
               .value(0);
       return value instanceof LocalDate d
           ? date(d, call)
-          : value instanceof LocalDateTime t ? timestamp(t, call) : call;
+          : value instanceof LocalDateTime t
+              ? timestamp(t, call)
+              : value instanceof Boolean b
+                  ? rexBuilder.ensureType(call.getType(), rexBuilder.makeLiteral(b), true)
+                  : call;
     } catch (ExpressionException | UnsupportedSqlException e) {
       // It may stand where no row comes: the run tells of it, if one does.
       return call;
     }
+  }
+
+  /** A CASE without the branches that are never taken. */
+  private RexNode chosen(RexCall call) {
+    List<RexNode> o = call.getOperands();
+    List<RexNode> left = new ArrayList<>();
+    for (int i = 0; i + 1 < o.size(); i += 2) {
+      if (o.get(i).isAlwaysTrue()) {
+        left.add(o.get(i + 1));
+        break;
+      }
+      if (!o.get(i).isAlwaysFalse() && !(o.get(i) instanceof RexLiteral)) {
+        left.add(o.get(i));
+        left.add(o.get(i + 1));
+      }
+    }
+    if (left.size() % 2 == 0) {
+      left.add(o.get(o.size() - 1));
+    }
+    return left.size() == 1
+        ? rexBuilder.ensureType(call.getType(), left.get(0), true)
+        : left.size() == o.size()
+            ? call
+            : rexBuilder.makeCall(call.getType(), call.getOperator(), left);
   }
 
   private RexNode date(LocalDate day, RexCall call) {

@@ -49,7 +49,6 @@ import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql.validate.SqlValidatorUtil;
-import org.apache.calcite.sql2rel.RelDecorrelator;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Batch;
@@ -73,19 +72,15 @@ public final class PlanSession {
           .withConformance(Conformance.INSTANCE)
           .withIdentifierMaxLength(256);
 
-  private static final HepProgram SUBQUERIES =
+  private static final HepProgram SETS =
       new HepProgramBuilder()
-          .addRuleInstance(CoreRules.FILTER_SUB_QUERY_TO_CORRELATE)
-          .addRuleInstance(CoreRules.PROJECT_SUB_QUERY_TO_CORRELATE)
-          .addRuleInstance(CoreRules.JOIN_SUB_QUERY_TO_CORRELATE)
+          .addRuleCollection(List.of(CoreRules.INTERSECT_TO_DISTINCT, CoreRules.MINUS_TO_DISTINCT))
           .build();
 
   private static final HepProgram REWRITES =
       new HepProgramBuilder()
           .addRuleCollection(
               List.of(
-                  CoreRules.INTERSECT_TO_DISTINCT,
-                  CoreRules.MINUS_TO_DISTINCT,
                   CoreRules.FILTER_INTO_JOIN,
                   CoreRules.JOIN_CONDITION_PUSH,
                   CoreRules.FILTER_PROJECT_TRANSPOSE,
@@ -94,9 +89,7 @@ public final class PlanSession {
                   CoreRules.FILTER_MERGE,
                   CoreRules.PROJECT_MERGE,
                   CoreRules.PROJECT_REMOVE,
-                  CoreRules.UNION_MERGE,
-                  CoreRules.PROJECT_TO_SEMI_JOIN,
-                  CoreRules.JOIN_ON_UNIQUE_TO_SEMI_JOIN))
+                  CoreRules.UNION_MERGE))
           .build();
 
   private final RelDataTypeFactory typeFactory = SqlTypes.factory();
@@ -245,14 +238,16 @@ public final class PlanSession {
               SqlToRelConverter.config()
                   .withTrimUnusedFields(false)
                   .withExpand(false)
+                  // What is folded too early loses that it may be null; see Constants.
+                  .withRelBuilderConfigTransform(c -> c.withSimplify(false))
                   .withHintStrategyTable(JoinOrder.HINTS)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
       SqlNode valid = validator.validate(NestedFunctions.inPlace(query));
       UnlikeTypes.refuse(valid, validator);
       RelNode rel = converter.convertQuery(valid, false, true).project();
-      rel = new Constants(rexBuilder, now).in(rel);
-      rel = run(SUBQUERIES, rel);
-      rel = RelDecorrelator.decorrelateQuery(rel, builder());
+      Constants constants = new Constants(rexBuilder, now);
+      rel = constants.in(rel).accept(new Subqueries(builder())).accept(new Simpler(rexBuilder));
+      rel = constants.in(rel);
       Refusals.check(valid, rel, rexBuilder);
       return new Planned(rel, SqlTypes.schema(rel.getRowType()));
     } catch (SqlProblemException e) {
@@ -437,7 +432,8 @@ public final class PlanSession {
   }
 
   private RelNode rewritten(RelNode rel) {
-    return run(REWRITES, factored(rel.accept(new SetsWithCopies(builder()))));
+    RelNode sets = run(SETS, rel.accept(new SetsWithCopies(builder())));
+    return run(REWRITES, factored(sets));
   }
 
   /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
@@ -446,10 +442,21 @@ public final class PlanSession {
         1,
         1,
         () -> {
-          RelNode ordered = new JoinOrder(builder()).order(rewritten(rel));
-          RelNode trimmed = new Trimmer(builder()).trim(ordered);
+          RelNode rewritten = rewritten(rel);
+          RelNode trimmed;
+          try {
+            trimmed = trimmed(rewritten, builder());
+          } catch (AssertionError e) {
+            // The library's simplification fails at contradictions among nulls.
+            cluster.invalidateMetadataQuery();
+            trimmed = trimmed(rewritten, builder().transform(c -> c.withSimplify(false)));
+          }
           return run(REWRITES, trimmed);
         });
+  }
+
+  private static RelNode trimmed(RelNode rel, RelBuilder with) {
+    return new Trimmer(with).trim(new JoinOrder(with).order(rel));
   }
 
   /** Takes what stands in every branch of an OR out of it: only then can it be a join's key. */
@@ -480,7 +487,13 @@ public final class PlanSession {
   private static RelNode run(HepProgram program, RelNode rel) {
     HepPlanner planner = new HepPlanner(program);
     planner.setRoot(rel);
-    return planner.findBestExp();
+    try {
+      return planner.findBestExp();
+    } catch (AssertionError e) {
+      // As it was it is right too, if slower.
+      rel.getCluster().invalidateMetadataQuery();
+      return rel;
+    }
   }
 
   /** What a query would do, in words: a line for each thing, with what it needs below it. */

@@ -101,7 +101,7 @@ final class SqlTwin implements AutoCloseable {
 
   List<List<Object>> theirs(Connection c, String sql) throws SQLException {
     try (Statement s = c.createStatement()) {
-      s.execute("SET sql_mode = 'ANSI,PIPES_AS_CONCAT'");
+      s.execute("SET sql_mode = 'ANSI,PIPES_AS_CONCAT,ONLY_FULL_GROUP_BY'");
       ResultSet rs = s.executeQuery(sql);
       List<List<Object>> out = new ArrayList<>();
       while (rs.next()) {
