@@ -64,7 +64,17 @@ public final class PhysicalPlanner {
    * @throws UnsupportedSqlException for what the engine cannot do
    */
   public PlanNode plan(RelNode rel, String step, Function<String, JoinHints> hints) {
-    return new Visit(hints).node(rel, step);
+    return new Visit(hints, Optional.empty()).node(rel, step);
+  }
+
+  /**
+   * A query of which each part is a step of its own.
+   *
+   * @param step into which the rows of the query go
+   * @param parts the name of each part's step
+   */
+  PlanNode inParts(RelNode rel, String step, Function<RelNode, String> parts) {
+    return new Visit(name -> JoinHints.NONE, Optional.of(parts)).node(rel, step);
   }
 
   /** A query of one step. */
@@ -82,11 +92,22 @@ public final class PhysicalPlanner {
   private final class Visit {
     private final Function<String, JoinHints> hints;
 
-    Visit(Function<String, JoinHints> hints) {
+    private final Optional<Function<RelNode, String>> parts;
+
+    Visit(Function<String, JoinHints> hints, Optional<Function<RelNode, String>> parts) {
       this.hints = hints;
+      this.parts = parts;
     }
 
     PlanNode node(RelNode rel, String step) {
+      if (parts.isEmpty()) {
+        return made(rel, step);
+      }
+      String part = parts.get().apply(rel);
+      return new PlanNode.Border(made(rel, part), Optional.of(part), Optional.of(step), false);
+    }
+
+    private PlanNode made(RelNode rel, String step) {
       if (rel instanceof StepBorder border) {
         return new PlanNode.Border(
             node(border.getInput(), border.outOf().orElse(step)),

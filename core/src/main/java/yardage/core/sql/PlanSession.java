@@ -239,7 +239,8 @@ public final class PlanSession {
                   .withTrimUnusedFields(false)
                   .withExpand(false)
                   // What is folded too early loses that it may be null; see Constants.
-                  .withRelBuilderConfigTransform(c -> c.withSimplify(false))
+                  .withRelBuilderConfigTransform(
+                      c -> c.withPushJoinCondition(true).withSimplify(false))
                   .withHintStrategyTable(JoinOrder.HINTS)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
       SqlNode valid = validator.validate(NestedFunctions.inPlace(query));
@@ -499,6 +500,11 @@ public final class PlanSession {
   /** What a query would do, in words: a line for each thing, with what it needs below it. */
   public List<String> explain(RelNode rel) {
     return PlanText.of(optimize(rel));
+  }
+
+  /** A query that counts what its parts do. */
+  public Analysis analysis(RelNode rel, String step) {
+    return new Analysis(optimize(rel), physical(), step);
   }
 
   public PhysicalPlanner physical() {

@@ -28,12 +28,19 @@ import org.apache.calcite.sql.SqlSyntax;
 final class PlanText {
   private static final int LONGEST = 160;
 
-  private final List<String> lines = new ArrayList<>();
+  /** What is done, in words, and by which part of the plan. */
+  record Line(RelNode rel, String text) {}
+
+  private final List<Line> lines = new ArrayList<>();
 
   private PlanText() {}
 
   /** A line for each thing that is done; what a line needs stands below it, further in. */
   static List<String> of(RelNode rel) {
+    return lines(rel).stream().map(Line::text).toList();
+  }
+
+  static List<Line> lines(RelNode rel) {
     PlanText text = new PlanText();
     text.node(rel, 0);
     return List.copyOf(text.lines);
@@ -47,8 +54,10 @@ final class PlanText {
     }
     String words = words(rel);
     lines.add(
-        (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
-            + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words));
+        new Line(
+            rel,
+            (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
+                + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words)));
     boolean told = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
     if (!told && !(rel instanceof Project p && isPlain(p))) {
       rel.getInputs().forEach(i -> node(i, depth + 1));
@@ -86,7 +95,7 @@ final class PlanText {
     } else if (rel instanceof Sort s) {
       return sort(s);
     } else if (rel instanceof Union u) {
-      return u.all ? "all rows of" : "unlike rows of";
+      return u.all ? "all rows of" : "distinct rows of";
     } else if (rel instanceof TableScan scan) {
       Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
       return "read %s, %,d rows"
@@ -109,7 +118,7 @@ final class PlanText {
             .collect(Collectors.joining(", "));
     return keys.isEmpty()
         ? "aggregate " + calls
-        : calls.isEmpty() ? "unlike " + keys : "group by %s: %s".formatted(keys, calls);
+        : calls.isEmpty() ? "distinct " + keys : "group by %s: %s".formatted(keys, calls);
   }
 
   private static String call(AggregateCall call, List<String> in) {

@@ -5,6 +5,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.IntFunction;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
@@ -203,7 +204,13 @@ final class Subqueries extends RelHomogeneousShuttle {
       if (query.getKind() != SqlKind.EXISTS && !in || not && in && mayBeNull(query)) {
         return false;
       }
-      Asked asked = asked(query);
+      RelNode rel = query.rel.accept(Subqueries.this);
+      Optional<Direct> direct = direct(rel, in);
+      if (direct.isPresent()) {
+        kept(direct.get(), in ? query.getOperands() : List.of(), not);
+        return true;
+      }
+      Asked asked = asked(rel);
       if (asked.unnesting().fields().isEmpty() && !in) {
         builder.push(asked.rel()).aggregate(builder.groupKey(), builder.countStar("rows"));
         RexNode count = builder.field(0);
@@ -225,6 +232,131 @@ final class Subqueries extends RelHomogeneousShuttle {
           RexUtil.composeConjunction(builder.getRexBuilder(), all));
       builder.project(builder.fields().subList(0, before));
       return true;
+    }
+
+    /**
+     * A subquery whose own filters alone name the outer columns: they are the condition of a join.
+     *
+     * @param values what it selects, over the columns of the input
+     */
+    private record Direct(RelNode input, List<RexNode> conditions, List<RexNode> values) {}
+
+    private Optional<Direct> direct(RelNode rel, boolean in) {
+      List<RexNode> conditions = new ArrayList<>();
+      List<RexNode> values = new ArrayList<>();
+      for (int i = 0; i < rel.getRowType().getFieldCount(); i++) {
+        values.add(RexInputRef.of(i, rel.getRowType()));
+      }
+      RelNode at = rel;
+      while (at instanceof Filter || at instanceof Project p && !p.containsOver()) {
+        if (at instanceof Filter filter) {
+          conditions.addAll(RelOptUtil.conjunctions(filter.getCondition()));
+        } else {
+          conditions = new ArrayList<>(RelOptUtil.pushPastProject(conditions, (Project) at));
+          values = RelOptUtil.pushPastProject(values, (Project) at);
+        }
+        at = at.getInput(0);
+      }
+      List<RexNode> between = conditions.stream().filter(c -> !isInner(c)).toList();
+      if (between.isEmpty() && !in || !new Unnesting(builder, input, ids, at).fields().isEmpty()) {
+        return Optional.empty();
+      }
+      RelNode kept =
+          builder.push(at).filter(conditions.stream().filter(this::isInner).toList()).build();
+      return values.stream().allMatch(this::isInner)
+          ? Optional.of(new Direct(kept, between, values))
+          : Optional.empty();
+    }
+
+    /** Joins the rows to a subquery on its conditions, and keeps those that find something. */
+    private void kept(Direct direct, List<RexNode> operands, boolean not) {
+      int before = width();
+      List<RexNode> outer = new ArrayList<>(builder.fields());
+      builder.push(direct.input());
+      List<RexNode> inner = new ArrayList<>(builder.fields());
+      builder.build();
+      List<RexNode[]> keys = new ArrayList<>();
+      for (int i = 0; i < operands.size(); i++) {
+        keys.add(new RexNode[] {operands.get(i), direct.values().get(i)});
+      }
+      List<RexNode> rest = new ArrayList<>();
+      for (RexNode c : direct.conditions()) {
+        Optional<RexNode[]> key = key(c);
+        key.ifPresentOrElse(keys::add, () -> rest.add(c));
+      }
+      // Joins compare columns.
+      for (RexNode[] key : keys) {
+        outer.add(key[0]);
+        inner.add(key[1]);
+      }
+      int innerWidth = inner.size() - keys.size();
+      builder.project(outer, List.of(), true);
+      builder.push(direct.input()).project(inner, List.of(), true);
+      List<RexNode> all = new ArrayList<>();
+      for (int k = 0; k < keys.size(); k++) {
+        all.add(
+            builder.equals(builder.field(2, 0, before + k), builder.field(2, 1, innerWidth + k)));
+      }
+      rest.forEach(c -> all.add(overBoth(c)));
+      builder.join(
+          not ? JoinRelType.ANTI : JoinRelType.SEMI,
+          RexUtil.composeConjunction(builder.getRexBuilder(), all));
+      builder.project(builder.fields().subList(0, before));
+    }
+
+    /**
+     * The two sides of an equality of an outer expression and an inner one; the outer one first.
+     */
+    private Optional<RexNode[]> key(RexNode condition) {
+      if (condition.getKind() != SqlKind.EQUALS) {
+        return Optional.empty();
+      }
+      RexNode a = ((RexCall) condition).getOperands().get(0);
+      RexNode b = ((RexCall) condition).getOperands().get(1);
+      RexNode outer = isOuter(a) ? a : b;
+      RexNode inner = outer == a ? b : a;
+      return isOuter(outer) && isInner(inner)
+          ? Optional.of(new RexNode[] {overOuter(outer), inner})
+          : Optional.empty();
+    }
+
+    /** Whether an expression names outer columns, and no others. */
+    private boolean isOuter(RexNode e) {
+      return RelOptUtil.InputFinder.bits(e).isEmpty() && !isInner(e);
+    }
+
+    /** Whether an expression names no outer columns. */
+    private boolean isInner(RexNode e) {
+      List<Integer> named = new ArrayList<>();
+      replacing(
+          e,
+          i -> {
+            named.add(i);
+            return builder.literal(true);
+          });
+      return named.isEmpty();
+    }
+
+    private RexNode overOuter(RexNode e) {
+      return replacing(e, builder::field);
+    }
+
+    /** A condition over the columns of the rows and, behind them, of the input on the builder. */
+    private RexNode overBoth(RexNode condition) {
+      int left = builder.peek(1).getRowType().getFieldCount();
+      return replacing(RexUtil.shift(condition, left), i -> builder.field(2, 0, i));
+    }
+
+    private RexNode replacing(RexNode e, IntFunction<RexNode> column) {
+      return e.accept(
+          new RexShuttle() {
+            @Override
+            public RexNode visitFieldAccess(RexFieldAccess access) {
+              return access.getReferenceExpr() instanceof RexCorrelVariable v && ids.contains(v.id)
+                  ? column.apply(access.getField().getIndex())
+                  : super.visitFieldAccess(access);
+            }
+          });
     }
 
     private boolean mayBeNull(RexSubQuery query) {
@@ -252,7 +384,10 @@ final class Subqueries extends RelHomogeneousShuttle {
     private record Asked(RelNode rel, int width, Unnesting unnesting) {}
 
     private Asked asked(RexSubQuery query) {
-      RelNode rel = query.rel.accept(Subqueries.this);
+      return asked(query.rel.accept(Subqueries.this));
+    }
+
+    private Asked asked(RelNode rel) {
       Unnesting unnesting = new Unnesting(builder, input, ids, rel);
       int width = rel.getRowType().getFieldCount();
       return unnesting.fields().isEmpty()
@@ -347,18 +482,7 @@ final class Subqueries extends RelHomogeneousShuttle {
 
     /** What an aggregate over no rows gives, for the outer row itself. */
     private RexNode nothing(Whole whole) {
-      return whole
-          .ofNothing(builder.getRexBuilder())
-          .accept(
-              new RexShuttle() {
-                @Override
-                public RexNode visitFieldAccess(RexFieldAccess access) {
-                  return access.getReferenceExpr() instanceof RexCorrelVariable v
-                          && ids.contains(v.id)
-                      ? builder.field(access.getField().getIndex())
-                      : super.visitFieldAccess(access);
-                }
-              });
+      return overOuter(whole.ofNothing(builder.getRexBuilder()));
     }
 
     private RexNode in(RexSubQuery query, List<RexNode> operands) {
@@ -431,10 +555,9 @@ final class Subqueries extends RelHomogeneousShuttle {
     /** A row of several values: it is there, or might be if nulls were known, or is not. */
     private RexNode rowIn(RexSubQuery query, List<RexNode> operands) {
       CorrelationId id = builder.getCluster().createCorrel();
-      Rows again = new Rows(builder.peek(), Set.of(id));
-      // The rows of before are the first columns of those of now.
-      Rows both = new Rows(builder.peek(), union(ids, id));
-      RexNode row = builder.getRexBuilder().makeCorrel(again.input.getRowType(), id);
+      // The columns of the rows of before are the first ones of those of now.
+      Rows now = new Rows(builder.peek(), union(ids, id));
+      RexNode row = builder.getRexBuilder().makeCorrel(now.input.getRowType(), id);
       List<RexNode> sure = new ArrayList<>();
       List<RexNode> maybe = new ArrayList<>();
       for (int i = 0; i < operands.size(); i++) {
@@ -453,8 +576,8 @@ final class Subqueries extends RelHomogeneousShuttle {
         sure.add(equal);
         maybe.add(builder.or(equal, builder.isNull(x), builder.isNull(y)));
       }
-      RexNode found = both.exists(query, sure);
-      RexNode possible = both.exists(query, maybe);
+      RexNode found = now.exists(query, sure);
+      RexNode possible = now.exists(query, maybe);
       return builder.call(
           SqlStdOperatorTable.CASE,
           found,

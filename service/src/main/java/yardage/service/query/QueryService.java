@@ -9,6 +9,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -46,6 +48,7 @@ import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
+import yardage.core.sql.Analysis;
 import yardage.core.sql.ColumnNames;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
@@ -67,7 +70,7 @@ import yardage.service.web.ApiException;
 public class QueryService {
   private static final String QUERY = "query";
   private static final Pattern EXPLAIN =
-      Pattern.compile("\\s*EXPLAIN\\b", Pattern.CASE_INSENSITIVE);
+      Pattern.compile("\\s*EXPLAIN\\b(?<run>\\s+ANALYZE\\b)?", Pattern.CASE_INSENSITIVE);
   private static final Pattern DESCRIBE =
       Pattern.compile(
           "\\s*(?:DESCRIBE|DESC)\\s+(?:TABLE\\s+)?([\\w.\"-]+)\\s*;?\\s*",
@@ -95,10 +98,33 @@ public class QueryService {
   }
 
   /** Rows that can be asked for. */
-  record Prepared(PlanNode plan, String step, List<LazyFeed> feeds, TaskEndpoints endpoints) {
+  record Prepared(
+      PlanNode plan,
+      String step,
+      List<LazyFeed> feeds,
+      TaskEndpoints endpoints,
+      Optional<Analysis> analysis) {
     Executor executor(ExecutionContext context) {
       StepTally tally = new StepTally(step, "sql");
       return new Executor(context, endpoints, name -> tally);
+    }
+
+    /** The rows of an analysis in place of those of the query, which is run for it. */
+    Prepared run(ExecutionContext context) {
+      if (analysis.isEmpty()) {
+        return this;
+      }
+      Map<String, StepTally> tallies = new ConcurrentHashMap<>();
+      Function<String, StepTally> byName =
+          name -> tallies.computeIfAbsent(name, n -> new StepTally(n, "sql"));
+      try {
+        new Executor(context, endpoints, byName).run(plan, worker -> batch -> {}, step);
+      } catch (StepFailedException e) {
+        throw refusal(e);
+      }
+      PlanNode told =
+          Told.analysis(analysis.get().lines(name -> byName.apply(name).snapshot()), step);
+      return new Prepared(told, step, feeds, endpoints, Optional.empty());
     }
 
     /** What the answer leaves out, once it is there. */
@@ -146,6 +172,16 @@ public class QueryService {
     SqlNode parsed = session.parseQuery(query, 1, 1);
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
+    List<LazyFeed> feeds =
+        relations.values().stream()
+            .filter(LazyFeed.class::isInstance)
+            .map(LazyFeed.class::cast)
+            .toList();
+    if (explain.lookingAt() && explain.group("run") != null) {
+      Analysis analysis = session.analysis(rel, QUERY);
+      return new Prepared(
+          analysis.plan(), QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.of(analysis));
+    }
     if (explain.lookingAt()) {
       return told(Told.rows(List.of("plan"), List.of(session.explain(rel)), QUERY));
     }
@@ -153,16 +189,12 @@ public class QueryService {
     if (onlyColumns) {
       return told(Told.columns(plan.schema(), QUERY));
     }
-    List<LazyFeed> feeds =
-        relations.values().stream()
-            .filter(LazyFeed.class::isInstance)
-            .map(LazyFeed.class::cast)
-            .toList();
-    return new Prepared(plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()));
+    return new Prepared(plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.empty());
   }
 
   private Prepared told(PlanNode rows) {
-    return new Prepared(rows, QUERY, List.of(), TaskEndpoints.reading(lake.lake()));
+    return new Prepared(
+        rows, QUERY, List.of(), TaskEndpoints.reading(lake.lake()), Optional.empty());
   }
 
   private List<StarModel> stars() {
@@ -216,7 +248,8 @@ public class QueryService {
         new TableRelation(table).read(all, List.of(), "sample"),
         "sample",
         List.of(),
-        TaskEndpoints.reading(lake.lake()));
+        TaskEndpoints.reading(lake.lake()),
+        Optional.empty());
   }
 
   /**
@@ -280,7 +313,8 @@ public class QueryService {
     }
   }
 
-  private Exported stream(Prepared rows, Destination to, ExecutionContext one) throws IOException {
+  private Exported stream(Prepared asked, Destination to, ExecutionContext one) throws IOException {
+    Prepared rows = asked.run(one);
     RowsWriter[] writer = new RowsWriter[1];
     long[] written = new long[1];
     try {
@@ -320,8 +354,9 @@ public class QueryService {
             new Problem(Problem.Severity.ERROR, "wrong-sql", "", "", place, p.message(), p.fix())));
   }
 
-  private ResultRows collect(Prepared prepared, int limit, ExecutionContext context) {
+  private ResultRows collect(Prepared asked, int limit, ExecutionContext context) {
     long start = System.nanoTime();
+    Prepared prepared = asked.run(context);
     List<List<Object>> rows = rows(prepared, limit + 1, context);
     List<List<Object>> shown = new ArrayList<>();
     for (List<Object> row : rows.subList(0, Math.min(limit, rows.size()))) {

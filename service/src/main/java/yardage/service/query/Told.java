@@ -2,18 +2,27 @@ package yardage.service.query;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import java.util.function.ToLongFunction;
 import yardage.core.column.Batch;
+import yardage.core.column.Bits;
 import yardage.core.column.Column;
+import yardage.core.column.LongColumn;
 import yardage.core.column.Schema;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
+import yardage.core.sql.Analysis;
 import yardage.core.sql.Relation;
 import yardage.service.web.ApiException;
 
 /** Answers that are told rather than computed: what a query would do, what a table has. */
 final class Told {
+  private static final long NANOS_PER_TENTH = 100_000;
+  private static final long BYTES_PER_KB = 1000;
+
   private Told() {}
 
   /** The columns of a relation: their names, types, and whether there may be nulls. */
@@ -38,12 +47,68 @@ final class Told {
         step);
   }
 
+  /** A plan with what each part of it did: one line each. */
+  static PlanNode analysis(List<Analysis.Line> lines, String step) {
+    Schema schema =
+        new Schema(
+            List.of(
+                new Schema.Field("rows", Type.BIGINT),
+                new Schema.Field("expected", Type.BIGINT),
+                new Schema.Field("cpu_ms", Type.decimal(18, 1)),
+                new Schema.Field("read_kb", Type.BIGINT),
+                new Schema.Field("files", Type.VARCHAR),
+                new Schema.Field("memory_kb", Type.BIGINT),
+                new Schema.Field("disk_kb", Type.BIGINT),
+                new Schema.Field("plan", Type.VARCHAR)));
+    List<Optional<Analysis.Cost>> costs = lines.stream().map(Analysis.Line::cost).toList();
+    return given(
+        schema,
+        List.of(
+            numbers(schema, 0, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
+            numbers(schema, 1, lines.stream().map(Analysis.Line::expected).toList()),
+            numbers(schema, 2, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
+            numbers(schema, 3, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
+            TextColumn.of(costs.stream().map(Told::files).toArray(String[]::new)),
+            numbers(schema, 5, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
+            numbers(schema, 6, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
+            TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new))),
+        step);
+  }
+
+  private static List<OptionalLong> of(
+      List<Optional<Analysis.Cost>> costs, ToLongFunction<Analysis.Cost> value) {
+    return costs.stream()
+        .map(c -> c.isEmpty() ? OptionalLong.empty() : OptionalLong.of(value.applyAsLong(c.get())))
+        .toList();
+  }
+
+  private static String files(Optional<Analysis.Cost> cost) {
+    long all = cost.map(c -> c.filesRead() + c.filesSkipped()).orElse(0L);
+    return all == 0 ? null : "%d of %d".formatted(cost.get().filesRead(), all);
+  }
+
+  private static Column numbers(Schema schema, int column, List<OptionalLong> values) {
+    long[] out = new long[values.size()];
+    long[] nulls = Bits.allocate(values.size());
+    for (int i = 0; i < out.length; i++) {
+      out[i] = values.get(i).orElse(0);
+      if (values.get(i).isEmpty()) {
+        Bits.set(nulls, i);
+      }
+    }
+    return new LongColumn(schema.field(column).type(), out, nulls, out.length);
+  }
+
+  private static PlanNode given(Schema schema, List<Column> columns, String step) {
+    Batch rows = new Batch(columns, columns.get(0).size(), 0);
+    return new PlanNode.Scan(GivenRows.of(schema, List.of(rows)), schema, step);
+  }
+
   /** Texts, column by column. */
   static PlanNode rows(List<String> names, List<List<String>> columns, String step) {
     Schema schema = new Schema(names.stream().map(n -> new Schema.Field(n, Type.VARCHAR)).toList());
     List<Column> texts =
         columns.stream().<Column>map(c -> TextColumn.of(c.toArray(String[]::new))).toList();
-    Batch rows = new Batch(texts, columns.get(0).size(), 0);
-    return new PlanNode.Scan(GivenRows.of(schema, List.of(rows)), schema, step);
+    return given(schema, texts, step);
   }
 }
