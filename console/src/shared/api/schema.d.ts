@@ -1474,6 +1474,9 @@ export interface components {
             asOf?: string;
             format?: string;
             id?: string;
+            parameters?: {
+                [key: string]: string;
+            };
             sql?: string;
             table?: string;
         };
@@ -1958,6 +1961,9 @@ export interface components {
         Query: {
             /** Format: int32 */
             limit?: number;
+            parameters?: {
+                [key: string]: string;
+            };
             sql: string;
         };
         ReleaseRequest: {

@@ -344,6 +344,8 @@ final class TableCareCommands {
     @Option(names = "--sql", description = "A query instead of a table.")
     String sql;
 
+    @Mixin QueryParameters parameters;
+
     @Option(
         names = "--as-of",
         description = "The table as it was: a snapshot's number, a date or a time in UTC.")
@@ -373,6 +375,7 @@ final class TableCareCommands {
       Optional.ofNullable(asOf).ifPresent(a -> body.put("asOf", a));
       body.put("format", format());
       body.put("asIs", asIs);
+      body.put("parameters", parameters.values());
       String id = java.util.UUID.randomUUID().toString();
       body.put("id", id);
       if (file == null) {

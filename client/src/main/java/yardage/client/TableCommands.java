@@ -1,6 +1,7 @@
 package yardage.client;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
@@ -238,6 +239,8 @@ final class TableCommands {
     @ParentCommand Main main;
     @Mixin DocumentCommands.Format output;
 
+    @Mixin QueryParameters parameters;
+
     @Parameters(paramLabel = "SQL")
     String sql;
 
@@ -255,8 +258,11 @@ final class TableCommands {
 
     @Override
     public Integer call() {
-      Printing.rows(
-          output.format, main.api().post("/query", Map.of("sql", sql, "limit", rows)), asIs);
+      Map<String, Object> body = new LinkedHashMap<>();
+      body.put("sql", sql);
+      body.put("limit", rows);
+      body.put("parameters", parameters.values());
+      Printing.rows(output.format, main.api().post("/query", body), asIs);
       return ExitCode.DONE;
     }
   }

@@ -335,6 +335,47 @@ class ServiceTest {
                 "-o",
                 "csv")
             .out());
+    String[] analysed =
+        service
+            .client(
+                "query",
+                "explain analyze select n, count(*) from (values (1), (2), (1)) as t(n) where n < 9 and exists (select 1 from (values (2), (3)) as u(m) where m = n) group by n",
+                "-o",
+                "csv")
+            .out()
+            .split("\r\n");
+    assertEquals("rows,cpu_ms,read_kb,files,memory_kb,disk_kb,plan", analysed[0]);
+    assertTrue(analysed[1].matches("1,[\\d.]+,0,.*,group by n: count\\(\\*\\)"), analysed[1]);
+    assertTrue(analysed[2].matches("1,.*keep rows with a match, on n = m.*"), analysed[2]);
+    assertTrue(analysed[3].matches("3,.*"), analysed[3]);
+    assertEquals(
+        "n,metres * :m\r\n2,3.5\r\n",
+        service
+            .client(
+                "query",
+                "select n, metres * :m from (values (1, 2.0), (2, 3.5), (3, 1.5)) as t(n, metres) where n >= :low /* :no */ and ':x' <> :quote limit :most",
+                "--set",
+                "m=1",
+                "--set",
+                "low=1.5",
+                "--set",
+                "quote=' or 1 = 1 --",
+                "--set",
+                "most=1",
+                "-o",
+                "csv")
+            .out());
+    for (String[] wrong :
+        new String[][] {
+          {"select date '2026-01-01' < :day, 'a' = :x", "There is no value for :day"},
+          {"select date '2026-01-01' < :x", "The value [soon] of :x is no date"},
+          {"select :x", "The type of this parameter cannot be told"},
+          {"select 1", "The query has no parameter [x]; it has none"},
+          {"select 'a' = :x, ?", "a parameter has a name, as in :hall"}
+        }) {
+      String said = service.client("query", wrong[0], "--set", "x=soon").err();
+      assertTrue(said.contains(wrong[1]), said);
+    }
     TestService.Said sum =
         service.client(
             "query",

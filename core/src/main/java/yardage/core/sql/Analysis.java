@@ -1,16 +1,15 @@
 package yardage.core.sql;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
+import java.util.Set;
 import java.util.function.Function;
 import org.apache.calcite.rel.RelNode;
-import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.TableScan;
-import org.apache.calcite.rel.metadata.RelMetadataQuery;
 import yardage.core.exec.Tally;
 import yardage.core.plan.PlanNode;
 
@@ -38,10 +37,9 @@ public final class Analysis {
   /**
    * A line of the plan, and what was done for it. Sizes are in bytes.
    *
-   * @param expected the rows that the planner counted on
    * @param cost empty for the lines of a part below its first one
    */
-  public record Line(String text, long rows, OptionalLong expected, Optional<Cost> cost) {}
+  public record Line(String text, long rows, Optional<Cost> cost) {}
 
   /**
    * What a part took.
@@ -60,30 +58,29 @@ public final class Analysis {
    * @param tallies of the run, by step
    */
   public List<Line> lines(Function<String, Tally> tallies) {
+    Map<RelNode, String> partOf = new IdentityHashMap<>();
+    share(rel, "", partOf);
     List<Line> out = new ArrayList<>();
-    RelMetadataQuery metadata = rel.getCluster().getMetadataQuery();
-    String part = "";
+    Set<String> begun = new HashSet<>();
     for (PlanText.Line line : PlanText.lines(rel)) {
-      RelNode node = line.rel();
-      boolean begins = parts.containsKey(node);
-      part = begins ? parts.get(node) : part;
+      String part = partOf.get(line.rel());
+      boolean begins = begun.add(part);
       Tally tally = tallies.apply(part);
-      boolean reads = node instanceof TableScan || node instanceof Project p && readsOnly(p);
-      // A filter, and a projection, give the rows that go out of their part.
-      long rows = reads && !begins ? tally.rowsIn() : tally.rowsOut();
-      Double expected = metadata.getRowCount(node);
+      // A part that reads and filters lets out what its filter keeps.
+      boolean reads = line.rel() instanceof TableScan && !parts.containsKey(line.rel());
       out.add(
           new Line(
               line.text(),
-              rows,
-              expected == null ? OptionalLong.empty() : OptionalLong.of(Math.round(expected)),
+              reads ? tally.rowsIn() : tally.rowsOut(),
               begins ? Optional.of(cost(tally)) : Optional.empty()));
     }
     return out;
   }
 
-  private static boolean readsOnly(Project project) {
-    return project.getInput() instanceof TableScan;
+  private void share(RelNode node, String part, Map<RelNode, String> partOf) {
+    String own = parts.getOrDefault(node, part);
+    partOf.put(node, own);
+    node.getInputs().forEach(i -> share(i, own, partOf));
   }
 
   private static Cost cost(Tally t) {

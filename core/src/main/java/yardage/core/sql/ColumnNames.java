@@ -53,6 +53,13 @@ public final class ColumnNames {
       int from = l == at.getLineNum() ? at.getColumnNum() - 1 : 0;
       int to =
           l == at.getEndLineNum() ? Math.min(line.length(), at.getEndColumnNum()) : line.length();
+      // A parameter was parsed as one character.
+      while (to > from
+          && to < line.length()
+          && line.substring(from, to).matches("(?s).*:\\w*")
+          && Character.isLetterOrDigit(line.charAt(to))) {
+        to++;
+      }
       out.append(line, from, to).append(' ');
     }
     String text = out.toString().strip().replaceAll("\\s+", " ");

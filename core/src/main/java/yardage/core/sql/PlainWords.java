@@ -28,6 +28,9 @@ final class PlainWords {
               "(.*) is not allowed under the current SQL conformance level",
               "%s is not used here; write it in the way of the standard"),
           rule(
+              "Illegal use of dynamic parameter",
+              "The type of this parameter cannot be told from what stands beside it; say it, as in CAST(:day AS date)"),
+          rule(
               "Ordinal out of range",
               "There is no column of this number in the select list; numbers count from 1"),
           rule(

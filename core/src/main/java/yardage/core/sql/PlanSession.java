@@ -28,6 +28,7 @@ import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.rules.CoreRules;
+import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexNode;
@@ -55,6 +56,7 @@ import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
+import yardage.core.column.Values;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
 
@@ -200,6 +202,65 @@ public final class PlanSession {
   }
 
   /**
+   * As {@link #parseQuery}, with the values of its parameters ({@code :name}) as constants.
+   *
+   * @param given values by name; of an empty one null
+   * @throws SqlProblemException also where a value is missing, is for nothing, or is none of its
+   *     type
+   */
+  public SqlNode parseQuery(String sql, Map<String, Optional<String>> given, Scope scope) {
+    QueryParameters parameters = QueryParameters.of(sql);
+    SqlNode query = parseQuery(parameters.sql(), 1, 1);
+    parameters.check(query, given);
+    if (parameters.names().isEmpty()) {
+      return query;
+    }
+    // Validation writes into the query that it is given.
+    SqlNode again = parseQuery(parameters.sql(), 1, 1);
+    return parameters.bound(again, parameterTypes(query, scope), given, this);
+  }
+
+  private RelDataType parameterTypes(SqlNode query, Scope scope) {
+    try {
+      TimeTravel.Resolved resolved = TimeTravel.resolve(query, scope);
+      SqlValidator validator = validator(catalog(resolved.scope()));
+      return validator.getParameterRowType(
+          validator.validate(NestedFunctions.inPlace(resolved.query())));
+    } catch (RuntimeException e) {
+      throw new SqlProblemException(
+          SqlMessages.problem(
+              e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
+          e);
+    }
+  }
+
+  private SqlValidator validator(CalciteCatalogReader catalog) {
+    return SqlValidatorUtil.newValidator(
+        NestedFunctions.operators(),
+        catalog,
+        typeFactory,
+        SqlValidator.Config.DEFAULT
+            .withTypeCoercionFactory(NoCoercion::new)
+            .withConformance(Conformance.INSTANCE)
+            .withIdentifierExpansion(true));
+  }
+
+  /** A constant as a query has it. */
+  public SqlNode constant(Literal literal, SqlParserPos pos) {
+    Object value = literal.column(1).value(0);
+    String text = Values.text(value);
+    return switch (literal.type().kind()) {
+      case VARCHAR -> SqlLiteral.createCharString(text, "UTF8", pos);
+      case DATE -> parseExpression("DATE '" + text + "'", pos.getLineNum(), pos.getColumnNum());
+      case TIMESTAMP ->
+          parseExpression("TIMESTAMP '" + text + "'", pos.getLineNum(), pos.getColumnNum());
+      case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
+      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
+      default -> SqlLiteral.createExactNumeric(text, pos);
+    };
+  }
+
+  /**
    * Validates a parsed query against relations and turns it into algebra.
    *
    * @throws SqlProblemException when a name or a type is wrong
@@ -217,15 +278,7 @@ public final class PlanSession {
   private Planned planNow(SqlNode query, Scope scope) {
     try {
       CalciteCatalogReader catalog = catalog(scope);
-      SqlValidator validator =
-          SqlValidatorUtil.newValidator(
-              NestedFunctions.operators(),
-              catalog,
-              typeFactory,
-              SqlValidator.Config.DEFAULT
-                  .withTypeCoercionFactory(NoCoercion::new)
-                  .withConformance(Conformance.INSTANCE)
-                  .withIdentifierExpansion(true));
+      SqlValidator validator = validator(catalog);
       SqlToRelConverter converter =
           new SqlToRelConverter(
               (rowType, queryString, schemaPath, viewPath) -> {

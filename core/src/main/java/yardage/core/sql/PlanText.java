@@ -11,6 +11,7 @@ import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
+import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
@@ -64,8 +65,10 @@ final class PlanText {
     }
   }
 
+  /** Whether columns are only chosen, and constants put beside them. */
   private static boolean isPlain(Project project) {
-    return project.getProjects().stream().allMatch(e -> e instanceof RexInputRef);
+    return project.getProjects().stream()
+        .allMatch(e -> e instanceof RexInputRef || e instanceof RexLiteral);
   }
 
   private static String words(RelNode rel) {
@@ -82,6 +85,12 @@ final class PlanText {
       List<String> both = new ArrayList<>(names(j.getLeft()));
       both.addAll(names(j.getRight()));
       String kind = j.getJoinType().name().toLowerCase(Locale.ROOT);
+      if (!j.getJoinType().projectsRight()) {
+        return "keep rows %s a match, on %s"
+            .formatted(
+                j.getJoinType() == JoinRelType.SEMI ? "with" : "without",
+                text(j.getCondition(), both));
+      }
       return j.getCondition().isAlwaysTrue()
           ? "every row with every row (%s join)".formatted(kind)
           : "join, %s, on %s".formatted(kind, text(j.getCondition(), both));
@@ -155,7 +164,9 @@ final class PlanText {
     List<String> out = new ArrayList<>();
     for (RelDataTypeField field : rel.getRowType().getFieldList()) {
       out.add(
-          field.getName().startsWith("EXPR$") ? computed(rel, field.getIndex()) : field.getName());
+          field.getName().matches("(EXPR)?\\$.*")
+              ? computed(rel, field.getIndex())
+              : field.getName());
     }
     return out;
   }
@@ -167,6 +178,11 @@ final class PlanText {
       return text(p.getProjects().get(column), names(p.getInput()));
     } else if (rel instanceof Filter || rel instanceof Sort) {
       return names(rel.getInput(0)).get(column);
+    } else if (rel instanceof Join j) {
+      int left = j.getLeft().getRowType().getFieldCount();
+      return column < left
+          ? names(j.getLeft()).get(column)
+          : names(j.getRight()).get(column - left);
     }
     return rel.getRowType().getFieldNames().get(column);
   }
@@ -187,7 +203,8 @@ final class PlanText {
       String name = call.getOperator().getName();
       if (call.getKind() == SqlKind.CAST) {
         return "CAST(%s AS %s)".formatted(o.get(0), SqlTypes.fromSql(call.getType()));
-      } else if (call.getOperator().getSyntax() == SqlSyntax.BINARY) {
+      } else if (call.getOperator().getSyntax() == SqlSyntax.BINARY
+          || call.getKind() == SqlKind.LIKE) {
         return IntStream.range(0, o.size())
             .mapToObj(i -> wrapped(call.getOperands().get(i), o.get(i)))
             .collect(Collectors.joining(" " + name + " "));

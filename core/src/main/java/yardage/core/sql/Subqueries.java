@@ -284,18 +284,17 @@ final class Subqueries extends RelHomogeneousShuttle {
         Optional<RexNode[]> key = key(c);
         key.ifPresentOrElse(keys::add, () -> rest.add(c));
       }
-      // Joins compare columns.
+      List<int[]> columns = new ArrayList<>();
       for (RexNode[] key : keys) {
-        outer.add(key[0]);
-        inner.add(key[1]);
+        columns.add(new int[] {column(key[0], outer), column(key[1], inner)});
       }
-      int innerWidth = inner.size() - keys.size();
-      builder.project(outer, List.of(), true);
-      builder.push(direct.input()).project(inner, List.of(), true);
+      if (outer.size() > before) {
+        builder.project(outer, List.of(), true);
+      }
+      builder.push(direct.input()).project(inner);
       List<RexNode> all = new ArrayList<>();
-      for (int k = 0; k < keys.size(); k++) {
-        all.add(
-            builder.equals(builder.field(2, 0, before + k), builder.field(2, 1, innerWidth + k)));
+      for (int[] key : columns) {
+        all.add(builder.equals(builder.field(2, 0, key[0]), builder.field(2, 1, key[1])));
       }
       rest.forEach(c -> all.add(overBoth(c)));
       builder.join(
@@ -318,6 +317,16 @@ final class Subqueries extends RelHomogeneousShuttle {
       return isOuter(outer) && isInner(inner)
           ? Optional.of(new RexNode[] {overOuter(outer), inner})
           : Optional.empty();
+    }
+
+    /** The place of an expression among columns, since joins compare columns. */
+    private static int column(RexNode expression, List<RexNode> columns) {
+      int at = columns.indexOf(expression);
+      if (at < 0) {
+        at = columns.size();
+        columns.add(expression);
+      }
+      return at;
     }
 
     /** Whether an expression names outer columns, and no others. */

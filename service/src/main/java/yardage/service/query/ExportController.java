@@ -71,6 +71,7 @@ class ExportController {
    * @param format csv, jsonl or parquet
    * @param asIs whether text in csv that a spreadsheet would take for a formula stays as it is
    * @param id a name of the asker's choice, by which to ask afterwards what the export came to
+   * @param parameters values of what the query writes as {@code :name}, as text; null for a null
    */
   record Export(
       Optional<String> table,
@@ -78,7 +79,8 @@ class ExportController {
       Optional<String> asOf,
       Optional<String> format,
       Optional<Boolean> asIs,
-      Optional<String> id) {}
+      Optional<String> id,
+      Optional<Map<String, Optional<String>>> parameters) {}
 
   @OnlyReads
   @PostMapping
@@ -106,7 +108,7 @@ class ExportController {
             body.sql().orElse(name),
             () ->
                 body.sql().isPresent()
-                    ? queries.prepare(body.sql().get())
+                    ? queries.prepare(body.sql().get(), body.parameters().orElse(Map.of()))
                     : queries.prepare(queries.table(name, body.asOf())),
             schema -> {
               // Only now: what fails before the first row is told as a problem.

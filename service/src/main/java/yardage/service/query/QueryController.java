@@ -1,5 +1,6 @@
 package yardage.service.query;
 
+import java.util.Map;
 import java.util.Optional;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -20,13 +21,18 @@ class QueryController {
     this.queries = queries;
   }
 
-  record Query(String sql, Optional<Integer> limit) {}
+  /**
+   * @param parameters values of what the query writes as {@code :name}, as text; null for a null
+   */
+  record Query(
+      String sql, Optional<Integer> limit, Optional<Map<String, Optional<String>>> parameters) {}
 
   @OnlyReads
   @PostMapping
   ResultRows query(@RequestBody Query body) {
     return queries.query(
         body.sql() == null ? "" : body.sql(),
+        body.parameters().orElse(Map.of()),
         Math.max(1, Math.min(body.limit().orElse(DEFAULT_LIMIT), MAX_LIMIT)));
   }
 }

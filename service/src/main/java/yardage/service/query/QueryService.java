@@ -93,8 +93,11 @@ public class QueryService {
     this.feeds = feeds;
   }
 
-  public ResultRows query(String sql, int limit) {
-    return desk.look("query", sql, context -> collect(prepare(sql), limit, context));
+  /**
+   * @param given values of the parameters, by name; of an empty one null
+   */
+  public ResultRows query(String sql, Map<String, Optional<String>> given, int limit) {
+    return desk.look("query", sql, context -> collect(prepare(sql, given), limit, context));
   }
 
   /** Rows that can be asked for. */
@@ -134,13 +137,13 @@ public class QueryService {
     }
   }
 
-  Prepared prepare(String sql) {
+  Prepared prepare(String sql, Map<String, Optional<String>> given) {
     try {
       Map<String, Relation> relations = lakeTables();
       for (String name : feeds.feeds()) {
         relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
       }
-      return prepare(sql, relations);
+      return prepare(sql, given, relations);
     } catch (SqlProblemException e) {
       throw wrong(e.problem());
     } catch (UnsupportedSqlException e) {
@@ -149,10 +152,12 @@ public class QueryService {
   }
 
   ResultRows run(String sql, Map<String, Relation> relations, int limit) {
-    return desk.look("query", sql, context -> collect(prepare(sql, relations), limit, context));
+    return desk.look(
+        "query", sql, context -> collect(prepare(sql, Map.of(), relations), limit, context));
   }
 
-  private Prepared prepare(String sql, Map<String, Relation> relations) {
+  private Prepared prepare(
+      String sql, Map<String, Optional<String>> given, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
     Matcher explain = EXPLAIN.matcher(sql);
     // Blanks in its place keep the places of mistakes.
@@ -169,7 +174,7 @@ public class QueryService {
     if (onlyColumns) {
       query = columns.group().replaceAll("\\S", " ") + sql.substring(columns.end());
     }
-    SqlNode parsed = session.parseQuery(query, 1, 1);
+    SqlNode parsed = session.parseQuery(query, given, new PlanSession.Scope(relations));
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
     List<LazyFeed> feeds =
@@ -233,7 +238,9 @@ public class QueryService {
       return desk.look(
           "look at a star",
           sql,
-          context -> rows(QueryService.this.prepare(sql, relations), Integer.MAX_VALUE, context));
+          context ->
+              rows(
+                  QueryService.this.prepare(sql, Map.of(), relations), Integer.MAX_VALUE, context));
     }
   }
 

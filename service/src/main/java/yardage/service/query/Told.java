@@ -53,7 +53,6 @@ final class Told {
         new Schema(
             List.of(
                 new Schema.Field("rows", Type.BIGINT),
-                new Schema.Field("expected", Type.BIGINT),
                 new Schema.Field("cpu_ms", Type.decimal(18, 1)),
                 new Schema.Field("read_kb", Type.BIGINT),
                 new Schema.Field("files", Type.VARCHAR),
@@ -65,12 +64,11 @@ final class Told {
         schema,
         List.of(
             numbers(schema, 0, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
-            numbers(schema, 1, lines.stream().map(Analysis.Line::expected).toList()),
-            numbers(schema, 2, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
-            numbers(schema, 3, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
+            numbers(schema, 1, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
+            numbers(schema, 2, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
             TextColumn.of(costs.stream().map(Told::files).toArray(String[]::new)),
-            numbers(schema, 5, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
-            numbers(schema, 6, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
+            numbers(schema, 4, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
+            numbers(schema, 5, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
             TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new))),
         step);
   }
@@ -84,7 +82,7 @@ final class Told {
 
   private static String files(Optional<Analysis.Cost> cost) {
     long all = cost.map(c -> c.filesRead() + c.filesSkipped()).orElse(0L);
-    return all == 0 ? null : "%d of %d".formatted(cost.get().filesRead(), all);
+    return all == 0 ? "" : "%d of %d".formatted(cost.get().filesRead(), all);
   }
 
   private static Column numbers(Schema schema, int column, List<OptionalLong> values) {

@@ -3,14 +3,11 @@ package yardage.core.pipeline.compile;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.sql.SqlIdentifier;
-import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlShuttle;
-import yardage.core.column.Values;
 import yardage.core.document.Names;
 import yardage.core.expr.Cast;
-import yardage.core.expr.Literal;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.sql.PlanSession;
@@ -109,24 +106,9 @@ final class PlacedSql {
                       fix.map(f -> ":" + f)),
                   null);
             }
-            return literal(
+            return session.constant(
                 Cast.parse(given.getOrDefault(name, parameter.otherwise()), parameter.type()), pos);
           }
         });
-  }
-
-  private SqlNode literal(Literal literal, SqlParserPos pos) {
-    Object value = literal.column(1).value(0);
-    String text = Values.text(value);
-    return switch (literal.type().kind()) {
-      case VARCHAR -> SqlLiteral.createCharString(text, "UTF8", pos);
-      case DATE ->
-          session.parseExpression("DATE '" + text + "'", pos.getLineNum(), pos.getColumnNum());
-      case TIMESTAMP ->
-          session.parseExpression("TIMESTAMP '" + text + "'", pos.getLineNum(), pos.getColumnNum());
-      case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
-      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
-      default -> SqlLiteral.createExactNumeric(text, pos);
-    };
   }
 }
