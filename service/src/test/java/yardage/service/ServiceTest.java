@@ -335,6 +335,16 @@ class ServiceTest {
                 "-o",
                 "csv")
             .out());
+    apply("catalogued");
+    assertEquals(
+        "table_name,table_type,n\r\ncatalogued,FEED,2\r\n",
+        service
+            .client(
+                "query",
+                "select table_name, table_type, (select count(*) from information_schema.columns c where c.table_schema = t.table_schema and c.table_name = t.table_name) as n from information_schema.tables t where table_name = 'catalogued'",
+                "-o",
+                "csv")
+            .out());
     String[] analysed =
         service
             .client(

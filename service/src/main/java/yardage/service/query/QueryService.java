@@ -143,6 +143,7 @@ public class QueryService {
       for (String name : feeds.feeds()) {
         relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
       }
+      Catalogue.of(relations).forEach(relations::putIfAbsent);
       return prepare(sql, given, relations);
     } catch (SqlProblemException e) {
       throw wrong(e.problem());
