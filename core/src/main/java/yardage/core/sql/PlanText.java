@@ -18,10 +18,12 @@ import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
 import org.apache.calcite.rel.core.Values;
 import org.apache.calcite.rel.type.RelDataTypeField;
+import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlSyntax;
 
@@ -135,11 +137,12 @@ final class PlanText {
         call.getArgList().isEmpty()
             ? "*"
             : call.getArgList().stream().map(in::get).collect(Collectors.joining(", "));
-    return "%s(%s%s)"
+    return "%s(%s%s)%s"
         .formatted(
             call.getAggregation().getName().toLowerCase(Locale.ROOT),
             call.isDistinct() ? "distinct " : "",
-            arguments);
+            arguments,
+            call.filterArg < 0 ? "" : " where " + in.get(call.filterArg));
   }
 
   private static String sort(Sort s) {
@@ -201,7 +204,11 @@ final class PlanText {
     } else if (e instanceof RexCall call) {
       List<String> o = call.getOperands().stream().map(x -> text(x, names)).toList();
       String name = call.getOperator().getName();
-      if (call.getKind() == SqlKind.CAST) {
+      if (call.getKind() == SqlKind.SEARCH) {
+        return text(RexUtil.expandSearch(new RexBuilder(SqlTypes.factory()), null, call), names);
+      } else if (call.getOperator() == Subqueries.ONE_VALUE) {
+        return o.get(0);
+      } else if (call.getKind() == SqlKind.CAST) {
         return "CAST(%s AS %s)".formatted(o.get(0), SqlTypes.fromSql(call.getType()));
       } else if (call.getOperator().getSyntax() == SqlSyntax.BINARY
           || call.getKind() == SqlKind.LIKE) {
@@ -218,8 +225,9 @@ final class PlanText {
 
   private static String wrapped(RexNode operand, String text) {
     return operand instanceof RexCall call
-            && call.getOperator().getSyntax() == SqlSyntax.BINARY
-            && (call.getKind() == SqlKind.OR || call.getKind().belongsTo(SqlKind.BINARY_ARITHMETIC))
+            && (call.getKind() == SqlKind.SEARCH
+                || call.getKind() == SqlKind.OR
+                || call.getKind().belongsTo(SqlKind.BINARY_ARITHMETIC))
         ? "(" + text + ")"
         : text;
   }

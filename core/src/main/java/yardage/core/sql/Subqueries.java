@@ -7,6 +7,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.IntFunction;
 import org.apache.calcite.plan.RelOptUtil;
+import org.apache.calcite.plan.Strong;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
@@ -28,9 +29,13 @@ import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexSubQuery;
 import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlFunction;
+import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.fun.SqlQuantifyOperator;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.type.OperandTypes;
+import org.apache.calcite.sql.type.ReturnTypes;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.tools.RelBuilder;
 import org.apache.calcite.util.ImmutableBitSet;
@@ -43,6 +48,16 @@ import org.apache.calcite.util.ImmutableBitSet;
  * value is equal and one of them, or the one that is looked for, is null.
  */
 final class Subqueries extends RelHomogeneousShuttle {
+  /** Gives its first operand, and fails where its second is more than one. */
+  static final SqlFunction ONE_VALUE =
+      new SqlFunction(
+          "ONE_VALUE",
+          SqlKind.OTHER_FUNCTION,
+          ReturnTypes.ARG0_FORCE_NULLABLE,
+          null,
+          OperandTypes.ANY_ANY,
+          SqlFunctionCategory.SYSTEM);
+
   private final RelBuilder builder;
 
   Subqueries(RelBuilder builder) {
@@ -118,7 +133,7 @@ final class Subqueries extends RelHomogeneousShuttle {
     } else {
       Unnesting.Unnested of = unnesting.unnest(correlate.getRight());
       builder.push(correlate.getLeft()).push(of.rel());
-      builder.join(correlate.getJoinType(), linked(unnesting, of.width()));
+      builder.join(correlate.getJoinType(), linked(unnesting, of.width(), of.present()));
     }
     List<RexNode> columns = new ArrayList<>(builder.fields().subList(0, left));
     if (correlate.getJoinType().projectsRight()) {
@@ -131,14 +146,15 @@ final class Subqueries extends RelHomogeneousShuttle {
   }
 
   /** That the two inputs on the builder belong together: the outer columns, and the domain. */
-  private RexNode linked(Unnesting unnesting, int domainAt) {
+  private RexNode linked(Unnesting unnesting, int domainAt, boolean present) {
     List<RexNode> all = new ArrayList<>();
     for (int d = 0; d < unnesting.fields().size(); d++) {
       all.add(
           Unnesting.equal(
               builder.getRexBuilder(),
               builder.field(2, 0, unnesting.fields().get(d)),
-              builder.field(2, 1, domainAt + d)));
+              builder.field(2, 1, domainAt + d),
+              present));
     }
     return RexUtil.composeConjunction(builder.getRexBuilder(), all);
   }
@@ -222,7 +238,7 @@ final class Subqueries extends RelHomogeneousShuttle {
       List<RexNode> looked = columns(query.getOperands());
       builder.push(asked.rel());
       List<RexNode> all = new ArrayList<>();
-      all.add(linked(asked.unnesting(), asked.width()));
+      all.add(linked(asked.unnesting(), asked.width(), asked.present()));
       for (int i = 0; in && i < looked.size(); i++) {
         RexInputRef ref = (RexInputRef) looked.get(i);
         all.add(builder.equals(builder.field(2, 0, ref.getIndex()), builder.field(2, 1, i)));
@@ -389,8 +405,9 @@ final class Subqueries extends RelHomogeneousShuttle {
      * A subquery for all rows at once.
      *
      * @param width its own columns; those of the domain follow
+     * @param present whether these are never null
      */
-    private record Asked(RelNode rel, int width, Unnesting unnesting) {}
+    private record Asked(RelNode rel, int width, boolean present, Unnesting unnesting) {}
 
     private Asked asked(RexSubQuery query) {
       return asked(query.rel.accept(Subqueries.this));
@@ -399,18 +416,20 @@ final class Subqueries extends RelHomogeneousShuttle {
     private Asked asked(RelNode rel) {
       Unnesting unnesting = new Unnesting(builder, input, ids, rel);
       int width = rel.getRowType().getFieldCount();
-      return unnesting.fields().isEmpty()
-          ? new Asked(rel, width, unnesting)
-          : new Asked(unnesting.unnest(rel).rel(), width, unnesting);
+      if (unnesting.fields().isEmpty()) {
+        return new Asked(rel, width, true, unnesting);
+      }
+      Unnesting.Unnested of = unnesting.unnest(rel);
+      return new Asked(of.rel(), width, of.present(), unnesting);
     }
 
     /** Joins what is known of each domain; rows without any get nulls. */
-    private void joinByDomain(RelNode known, Unnesting unnesting, int domainAt) {
+    private void joinByDomain(RelNode known, Unnesting unnesting, int domainAt, boolean present) {
       builder.push(known);
       boolean one = unnesting.fields().isEmpty();
       builder.join(
           one ? JoinRelType.INNER : JoinRelType.LEFT,
-          one ? builder.literal(true) : linked(unnesting, domainAt));
+          one ? builder.literal(true) : linked(unnesting, domainAt, present));
     }
 
     private List<RexNode> domainOf(Asked asked) {
@@ -425,7 +444,7 @@ final class Subqueries extends RelHomogeneousShuttle {
       builder.push(asked.rel());
       builder.aggregate(builder.groupKey(domainOf(asked)), builder.countStar("rows"));
       RelNode known = builder.build();
-      joinByDomain(known, asked.unnesting(), 0);
+      joinByDomain(known, asked.unnesting(), 0, asked.present());
       int domain = asked.unnesting().fields().size();
       RexNode count = builder.field(before + domain);
       return domain == 0 ? isSome(count) : builder.isNotNull(count);
@@ -456,30 +475,54 @@ final class Subqueries extends RelHomogeneousShuttle {
           single(List.of());
         }
         RelNode one = builder.build();
-        joinByDomain(one, unnesting, 1);
+        joinByDomain(one, unnesting, 1, true);
         return builder.field(before);
       }
       if (whole.isPresent() && !whole.get().filters()) {
         // A row that finds nothing takes the value of no rows, so that the domain is not needed.
         Unnesting.Unnested of = whole.get().unnested(unnesting);
+        // A row that found something has its domain beside it, unless that may be null.
+        int mark = of.present() ? 1 : 1 + unnesting.fields().size();
         builder.push(of.rel());
-        List<RexNode> columns = new ArrayList<>(builder.fields());
-        columns.add(builder.literal(1));
-        builder.project(columns, List.of(), true);
+        if (!of.present()) {
+          List<RexNode> columns = new ArrayList<>(builder.fields());
+          columns.add(builder.literal(1));
+          builder.project(columns, List.of(), true);
+        }
         RelNode known = builder.build();
-        joinByDomain(known, unnesting, 1);
-        RexNode found = builder.isNotNull(builder.field(before + 1 + unnesting.fields().size()));
-        return builder.call(
-            SqlStdOperatorTable.CASE, found, builder.field(before), nothing(whole.get()));
+        joinByDomain(known, unnesting, 1, of.present());
+        RexNode nothing = nothing(whole.get());
+        if (Strong.isNull(nothing, ImmutableBitSet.of())) {
+          // As the join gives it anyway.
+          return builder.field(before);
+        }
+        RexNode found = builder.isNotNull(builder.field(before + mark));
+        return builder.call(SqlStdOperatorTable.CASE, found, builder.field(before), nothing);
       }
-      // No error for values that no row here has.
-      Unnesting.Unnested of = unnesting.ofOuterRows(unnesting.unnest(rel));
-      builder.push(of.rel());
-      single(builder.fields().subList(1, 1 + unnesting.fields().size()));
+      return oneOfEach(unnesting, rel, before);
+    }
+
+    /** The one value for each row; an error where a row has several. */
+    private RexNode oneOfEach(Unnesting unnesting, RelNode rel, int before) {
       int domain = unnesting.fields().size();
+      boolean nested = SqlTypes.schema(rel.getRowType()).field(0).type().isNested();
+      // Nested values have no least: they are held against the rows before they are looked at.
+      Unnesting.Unnested of =
+          nested ? unnesting.ofOuterRows(unnesting.unnest(rel)) : unnesting.unnest(rel);
+      builder.push(of.rel());
+      List<RexNode> by = builder.fields().subList(1, 1 + domain);
+      if (nested) {
+        single(by);
+      } else {
+        builder.aggregate(
+            builder.groupKey(by),
+            builder.min("value", builder.field(0)),
+            builder.countStar("rows"));
+      }
       RelNode known = builder.build();
-      joinByDomain(known, unnesting, 0);
-      return builder.field(before + domain);
+      joinByDomain(known, unnesting, 0, of.present());
+      RexNode value = builder.field(before + domain);
+      return nested ? value : builder.call(ONE_VALUE, value, builder.field(before + domain + 1));
     }
 
     /** The one value of each domain; an error where there are several. */
@@ -513,7 +556,7 @@ final class Subqueries extends RelHomogeneousShuttle {
             builder.countStar("rows"),
             builder.count(false, "known", builder.field(0)));
         RelNode counts = builder.build();
-        joinByDomain(counts, asked.unnesting(), 0);
+        joinByDomain(counts, asked.unnesting(), 0, asked.present());
         count = builder.field(before + domain);
         known = builder.field(before + domain + 1);
       }
@@ -548,17 +591,14 @@ final class Subqueries extends RelHomogeneousShuttle {
       builder.push(
           LogicalAggregate.create(
               builder.build(), List.of(), ImmutableBitSet.range(keys.size()), null, List.of()));
-      List<RexNode> columns = new ArrayList<>(builder.fields());
-      columns.add(builder.literal(1));
-      builder.project(columns, List.of(), true);
       List<RexNode> all = new ArrayList<>();
-      all.add(linked(asked.unnesting(), asked.width()));
+      all.add(linked(asked.unnesting(), asked.width(), asked.present()));
       for (int i = 0; i < asked.width(); i++) {
         int column = ((RexInputRef) looked.get(i)).getIndex();
         all.add(builder.equals(builder.field(2, 0, column), builder.field(2, 1, i)));
       }
       builder.join(JoinRelType.LEFT, RexUtil.composeConjunction(builder.getRexBuilder(), all));
-      return builder.isNotNull(builder.field(before + asked.width() + domain));
+      return builder.isNotNull(builder.field(before));
     }
 
     /** A row of several values: it is there, or might be if nulls were known, or is not. */
@@ -630,7 +670,7 @@ final class Subqueries extends RelHomogeneousShuttle {
           builder.min("least", builder.field(0)),
           builder.max("most", builder.field(0)));
       RelNode known = builder.build();
-      joinByDomain(known, asked.unnesting(), 0);
+      joinByDomain(known, asked.unnesting(), 0, asked.present());
       RexNode count = builder.field(before + domain);
       RexNode values = builder.field(before + domain + 1);
       RexNode least = builder.field(before + domain + 2);

@@ -49,8 +49,9 @@ final class Unnesting {
    * A query with the columns of the domain behind its own.
    *
    * @param width its own columns
+   * @param present whether no column of the domain is ever null
    */
-  record Unnested(RelNode rel, int width) {}
+  record Unnested(RelNode rel, int width, boolean present) {}
 
   private final RelBuilder builder;
   private final RexBuilder rex;
@@ -146,6 +147,12 @@ final class Unnesting {
         });
   }
 
+  /** Whether no outer row has a null in the domain. */
+  private boolean isPresent() {
+    return fields.stream()
+        .noneMatch(f -> outer.getRowType().getFieldList().get(f).getType().isNullable());
+  }
+
   /** The distinct values of the outer columns. */
   private RelNode domain() {
     builder.push(outer);
@@ -160,7 +167,7 @@ final class Unnesting {
   Unnested unnest(RelNode rel) {
     if (!depends(rel)) {
       builder.push(rel).push(domain()).join(JoinRelType.INNER, builder.literal(true));
-      return new Unnested(builder.build(), width(rel));
+      return new Unnested(builder.build(), width(rel), isPresent());
     }
     if (rel instanceof Filter filter) {
       return filter(filter);
@@ -185,8 +192,8 @@ final class Unnesting {
       return all;
     }
     builder.push(all.rel()).push(domain());
-    builder.join(JoinRelType.SEMI, same(all.width(), width(all.rel()), builder));
-    return new Unnested(builder.build(), all.width());
+    builder.join(JoinRelType.SEMI, same(all.width(), width(all.rel()), all.present()));
+    return new Unnested(builder.build(), all.width(), all.present());
   }
 
   private static int width(RelNode rel) {
@@ -210,13 +217,13 @@ final class Unnesting {
         conditions.forEach(c -> all.add(inner(c, width, row)));
         // An equality with itself says no more than that there is a value.
         builder.filter(all);
-        return new Unnested(builder.build(), width);
+        return new Unnested(builder.build(), width, true);
       }
     }
     Unnested below = unnest(input);
     builder.push(below.rel());
     builder.filter(inner(filter.getCondition(), width, below.rel().getRowType()));
-    return new Unnested(builder.build(), width);
+    return new Unnested(builder.build(), width, below.present());
   }
 
   /** What each outer column is equal to, of the same type; empty unless all are known. */
@@ -263,7 +270,7 @@ final class Unnesting {
     }
     columns.addAll(domain);
     builder.project(columns, List.of(), true);
-    return new Unnested(builder.build(), project.getProjects().size());
+    return new Unnested(builder.build(), project.getProjects().size(), below.present());
   }
 
   private List<RexNode> domainRefs(Unnested of) {
@@ -318,7 +325,7 @@ final class Unnesting {
     boolean whole = keys == 0 && aggregate.getGroupType() == Aggregate.Group.SIMPLE && !bare;
     if (whole) {
       builder.push(domain()).push(grouped);
-      builder.join(JoinRelType.LEFT, same(0, fields.size(), builder));
+      builder.join(JoinRelType.LEFT, same(0, fields.size(), below.present()));
     } else {
       builder.push(grouped);
     }
@@ -335,7 +342,8 @@ final class Unnesting {
       columns.add(builder.field(whole ? d : keys + d));
     }
     builder.project(columns, List.of(), true);
-    return new Unnested(builder.build(), keys + calls.size());
+    return new Unnested(
+        builder.build(), keys + calls.size(), whole ? isPresent() : below.present());
   }
 
   private static AggregateCall grouped(AggregateCall call, RelNode input, int groups) {
@@ -368,21 +376,24 @@ final class Unnesting {
   }
 
   /** That two domains are of one outer row: columns from {@code a} on, and from {@code b} on. */
-  private RexNode same(int a, int b, RelBuilder two) {
-    int left = two.peek(1).getRowType().getFieldCount();
+  private RexNode same(int a, int b, boolean present) {
+    int left = builder.peek(1).getRowType().getFieldCount();
     List<RexNode> all = new ArrayList<>();
     for (int d = 0; d < fields.size(); d++) {
-      RexNode x = two.field(2, a + d < left ? 0 : 1, a + d < left ? a + d : a + d - left);
-      int at = b + d;
-      RexNode y = two.field(2, at < left ? 0 : 1, at < left ? at : at - left);
-      all.add(equal(rex, x, y));
+      RexNode x = builder.field(2, 0, a + d);
+      RexNode y = builder.field(2, 1, b + d - left);
+      all.add(equal(rex, x, y, present));
     }
     return RexUtil.composeConjunction(rex, all);
   }
 
-  /** That two columns are equal, or both null. */
-  static RexNode equal(RexBuilder rex, RexNode x, RexNode y) {
-    boolean nulls = x.getType().isNullable() && y.getType().isNullable();
+  /**
+   * That two columns are equal, or both null.
+   *
+   * @param present whether one of them is known to be never null
+   */
+  static RexNode equal(RexBuilder rex, RexNode x, RexNode y, boolean present) {
+    boolean nulls = !present && x.getType().isNullable() && y.getType().isNullable();
     return rex.makeCall(
         nulls ? SqlStdOperatorTable.IS_NOT_DISTINCT_FROM : SqlStdOperatorTable.EQUALS, x, y);
   }
@@ -396,9 +407,11 @@ final class Unnesting {
         depends(join.getLeft()) || keepsLeft || inner && !onRight || type == JoinRelType.FULL;
     boolean right = onRight || type == JoinRelType.RIGHT || type == JoinRelType.FULL;
     Unnested l =
-        left ? unnest(join.getLeft()) : new Unnested(join.getLeft(), width(join.getLeft()));
+        left ? unnest(join.getLeft()) : new Unnested(join.getLeft(), width(join.getLeft()), false);
     Unnested r =
-        right ? unnest(join.getRight()) : new Unnested(join.getRight(), width(join.getRight()));
+        right
+            ? unnest(join.getRight())
+            : new Unnested(join.getRight(), width(join.getRight()), false);
     builder.push(l.rel()).push(r.rel());
     int wide = width(l.rel());
     List<RelDataType> types = new ArrayList<>();
@@ -429,7 +442,8 @@ final class Unnesting {
     if (left && right) {
       condition =
           RexUtil.composeConjunction(
-              rex, List.of(condition, same(l.width(), wide + r.width(), builder)));
+              rex,
+              List.of(condition, same(l.width(), wide + r.width(), l.present() || r.present())));
     }
     builder.join(type, condition);
     List<RexNode> columns = new ArrayList<>(builder.fields().subList(0, l.width()));
@@ -446,19 +460,26 @@ final class Unnesting {
               : ofLeft == null || type == JoinRelType.RIGHT ? ofRight : ofLeft);
     }
     builder.project(columns, List.of(), true);
-    return new Unnested(builder.build(), own);
+    boolean present =
+        type != JoinRelType.FULL && (left && type != JoinRelType.RIGHT ? l.present() : r.present());
+    return new Unnested(builder.build(), own, present);
   }
 
   private Unnested set(SetOp set) {
     int width = width(set);
-    set.getInputs().forEach(i -> builder.push(unnest(i).rel()));
+    boolean present = true;
+    for (RelNode input : set.getInputs()) {
+      Unnested one = unnest(input);
+      present &= one.present();
+      builder.push(one.rel());
+    }
     int inputs = set.getInputs().size();
     switch (set.kind) {
       case UNION -> builder.union(set.all, inputs);
       case INTERSECT -> builder.intersect(set.all, inputs);
       default -> builder.minus(set.all, inputs);
     }
-    return new Unnested(builder.build(), width);
+    return new Unnested(builder.build(), width, present);
   }
 
   /** The first rows for each outer row; an order without them says nothing. */
@@ -503,6 +524,6 @@ final class Unnesting {
     }
     builder.filter(conditions);
     builder.project(builder.fields().subList(0, columns.size() - 1), List.of(), true);
-    return new Unnested(builder.build(), below.width());
+    return new Unnested(builder.build(), below.width(), below.present());
   }
 }

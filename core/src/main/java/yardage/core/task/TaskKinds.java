@@ -49,6 +49,7 @@ public final class TaskKinds {
               TextShapes.Shaped.class,
               TimeTexts.Formatted.class,
               TimeTexts.Read.class,
+              OneValue.class,
               TryCast.class,
               Logic.Junction.class,
               Logic.Not.class,
