@@ -6,7 +6,9 @@ import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
@@ -87,7 +89,7 @@ final class Constants extends RexShuttle {
       RexNode one =
           call.getKind() == SqlKind.AND
               ? RexUtil.composeConjunction(rexBuilder, call.getOperands())
-              : RexUtil.composeDisjunction(rexBuilder, call.getOperands());
+              : RexUtil.composeDisjunction(rexBuilder, listed(call.getOperands()));
       return one.equals(call) ? call : rexBuilder.ensureType(call.getType(), one, true);
     }
     if (!COMPUTED.contains(type)
@@ -111,6 +113,24 @@ final class Constants extends RexShuttle {
       // It may stand where no row comes: the run tells of it, if one does.
       return call;
     }
+  }
+
+  /** Comparisons of one expression with several constants, as one search for them. */
+  private List<RexNode> listed(List<RexNode> any) {
+    Map<RexNode, List<RexNode>> values = new LinkedHashMap<>();
+    List<RexNode> out = new ArrayList<>();
+    for (RexNode one : any) {
+      if (one.getKind() == SqlKind.EQUALS
+          && ((RexCall) one).getOperands().get(1) instanceof RexLiteral value) {
+        values
+            .computeIfAbsent(((RexCall) one).getOperands().get(0), x -> new ArrayList<>())
+            .add(value);
+      } else {
+        out.add(one);
+      }
+    }
+    values.forEach((x, of) -> out.add(rexBuilder.makeIn(x, of)));
+    return out;
   }
 
   /** A CASE without the branches that are never taken. */

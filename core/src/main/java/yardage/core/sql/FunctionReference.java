@@ -398,6 +398,7 @@ public final class FunctionReference {
             Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
             (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
+            Subqueries stand wherever a value or a condition does, and may name columns of the query around them; SOME, ANY, ALL and LATERAL too.
 
             ## Numbers
 

@@ -18,6 +18,9 @@ import org.apache.calcite.rex.RexUtil;
  * Writes expressions in fewer words: lists of values as one search, what is known without asking.
  */
 final class Simpler extends RelHomogeneousShuttle {
+  /** Larger ones take the library a time that grows with the square of their size, and more. */
+  private static final int MOST_NODES = 1000;
+
   private final RexSimplify simplify;
 
   Simpler(RexBuilder rexBuilder) {
@@ -50,6 +53,9 @@ final class Simpler extends RelHomogeneousShuttle {
   }
 
   private static RexNode or(RexNode expression, UnaryOperator<RexNode> simpler) {
+    if (RexUtil.nodeCount(List.of(expression)) > MOST_NODES) {
+      return expression;
+    }
     try {
       return simpler.apply(expression);
     } catch (AssertionError e) {
