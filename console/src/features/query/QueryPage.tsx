@@ -8,7 +8,7 @@ import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
 import { byNamespace } from '../tables/model'
 import { useTable, useTables } from '../tables/queries'
-import { barsOf, remembered } from './model'
+import { barsOf, parametersOf, remembered } from './model'
 
 const ROWS = 1000
 const HISTORY = 'yardage-queries'
@@ -79,6 +79,44 @@ function Columns({ table, onPick }: { table: string; onPick: (text: string) => v
   )
 }
 
+/** A field for each parameter of the query; their values never become SQL. */
+function Parameters({
+  names,
+  values,
+  onChange,
+  onAsk,
+}: {
+  names: string[]
+  values: Record<string, string>
+  onChange: (values: Record<string, string>) => void
+  onAsk: () => void
+}) {
+  return names.length === 0 ? null : (
+    <form
+      className="flex flex-wrap items-end gap-3 border-t border-base-300 p-3"
+      aria-label="Parameters"
+      onSubmit={(e) => {
+        e.preventDefault()
+        onAsk()
+      }}
+    >
+      {names.map((name) => (
+        <label key={name} className="grid gap-1">
+          <span className="font-mono text-[0.86em]">:{name}</span>
+          <input
+            className="input input-sm w-44"
+            value={values[name] ?? ''}
+            onChange={(e) => onChange({ ...values, [name]: e.target.value })}
+          />
+        </label>
+      ))}
+      <button type="submit" className="sr-only">
+        Ask with these values
+      </button>
+    </form>
+  )
+}
+
 const CHART = { width: 820, height: 110 }
 
 function Chart({ result }: { result: Schemas['ResultRows'] }) {
@@ -103,6 +141,8 @@ export default function QueryPage() {
   const [draft, setDraft] = useState<string>()
   const sql = draft ?? (first ? `SELECT * FROM ${first.name}` : '')
   const [history, setHistory] = useState(storedHistory)
+  const [given, setGiven] = useState<Record<string, string>>({})
+  const names = parametersOf(sql)
   const asking = useRef<AbortController>(undefined)
   const query = useMutation({
     mutationFn: (text: string) => {
@@ -111,7 +151,10 @@ export default function QueryPage() {
       const next = remembered(history, text)
       setHistory(next)
       localStorage.setItem(HISTORY, JSON.stringify(next))
-      return ask(api.POST('/api/v1/query', { body: { sql: text, limit: ROWS }, signal: mine.signal }))
+      const parameters = Object.fromEntries(parametersOf(text).map((n) => [n, given[n] ?? '']))
+      return ask(
+        api.POST('/api/v1/query', { body: { sql: text, limit: ROWS, parameters }, signal: mine.signal }),
+      )
     },
   })
   // The service ends a query that nobody waits for any more.
@@ -170,6 +213,7 @@ export default function QueryPage() {
                 })) ?? []
               }
             />
+            <Parameters names={names} values={given} onChange={setGiven} onAsk={() => query.mutate(sql)} />
           </Card>
           {stopped && (
             <p className="quiet" role="status">

@@ -1,9 +1,20 @@
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '../../shared/api/client'
-import { barsOf, remembered } from './model'
+import { barsOf, parametersOf, remembered } from './model'
 
 const answer = (types: string[], rows: unknown[][]) =>
   ({ columns: types.map((type, i) => ({ name: `c${i}`, type })), rows }) as unknown as Schemas['ResultRows']
+
+describe('the parameters of a query', () => {
+  it('are found outside quotes and comments, each once', () => {
+    expect(
+      parametersOf(
+        "select ':no', \":no\" -- :no\n from t where a = :hall and b > :day_1 and c = :hall /* :no */ or d = time '10:30'",
+      ),
+    ).toEqual(['hall', 'day_1'])
+    expect(parametersOf('select 1')).toEqual([])
+  })
+})
 
 describe('queries asked before', () => {
   it('are kept once each, the newest first, and not for ever', () => {

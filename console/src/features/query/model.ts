@@ -12,6 +12,12 @@ export function remembered(history: string[], sql: string): string[] {
   return text === '' ? history : [text, ...history.filter((h) => h !== text)].slice(0, MOST_KEPT)
 }
 
+/** The parameters that a query writes as :name, outside quotes and comments, each once. */
+export function parametersOf(sql: string): string[] {
+  const plain = sql.replace(/'[^']*'|"[^"]*"|--[^\n]*|\/\*[\s\S]*?(\*\/|$)/g, ' ')
+  return [...new Set([...plain.matchAll(/:(\p{L}[\p{L}\p{N}_]*)/gu)].flatMap((m) => (m[1] ? [m[1]] : [])))]
+}
+
 function isNumber(type: string): boolean {
   return /^(int|bigint|double|decimal)/.test(type)
 }

@@ -2,13 +2,11 @@ package yardage.service.query;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -36,7 +34,6 @@ import yardage.core.exec.StepTally;
 import yardage.core.expr.ExpressionException;
 import yardage.core.feed.FeedChangedException;
 import yardage.core.feed.FeedException;
-import yardage.core.feed.FeedRelation;
 import yardage.core.feed.FeedReport;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.export.RowsWriter;
@@ -46,7 +43,6 @@ import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
-import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Analysis;
 import yardage.core.sql.ColumnNames;
@@ -438,102 +434,5 @@ public class QueryService {
       return n;
     }
     return Values.text(value);
-  }
-
-  /** A feed that is looked for when the query turns out to name it. */
-  static final class LazyFeed implements Relation {
-    private final String name;
-    private final FeedService feeds;
-    private final LakeService lake;
-    private FeedRelation found;
-
-    LazyFeed(String name, FeedService feeds, LakeService lake) {
-      this.name = name;
-      this.feeds = feeds;
-      this.lake = lake;
-    }
-
-    List<String> leftOut(List<FeedReport> reports) {
-      return found == null ? List.of() : found.leftOut(reports);
-    }
-
-    private FeedRelation feed() {
-      if (found == null) {
-        try {
-          found = new FeedRelation(feeds.require(name), lake.lake().raw(), feeds.quarantine(name));
-        } catch (FeedException e) {
-          throw new ApiException(
-              HttpStatus.UNPROCESSABLE_ENTITY, "feed", e.getMessage(), "Then query it again");
-        }
-      }
-      return found;
-    }
-
-    @Override
-    public Schema schema() {
-      return feed().schema();
-    }
-
-    @Override
-    public double rowCount() {
-      return feed().rowCount();
-    }
-
-    @Override
-    public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
-      return feed().read(columns, predicates, step);
-    }
-  }
-
-  /** A table that is loaded when the query turns out to name it. */
-  private static final class LazyTable implements Relation {
-    private final TableName name;
-    private final Lake lake;
-    private TableRelation loaded;
-
-    LazyTable(TableName name, Lake lake) {
-      this.name = name;
-      this.lake = lake;
-    }
-
-    private TableRelation table() {
-      if (loaded == null) {
-        loaded =
-            new TableRelation(
-                lake.table(name)
-                    .orElseThrow(
-                        () ->
-                            ApiException.notFound(
-                                "table",
-                                name.toString(),
-                                lake.tables().stream().map(TableName::toString).toList())));
-      }
-      return loaded;
-    }
-
-    @Override
-    public Schema schema() {
-      return table().schema();
-    }
-
-    @Override
-    public double rowCount() {
-      return table().rowCount();
-    }
-
-    @Override
-    public OptionalLong exactRowCount() {
-      return table().exactRowCount();
-    }
-
-    @Override
-    public Relation asOf(Instant time) {
-      return table().asOf(time);
-    }
-
-    @Override
-    public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
-      return table().read(columns, predicates, step);
-    }
   }
 }

@@ -82,7 +82,7 @@ final class Told {
 
   private static String files(Optional<Analysis.Cost> cost) {
     long all = cost.map(c -> c.filesRead() + c.filesSkipped()).orElse(0L);
-    return all == 0 ? "" : "%d of %d".formatted(cost.get().filesRead(), all);
+    return all == 0 ? "none" : "%d of %d".formatted(cost.get().filesRead(), all);
   }
 
   private static Column numbers(Schema schema, int column, List<OptionalLong> values) {
