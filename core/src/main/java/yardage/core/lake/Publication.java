@@ -21,6 +21,7 @@ import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.expressions.Expressions;
 import yardage.core.column.Schema;
+import yardage.core.column.Type;
 
 /**
  * All table changes of a run, published together or not at all. {@link #publish} writes new
@@ -282,6 +283,18 @@ public final class Publication {
   }
 
   /**
+   * Whether a column takes values of a type: of its own, or decimals with as many digits behind the
+   * point, each of which must fit.
+   */
+  static boolean isTaken(Type written, Type there) {
+    boolean decimals =
+        written.kind() == Type.Kind.DECIMAL
+            && there.kind() == Type.Kind.DECIMAL
+            && written.scale() == there.scale();
+    return decimals || written.equals(there);
+  }
+
+  /**
    * What tells the columns to be written from those that are there, in words; empty when nothing
    * does.
    */
@@ -291,7 +304,7 @@ public final class Publication {
       int at = there.indexOf(f.name());
       if (at < 0) {
         out.add("[%s] is not in the table".formatted(f.name()));
-      } else if (!there.field(at).type().equals(f.type())) {
+      } else if (!isTaken(f.type(), there.field(at).type())) {
         out.add(
             "[%s] is %s here and %s in the table"
                 .formatted(f.name(), f.type(), there.field(at).type()));

@@ -114,7 +114,7 @@ public final class TableWriter implements Sink {
         retypes = rewrites;
       } else {
         iceberg = existing.metadata().schema();
-        this.schema = schema;
+        this.schema = taken(schema, IcebergTypes.fromIceberg(iceberg));
       }
       // Over the columns as they will be: a partition's values have their type.
       spec = existing.metadata().spec().toUnbound().bind(iceberg);
@@ -173,19 +173,40 @@ public final class TableWriter implements Sink {
 
   /** The batch with the table's columns. */
   private Batch conformed(Batch batch) {
-    if (written.equals(schema) || !target.follow()) {
+    if (written.equals(schema)) {
       return batch;
     }
     return batch.withColumns(
         schema.fields().stream().map(f -> columnOf(f, written, batch)).toList());
   }
 
-  /** A column of the table out of a batch that may lack it, or have it narrower. */
-  private static Column columnOf(Schema.Field wanted, Schema from, Batch batch) {
+  /** The columns to be written with the types that the table's columns have. */
+  private static Schema taken(Schema written, Schema there) {
+    return new Schema(
+        written.fields().stream()
+            .map(
+                f ->
+                    there.indexOf(f.name()) < 0
+                        ? f
+                        : new Schema.Field(
+                            f.name(), there.field(there.indexOf(f.name())).type(), f.nullable()))
+            .toList());
+  }
+
+  /** A column of the table out of a batch that may lack it, or have it with other digits. */
+  private Column columnOf(Schema.Field wanted, Schema from, Batch batch) {
     int at = from.indexOf(wanted.name());
-    return at < 0
-        ? Literal.of(wanted.type(), null).column(batch.rowCount())
-        : Conform.to(batch.column(at), wanted.type());
+    if (at < 0) {
+      return Literal.of(wanted.type(), null).column(batch.rowCount());
+    }
+    try {
+      return Conform.to(batch.column(at), wanted.type());
+    } catch (ExpressionException e) {
+      throw new LakeException(
+          "%s, which column [%s] of table [%s] is; let the table follow with columns: follow in the write, or cast the column before it"
+              .formatted(e.getMessage(), wanted.name(), table()),
+          e);
+    }
   }
 
   /**

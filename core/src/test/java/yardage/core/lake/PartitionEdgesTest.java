@@ -12,6 +12,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import yardage.core.column.Type;
 import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.testing.TestLake;
 
@@ -97,6 +98,31 @@ class PartitionEdgesTest {
         "[[1234567990123456789012345672.01, -9999999999999999999999999899.99]]",
         lake.query("select sum(n) + 9999999999999999999999999899.99 as s, min(n) from t.t")
             .toString());
+  }
+
+  /** Sums and products may have more digits than the column of a table that was there before. */
+  @Test
+  void aTablesColumnTakesDecimalsOfMoreDigitsWhereTheyFit() {
+    land("n: \"decimal(18, 2)\", v: int", "", "1.25,1", "9999999999999999.99,2");
+    String more =
+        "pipeline: more%1$d\nsteps:\n  rows: {read: {feed: f}}\n  some: {from: rows, keep: v <= %1$d}\n"
+            + "  twice: {from: some, shape: {set: {n: n + n}}}\n  out: {from: twice, write: {table: t.t}}\n";
+    lake.run(more.formatted(1));
+
+    assertEquals(
+        "[[1, 1.25], [1, 2.50], [2, 9999999999999999.99]]",
+        lake.query("select v, n from t.t order by v, n").toString());
+    assertEquals(
+        Type.decimal(18, 2),
+        lake.table(TableName.parse("t.t")).orElseThrow().schema().field(0).type());
+    RunFailedException refused =
+        assertThrows(RunFailedException.class, () -> lake.run(more.formatted(2)));
+    assertTrue(
+        refused
+            .getMessage()
+            .contains(
+                "Value [19999999999999999.98] does not fit decimal(18, 2), which column [n] of table [t.t] is"),
+        refused.getMessage());
   }
 
   @ParameterizedTest
