@@ -17,6 +17,7 @@ import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexShuttle;
+import org.apache.calcite.rex.RexSubQuery;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.type.SqlTypeName;
@@ -62,6 +63,12 @@ final class Constants extends RexShuttle {
             return super.visit(other).accept(Constants.this);
           }
         });
+  }
+
+  @Override
+  public RexNode visitSubQuery(RexSubQuery query) {
+    RexSubQuery same = (RexSubQuery) super.visitSubQuery(query);
+    return same.clone(in(same.rel));
   }
 
   @Override

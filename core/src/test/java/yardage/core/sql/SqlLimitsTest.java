@@ -76,6 +76,12 @@ class SqlLimitsTest {
                 "select count(*) from (values 1, 2, -3) as t(x) where x in (%s)".formatted(numbers))
             .toString());
     assertEquals(
+        "[[1]]",
+        lake.query(
+                "select count(*) from (values 7) as u(y) where exists (select 1 from (values 1, 2) as t(x) where x < y and x in (%s))"
+                    .formatted(numbers))
+            .toString());
+    assertEquals(
         1_500, lake.query("select %s from (values 1) as t(x)".formatted(columns)).get(0).size());
     assertEquals(
         "[[1]]", lake.query("select " + "(".repeat(150) + "1" + ")".repeat(150)).toString());
