@@ -375,6 +375,9 @@ class ServiceTest {
                 "-o",
                 "csv")
             .out());
+    assertEquals(
+        "2 * :two_2\r\n4\r\n",
+        service.client("query", "select 2 * :two_2", "--set", "two_2=2", "-o", "csv").out());
     for (String[] wrong :
         new String[][] {
           {"select date '2026-01-01' < :day, 'a' = :x", "There is no value for :day"},

@@ -54,10 +54,8 @@ public final class ColumnNames {
       int to =
           l == at.getEndLineNum() ? Math.min(line.length(), at.getEndColumnNum()) : line.length();
       // A parameter was parsed as one character.
-      while (to > from
-          && to < line.length()
-          && line.substring(from, to).matches("(?s).*:\\w*")
-          && Character.isLetterOrDigit(line.charAt(to))) {
+      boolean parameter = to > from && line.charAt(to - 1) == ':';
+      while (parameter && to < line.length() && QueryParameters.isOfName(line.charAt(to))) {
         to++;
       }
       out.append(line, from, to).append(' ');

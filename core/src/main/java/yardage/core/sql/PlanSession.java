@@ -169,29 +169,17 @@ public final class PlanSession {
 
   private static void refuseNothing(String sql, String what, int line, int column) {
     if (sql.isBlank()) {
-      throw new SqlProblemException(
-          new SqlProblem(
-              Math.max(1, line),
-              Math.max(1, column),
-              Math.max(1, line),
-              Math.max(1, column),
-              "The %s is empty".formatted(what),
-              Optional.empty()),
-          null);
+      throw SqlProblemException.at(
+          new SqlParserPos(line, column), "The %s is empty".formatted(what));
     }
   }
 
   private static void refuseWriting(SqlNode query) {
     if (query.getKind().belongsTo(SqlKind.DML)) {
-      throw new SqlProblemException(
-          new SqlProblem(
-              line(query),
-              column(query),
-              line(query),
-              column(query),
-              "A query only reads; %s changes a table, and tables are written by pipelines"
-                  .formatted(query.getKind()),
-              Optional.empty()),
+      throw beginning(
+          query,
+          "A query only reads; %s changes a table, and tables are written by pipelines"
+              .formatted(query.getKind()),
           null);
     }
   }
@@ -227,11 +215,16 @@ public final class PlanSession {
       return validator.getParameterRowType(
           validator.validate(NestedFunctions.inPlace(resolved.query())));
     } catch (RuntimeException e) {
-      throw new SqlProblemException(
-          SqlMessages.problem(
-              e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
-          e);
+      throw told(e, query, scope);
     }
+  }
+
+  /** What the library says of a query, in plain words. */
+  private static SqlProblemException told(Throwable e, SqlNode query, Scope scope) {
+    return new SqlProblemException(
+        SqlMessages.problem(
+            e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
+        e);
   }
 
   private SqlValidator validator(CalciteCatalogReader catalog) {
@@ -308,33 +301,14 @@ public final class PlanSession {
       throw e;
     } catch (RuntimeException | AssertionError e) {
       if (e instanceof UnsupportedSqlException) {
-        throw new SqlProblemException(
-            new SqlProblem(
-                line(query),
-                column(query),
-                line(query),
-                column(query),
-                e.getMessage(),
-                Optional.empty()),
-            e);
+        throw beginning(query, e.getMessage(), e);
       }
       if (e instanceof IllegalArgumentException
           && e.getMessage() != null
           && e.getMessage().startsWith("Column [")) {
-        throw new SqlProblemException(
-            new SqlProblem(
-                line(query),
-                column(query),
-                line(query),
-                column(query),
-                e.getMessage() + "; give one of them another name with AS",
-                Optional.empty()),
-            e);
+        throw beginning(query, e.getMessage() + "; give one of them another name with AS", e);
       }
-      throw new SqlProblemException(
-          SqlMessages.problem(
-              e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
-          e);
+      throw told(e, query, scope);
     }
   }
 
@@ -356,15 +330,9 @@ public final class PlanSession {
         && project.getProjects().stream().noneMatch(RexOver::containsOver)) {
       return new RexTranslator(rexBuilder).translate(project.getProjects().get(0));
     }
-    throw new SqlProblemException(
-        new SqlProblem(
-            line,
-            column,
-            line,
-            column,
-            "The condition may read only its own row, without aggregates and queries",
-            Optional.empty()),
-        null);
+    throw SqlProblemException.at(
+        new SqlParserPos(line, column),
+        "The condition may read only its own row, without aggregates and queries");
   }
 
   /**
@@ -418,14 +386,9 @@ public final class PlanSession {
         && planned.schema().field(0).type().kind() == Type.Kind.BOOLEAN) {
       return project.getProjects().get(0);
     }
-    throw new SqlProblemException(
-        new SqlProblem(
-            line(condition),
-            column(condition),
-            line(condition),
-            column(condition),
-            "This must be a condition over the columns of both sides, without aggregates and queries",
-            Optional.empty()),
+    throw beginning(
+        condition,
+        "This must be a condition over the columns of both sides, without aggregates and queries",
         null);
   }
 
@@ -446,6 +409,12 @@ public final class PlanSession {
         null,
         null,
         null);
+  }
+
+  /** Of all of a query, at its first character. */
+  private static SqlProblemException beginning(SqlNode node, String message, Throwable cause) {
+    return SqlProblemException.at(
+        new SqlParserPos(line(node), column(node)), message, Optional.empty(), cause);
   }
 
   private static int line(SqlNode node) {

@@ -56,7 +56,7 @@ record QueryParameters(String sql, List<String> names) {
     return at < 0 ? sql.length() : at + more;
   }
 
-  private static boolean isOfName(char c) {
+  static boolean isOfName(char c) {
     return Character.isLetterOrDigit(c) || c == '_';
   }
 
@@ -95,7 +95,8 @@ record QueryParameters(String sql, List<String> names) {
         default -> session.constant(Cast.parse(text, type), at);
       };
     } catch (ExpressionException | NumberFormatException e) {
-      throw problem(at, "The value [%s] of :%s is no %s".formatted(text, name, type));
+      throw SqlProblemException.at(
+          at, "The value [%s] of :%s is no %s".formatted(text, name, type));
     }
   }
 
@@ -108,7 +109,7 @@ record QueryParameters(String sql, List<String> names) {
     TreeSet<String> unknown = new TreeSet<>(given.keySet());
     names.forEach(unknown::remove);
     if (!unknown.isEmpty()) {
-      throw problem(
+      throw SqlProblemException.at(
           query.getParserPosition(),
           "The query has no parameter [%s]%s".formatted(unknown.first(), known));
     }
@@ -118,11 +119,12 @@ record QueryParameters(String sql, List<String> names) {
           public SqlNode visit(SqlDynamicParam parameter) {
             SqlParserPos at = parameter.getParserPosition();
             if (parameter.getIndex() >= names.size()) {
-              throw problem(at, "[?] cannot stand here; a parameter has a name, as in :hall");
+              throw SqlProblemException.at(
+                  at, "[?] cannot stand here; a parameter has a name, as in :hall");
             }
             String name = names.get(parameter.getIndex());
             if (!given.containsKey(name)) {
-              throw problem(
+              throw SqlProblemException.at(
                   at,
                   "There is no value for :%s; give one, in the client with --set %s=…"
                       .formatted(name, name));
@@ -130,17 +132,5 @@ record QueryParameters(String sql, List<String> names) {
             return parameter;
           }
         });
-  }
-
-  private static SqlProblemException problem(SqlParserPos at, String message) {
-    return new SqlProblemException(
-        new SqlProblem(
-            Math.max(1, at.getLineNum()),
-            Math.max(1, at.getColumnNum()),
-            Math.max(1, at.getEndLineNum()),
-            Math.max(1, at.getEndColumnNum()),
-            message,
-            Optional.empty()),
-        null);
   }
 }

@@ -38,15 +38,7 @@ final class Refusals {
           });
     } catch (UnsupportedSqlException e) {
       SqlParserPos at = e.function().flatMap(f -> find(query, f)).orElse(query).getParserPosition();
-      throw new SqlProblemException(
-          new SqlProblem(
-              Math.max(1, at.getLineNum()),
-              Math.max(1, at.getColumnNum()),
-              Math.max(1, at.getEndLineNum()),
-              Math.max(1, at.getEndColumnNum()),
-              e.getMessage(),
-              Optional.empty()),
-          e);
+      throw SqlProblemException.at(at, e.getMessage(), Optional.empty(), e);
     }
   }
 

@@ -1,7 +1,7 @@
 package yardage.core.sql;
 
-import java.util.Optional;
 import java.util.function.Supplier;
+import org.apache.calcite.sql.parser.SqlParserPos;
 
 /**
  * Keeps SQL to what can be read and planned on an ordinary stack. The parser and the planner both
@@ -98,15 +98,8 @@ final class SqlSize {
   }
 
   private static SqlProblemException refused(int line, int column, String what) {
-    return new SqlProblemException(
-        new SqlProblem(
-            Math.max(1, line),
-            Math.max(1, column),
-            Math.max(1, line),
-            Math.max(1, column),
-            what
-                + "; split it into steps, and write long lists as IN (…) or as a table to join with",
-            Optional.empty()),
-        null);
+    return SqlProblemException.at(
+        new SqlParserPos(line, column),
+        what + "; split it into steps, and write long lists as IN (…) or as a table to join with");
   }
 }

@@ -4,7 +4,6 @@ import java.util.Optional;
 import org.apache.calcite.sql.SqlBasicTypeNameSpec;
 import org.apache.calcite.sql.SqlDataTypeSpec;
 import org.apache.calcite.sql.SqlNode;
-import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 import yardage.core.column.Type;
 
@@ -26,7 +25,7 @@ final class TypeNames {
               wrong(basic)
                   .ifPresent(
                       message -> {
-                        throw problem(basic.getParserPos(), message);
+                        throw SqlProblemException.at(basic.getParserPos(), message);
                       });
             }
             return null;
@@ -55,17 +54,5 @@ final class TypeNames {
               : Optional.empty();
       default -> Optional.empty();
     };
-  }
-
-  private static SqlProblemException problem(SqlParserPos at, String message) {
-    return new SqlProblemException(
-        new SqlProblem(
-            at.getLineNum(),
-            at.getColumnNum(),
-            at.getEndLineNum(),
-            at.getEndColumnNum(),
-            message,
-            Optional.empty()),
-        null);
   }
 }

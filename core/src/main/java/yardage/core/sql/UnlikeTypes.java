@@ -62,22 +62,16 @@ final class UnlikeTypes extends SqlBasicVisitor<Void> {
       return;
     }
     SqlParserPos at = call.getParserPosition();
-    throw new SqlProblemException(
-        new SqlProblem(
-            at.getLineNum(),
-            at.getColumnNum(),
-            at.getEndLineNum(),
-            at.getEndColumnNum(),
-            "[%s] compares %s with %s; cast one of them, as in CAST(… AS %s)"
-                .formatted(
-                    call.getOperator().getName().toLowerCase(Locale.ROOT),
-                    groupA.get(),
-                    groupB.get(),
-                    groupA.get().equals("text")
-                        ? b.getSqlTypeName().getName().toLowerCase(Locale.ROOT)
-                        : a.getSqlTypeName().getName().toLowerCase(Locale.ROOT)),
-            Optional.empty()),
-        null);
+    throw SqlProblemException.at(
+        at,
+        "[%s] compares %s with %s; cast one of them, as in CAST(… AS %s)"
+            .formatted(
+                call.getOperator().getName().toLowerCase(Locale.ROOT),
+                groupA.get(),
+                groupB.get(),
+                groupA.get().equals("text")
+                    ? b.getSqlTypeName().getName().toLowerCase(Locale.ROOT)
+                    : a.getSqlTypeName().getName().toLowerCase(Locale.ROOT)));
   }
 
   /** The kind of values that can be held against each other; empty where the library decides. */

@@ -11,7 +11,6 @@ import yardage.core.expr.Cast;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.sql.PlanSession;
-import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 
 /**
@@ -91,19 +90,15 @@ final class PlacedSql {
             SqlParserPos pos = id.getParserPosition();
             if (parameter == null) {
               Optional<String> fix = Names.nearest(name, declared.keySet());
-              throw new SqlProblemException(
-                  new SqlProblem(
-                      pos.getLineNum(),
-                      pos.getColumnNum(),
-                      pos.getEndLineNum(),
-                      pos.getEndColumnNum(),
-                      "There is no parameter [%s]%s"
-                          .formatted(
-                              name,
-                              declared.isEmpty()
-                                  ? "; the document declares none"
-                                  : "; there are " + String.join(", ", declared.keySet())),
-                      fix.map(f -> ":" + f)),
+              throw SqlProblemException.at(
+                  pos,
+                  "There is no parameter [%s]%s"
+                      .formatted(
+                          name,
+                          declared.isEmpty()
+                              ? "; the document declares none"
+                              : "; there are " + String.join(", ", declared.keySet())),
+                  fix.map(f -> ":" + f),
                   null);
             }
             return session.constant(
