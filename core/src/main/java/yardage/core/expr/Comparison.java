@@ -1,6 +1,5 @@
 package yardage.core.expr;
 
-import java.math.BigDecimal;
 import yardage.core.column.*;
 
 /**
@@ -85,16 +84,12 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
     long[] nulls = Bits.or(a.nulls(), b.nulls());
     for (int i = 0; i < out.length; i++) {
       if (!Bits.get(nulls, i)) {
-        int c = decimal(a, i).compareTo(decimal(b, i));
+        int c = Numbers.exact(a, i).compareTo(Numbers.exact(b, i));
         boolean is = op == Op.EQ ? c == 0 : op == Op.LT ? c < 0 : c <= 0;
         out[i] = (byte) (is != negate ? 1 : 0);
       }
     }
     return new BooleanColumn(out, nulls, out.length);
-  }
-
-  private static BigDecimal decimal(Column column, int row) {
-    return new BigDecimal(column.value(row).toString());
   }
 
   private static void ints(Op op, int[] x, int[] y, byte[] out, int n) {

@@ -109,6 +109,13 @@ final class Numbers {
     return new WideColumn(to, high, low, column.nulls(), n);
   }
 
+  /** A whole number or a decimal, of a row that is no null. */
+  static BigDecimal exact(Column column, int row) {
+    return column.value(row) instanceof BigDecimal d
+        ? d
+        : BigDecimal.valueOf(((Number) column.value(row)).longValue());
+  }
+
   private static WideColumn wideOfDoubles(DoubleColumn column, Type to) {
     WideBuilder out = new WideBuilder(to);
     for (int i = 0; i < column.size(); i++) {

@@ -101,24 +101,17 @@ final class WideArithmetic {
         out.appendNull();
         continue;
       }
-      BigDecimal b = decimal(right, i);
+      BigDecimal b = Numbers.exact(right, i);
       boolean divides = call.op() == Arithmetic.Op.DIVIDE || call.op() == Arithmetic.Op.MOD;
       if (divides && b.signum() == 0) {
         throw call.divisionByZero(left, i);
       }
-      BigDecimal result = call.op().of(decimal(left, i), b, type.scale());
+      BigDecimal result = call.op().of(Numbers.exact(left, i), b, type.scale());
       if (result.precision() > digits()) {
         throw call.overflow(left, right, i);
       }
       out.append(result.unscaledValue());
     }
     return out.build();
-  }
-
-  /** A value of any exact number. */
-  private static BigDecimal decimal(Column column, int row) {
-    return column.value(row) instanceof BigDecimal d
-        ? d
-        : BigDecimal.valueOf(((Number) column.value(row)).longValue());
   }
 }

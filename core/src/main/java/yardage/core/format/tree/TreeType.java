@@ -98,12 +98,6 @@ final class TreeType {
     if (!a.isNumeric() || !b.isNumeric()) {
       return Type.VARCHAR;
     }
-    if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
-      return Type.DOUBLE;
-    }
-    if (a.kind() != Type.Kind.DECIMAL && b.kind() != Type.Kind.DECIMAL) {
-      return Type.BIGINT;
-    }
     Type both = NumberTypes.common(a, b);
     return Conform.fits(a, both) && Conform.fits(b, both) ? both : Type.DOUBLE;
   }
