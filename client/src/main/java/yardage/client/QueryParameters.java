@@ -12,8 +12,4 @@ final class QueryParameters {
       description =
           "The value of what the query writes as :NAME. Repeat it for each; it never becomes SQL.")
   Map<String, String> given = new LinkedHashMap<>();
-
-  Map<String, String> values() {
-    return given;
-  }
 }

@@ -375,7 +375,7 @@ final class TableCareCommands {
       Optional.ofNullable(asOf).ifPresent(a -> body.put("asOf", a));
       body.put("format", format());
       body.put("asIs", asIs);
-      body.put("parameters", parameters.values());
+      body.put("parameters", parameters.given);
       String id = java.util.UUID.randomUUID().toString();
       body.put("id", id);
       if (file == null) {

@@ -261,7 +261,7 @@ final class TableCommands {
       Map<String, Object> body = new LinkedHashMap<>();
       body.put("sql", sql);
       body.put("limit", rows);
-      body.put("parameters", parameters.values());
+      body.put("parameters", parameters.given);
       Printing.rows(output.format, main.api().post("/query", body), asIs);
       return ExitCode.DONE;
     }

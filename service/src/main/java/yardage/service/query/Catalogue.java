@@ -33,12 +33,12 @@ final class Catalogue {
     Map<String, Relation> out = new LinkedHashMap<>();
     out.put(
         SCHEMA + ".tables",
-        new Told(
+        new Listed(
             List.of(text("table_schema"), text("table_name"), text("table_type")),
             () -> tables(all)));
     out.put(
         SCHEMA + ".columns",
-        new Told(
+        new Listed(
             List.of(
                 text("table_schema"),
                 text("table_name"),
@@ -102,7 +102,7 @@ final class Catalogue {
   /**
    * @param rows made when a query turns out to read them
    */
-  private record Told(List<Schema.Field> fields, Supplier<List<List<Object>>> rows)
+  private record Listed(List<Schema.Field> fields, Supplier<List<List<Object>>> rows)
       implements Relation {
     @Override
     public Schema schema() {

@@ -156,21 +156,17 @@ public class QueryService {
   private Prepared prepare(
       String sql, Map<String, Optional<String>> given, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
-    Matcher explain = EXPLAIN.matcher(sql);
-    // Blanks in its place keep the places of mistakes.
-    String query =
-        explain.lookingAt()
-            ? explain.group().replaceAll("\\S", " ") + sql.substring(explain.end())
-            : sql;
     Matcher describe = DESCRIBE.matcher(sql);
     if (describe.matches()) {
       return told(Told.columns(describe.group(1).replace("\"", ""), relations, QUERY));
     }
+    Matcher explain = EXPLAIN.matcher(sql);
+    boolean explains = explain.lookingAt();
     Matcher columns = DESCRIBE_QUERY.matcher(sql);
     boolean onlyColumns = columns.lookingAt();
-    if (onlyColumns) {
-      query = columns.group().replaceAll("\\S", " ") + sql.substring(columns.end());
-    }
+    int begin = explains ? explain.end() : onlyColumns ? columns.end() : 0;
+    // Blanks in their place keep the places of mistakes.
+    String query = sql.substring(0, begin).replaceAll("\\S", " ") + sql.substring(begin);
     SqlNode parsed = session.parseQuery(query, given, new PlanSession.Scope(relations));
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
@@ -179,12 +175,12 @@ public class QueryService {
             .filter(LazyFeed.class::isInstance)
             .map(LazyFeed.class::cast)
             .toList();
-    if (explain.lookingAt() && explain.group("run") != null) {
+    if (explains && explain.group("run") != null) {
       Analysis analysis = session.analysis(rel, QUERY);
       return new Prepared(
           analysis.plan(), QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.of(analysis));
     }
-    if (explain.lookingAt()) {
+    if (explains) {
       return told(Told.rows(List.of("plan"), List.of(session.explain(rel)), QUERY));
     }
     PlanNode plan = names.in(session.physical().plan(session.optimize(rel), QUERY));
