@@ -246,11 +246,7 @@ public final class RandomQueries {
       Column a = pick(left);
       Column b = pick(right);
       if (a.kind() == b.kind() && a.kind() != Kind.TRUTH) {
-        return new Node(
-            Kind.TRUTH,
-            "%s %s %s".formatted(a.name(), "=", b.name()),
-            "%s %s %s".formatted(a.name(), "=", b.name()),
-            List.of());
+        return Node.of(Kind.TRUTH, "%s = %s".formatted(a.name(), b.name()));
       }
     }
     return Node.of(Kind.TRUTH, "1 = 1");
@@ -516,6 +512,11 @@ public final class RandomQueries {
     };
   }
 
+  private Node computed(Kind kind, Function<Kind, Node> any) {
+    String sign = pick(List.of("+", "-", "*"));
+    return Node.of(kind, "(§ %s §)".formatted(sign), any.apply(kind), any.apply(kind));
+  }
+
   private Node value(Kind kind, int depth, List<Column> columns, List<Column> outer) {
     List<Column> same =
         Stream.concat(columns.stream(), random.nextInt(4) == 0 ? outer.stream() : Stream.empty())
@@ -555,36 +556,16 @@ public final class RandomQueries {
                     any.apply(Kind.DATE));
             case 2 -> Node.of(kind, "ABS(§)", any.apply(kind));
             case 3 -> Node.of(kind, "MOD(§, %d)".formatted(2 + random.nextInt(4)), any.apply(kind));
-            default ->
-                Node.of(
-                    kind,
-                    "(§ %s §)".formatted(pick(List.of("+", "-", "*"))),
-                    any.apply(kind),
-                    any.apply(kind));
+            default -> computed(kind, any);
           };
       case EXACT ->
           switch (random.nextInt(5)) {
-            case 0 ->
-                new Node(
-                    kind,
-                    "CAST(§ AS DECIMAL(12, 2))",
-                    "CAST(§ AS DECIMAL(12, 2))",
-                    List.of(any.apply(Kind.WHOLE)));
+            case 0 -> Node.of(kind, "CAST(§ AS DECIMAL(12, 2))", any.apply(Kind.WHOLE));
             case 1 -> Node.of(kind, "ABS(§)", any.apply(kind));
             case 2 -> Node.of(kind, "(§ + §)", any.apply(kind), any.apply(Kind.WHOLE));
-            default ->
-                Node.of(
-                    kind,
-                    "(§ %s §)".formatted(pick(List.of("+", "-", "*"))),
-                    any.apply(kind),
-                    any.apply(kind));
+            default -> computed(kind, any);
           };
-      case DOUBLE ->
-          Node.of(
-              kind,
-              "(§ %s §)".formatted(pick(List.of("+", "-", "*"))),
-              any.apply(kind),
-              any.apply(kind));
+      case DOUBLE -> computed(kind, any);
       case TEXT ->
           switch (random.nextInt(4)) {
             case 0 -> Node.of(kind, "UPPER(§)", any.apply(kind));
