@@ -206,7 +206,7 @@ final class PlanText {
       String name = call.getOperator().getName();
       if (call.getKind() == SqlKind.SEARCH) {
         return text(RexUtil.expandSearch(new RexBuilder(SqlTypes.factory()), null, call), names);
-      } else if (call.getOperator() == Subqueries.ONE_VALUE) {
+      } else if (call.getOperator() == OuterRows.ONE_VALUE) {
         return o.get(0);
       } else if (call.getKind() == SqlKind.CAST) {
         return "CAST(%s AS %s)".formatted(o.get(0), SqlTypes.fromSql(call.getType()));

@@ -81,7 +81,7 @@ final class RexTranslator {
 
   private Expression call(RexCall call) {
     List<RexNode> o = call.getOperands();
-    if (call.getOperator() == Subqueries.ONE_VALUE) {
+    if (call.getOperator() == OuterRows.ONE_VALUE) {
       return new OneValue(translate(o.get(0)), translate(o.get(1)));
     }
     switch (call.getKind()) {

@@ -1,18 +1,13 @@
 package yardage.core.sql;
 
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.stream.IntStream;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelCollations;
-import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
-import org.apache.calcite.rel.core.CorrelationId;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.JoinRelType;
@@ -23,7 +18,6 @@ import org.apache.calcite.rel.logical.LogicalAggregate;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
-import org.apache.calcite.rex.RexCorrelVariable;
 import org.apache.calcite.rex.RexFieldAccess;
 import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
@@ -56,23 +50,21 @@ final class Unnesting {
   private final RelBuilder builder;
   private final RexBuilder rex;
   private final RelNode outer;
-  private final Set<CorrelationId> ids;
+  private final OuterColumns columns;
   private final List<Integer> fields;
   private boolean wider;
 
   /**
    * @param outer what gives the rows that the query depends on
-   * @param ids by which the query names them
+   * @param columns by which the query names them
    * @param query without subqueries of its own
    */
-  Unnesting(RelBuilder builder, RelNode outer, Set<CorrelationId> ids, RelNode query) {
+  Unnesting(RelBuilder builder, RelNode outer, OuterColumns columns, RelNode query) {
     this.builder = builder;
     this.rex = builder.getRexBuilder();
     this.outer = outer;
-    this.ids = ids;
-    Set<Integer> used = new TreeSet<>();
-    look(query, access -> used.add(access.getField().getIndex()));
-    this.fields = List.copyOf(used);
+    this.columns = columns;
+    this.fields = List.copyOf(columns.namedIn(query));
   }
 
   /** The columns of the outer rows that make the domain, in the order of the domain. */
@@ -80,70 +72,20 @@ final class Unnesting {
     return fields;
   }
 
-  private interface Looking {
-    void at(RexFieldAccess access);
-  }
-
-  private void look(RelNode rel, Looking looking) {
-    rel.accept(
-        new RelHomogeneousShuttle() {
-          @Override
-          public RelNode visit(RelNode node) {
-            node.accept(finder(looking));
-            return super.visit(node);
-          }
-        });
-  }
-
-  private RexShuttle finder(Looking looking) {
-    return new RexShuttle() {
-      @Override
-      public RexNode visitFieldAccess(RexFieldAccess access) {
-        if (isOuter(access)) {
-          looking.at(access);
-        }
-        return super.visitFieldAccess(access);
-      }
-    };
-  }
-
-  private boolean isOuter(RexNode node) {
-    return node instanceof RexFieldAccess access
-        && access.getReferenceExpr() instanceof RexCorrelVariable variable
-        && ids.contains(variable.id);
-  }
-
-  private boolean depends(RelNode rel) {
-    Set<RexNode> found = new HashSet<>();
-    look(rel, found::add);
-    return !found.isEmpty();
-  }
-
-  private boolean depends(RexNode expression) {
-    Set<RexNode> found = new HashSet<>();
-    expression.accept(finder(found::add));
-    return !found.isEmpty();
-  }
-
   /** An expression with columns in the place of outer ones. */
   private RexNode inner(RexNode expression, int domainAt, RelDataType row) {
-    return expression.accept(
-        new RexShuttle() {
-          @Override
-          public RexNode visitFieldAccess(RexFieldAccess access) {
-            if (!isOuter(access)) {
-              return super.visitFieldAccess(access);
-            }
-            int column = domainAt + fields.indexOf(access.getField().getIndex());
-            RexNode ref = rex.makeInputRef(row.getFieldList().get(column).getType(), column);
-            return SqlTypeUtil.equalSansNullability(
-                    rex.getTypeFactory(), ref.getType(), access.getType())
-                ? ref
-                : rex.makeCast(
-                    rex.getTypeFactory()
-                        .createTypeWithNullability(access.getType(), ref.getType().isNullable()),
-                    ref);
-          }
+    return columns.replaced(
+        expression,
+        access -> {
+          int column = domainAt + fields.indexOf(access.getField().getIndex());
+          RexNode ref = rex.makeInputRef(row.getFieldList().get(column).getType(), column);
+          return SqlTypeUtil.equalSansNullability(
+                  rex.getTypeFactory(), ref.getType(), access.getType())
+              ? ref
+              : rex.makeCast(
+                  rex.getTypeFactory()
+                      .createTypeWithNullability(access.getType(), ref.getType().isNullable()),
+                  ref);
         });
   }
 
@@ -165,7 +107,7 @@ final class Unnesting {
    * @throws UnsupportedSqlException where a part of the query is of a kind that cannot be carried
    */
   Unnested unnest(RelNode rel) {
-    if (!depends(rel)) {
+    if (!columns.areNamedIn(rel)) {
       builder.push(rel).push(domain()).join(JoinRelType.INNER, builder.literal(true));
       return new Unnested(builder.build(), width(rel), isPresent());
     }
@@ -186,6 +128,22 @@ final class Unnesting {
         "A subquery of this form cannot name columns of the query around it; join the two instead");
   }
 
+  /**
+   * That the outer rows and an unnested query, which are on the builder, belong together.
+   *
+   * @param domainAt where the columns of the domain begin
+   * @param present whether these are never null
+   */
+  RexNode linked(int domainAt, boolean present) {
+    List<RexNode> all = new ArrayList<>();
+    for (int d = 0; d < fields.size(); d++) {
+      all.add(
+          equal(
+              rex, builder.field(2, 0, fields.get(d)), builder.field(2, 1, domainAt + d), present));
+    }
+    return RexUtil.composeConjunction(rex, all);
+  }
+
   /** Without the rows for values that no outer row has. */
   Unnested ofOuterRows(Unnested all) {
     if (!wider) {
@@ -204,14 +162,14 @@ final class Unnesting {
     List<RexNode> conditions = RelOptUtil.conjunctions(filter.getCondition());
     RelNode input = filter.getInput();
     int width = width(input);
-    if (!depends(input)) {
-      List<RexNode> known = equals(conditions);
+    if (!columns.areNamedIn(input)) {
+      List<RexNode> known = known(conditions);
       if (!known.isEmpty()) {
         wider = true;
         builder.push(input);
-        List<RexNode> columns = new ArrayList<>(builder.fields());
-        columns.addAll(known);
-        builder.project(columns, List.of(), true);
+        List<RexNode> out = new ArrayList<>(builder.fields());
+        out.addAll(known);
+        builder.project(out, List.of(), true);
         RelDataType row = builder.peek().getRowType();
         List<RexNode> all = new ArrayList<>();
         conditions.forEach(c -> all.add(inner(c, width, row)));
@@ -227,7 +185,7 @@ final class Unnesting {
   }
 
   /** What each outer column is equal to, of the same type; empty unless all are known. */
-  private List<RexNode> equals(List<RexNode> conditions) {
+  private List<RexNode> known(List<RexNode> conditions) {
     List<RexNode> out = new ArrayList<>();
     for (int field : fields) {
       for (RexNode condition : conditions) {
@@ -237,7 +195,7 @@ final class Unnesting {
           RexNode mine = isField(a, field) ? b : isField(b, field) ? a : null;
           RexNode theirs = mine == b ? a : b;
           if (mine != null
-              && !depends(mine)
+              && !columns.areNamedIn(mine)
               && SqlTypeUtil.equalSansNullability(
                   rex.getTypeFactory(), mine.getType(), theirs.getType())) {
             out.add(mine);
@@ -250,7 +208,7 @@ final class Unnesting {
   }
 
   private boolean isField(RexNode node, int field) {
-    return isOuter(node) && ((RexFieldAccess) node).getField().getIndex() == field;
+    return columns.isOne(node) && ((RexFieldAccess) node).getField().getIndex() == field;
   }
 
   private Unnested project(Project project) {
@@ -264,12 +222,12 @@ final class Unnesting {
     builder.push(below.rel());
     RelDataType row = below.rel().getRowType();
     List<RexNode> domain = domainRefs(below);
-    List<RexNode> columns = new ArrayList<>();
+    List<RexNode> out = new ArrayList<>();
     for (RexNode e : project.getProjects()) {
-      columns.add(inner(e, below.width(), row).accept(partitioned(domain)));
+      out.add(inner(e, below.width(), row).accept(partitioned(domain)));
     }
-    columns.addAll(domain);
-    builder.project(columns, List.of(), true);
+    out.addAll(domain);
+    builder.project(out, List.of(), true);
     return new Unnested(builder.build(), project.getProjects().size(), below.present());
   }
 
@@ -330,18 +288,18 @@ final class Unnesting {
       builder.push(grouped);
     }
     int from = whole ? fields.size() : 0;
-    List<RexNode> columns = new ArrayList<>();
+    List<RexNode> out = new ArrayList<>();
     for (int k = 0; k < keys; k++) {
-      columns.add(builder.field(from + k));
+      out.add(builder.field(from + k));
     }
     for (int c = 0; c < calls.size(); c++) {
       RexNode value = builder.field(from + keys + fields.size() + c);
-      columns.add(whole ? orOfNothing(calls.get(c), value) : value);
+      out.add(whole ? orOfNothing(calls.get(c), value) : value);
     }
     for (int d = 0; d < fields.size(); d++) {
-      columns.add(builder.field(whole ? d : keys + d));
+      out.add(builder.field(whole ? d : keys + d));
     }
-    builder.project(columns, List.of(), true);
+    builder.project(out, List.of(), true);
     return new Unnested(
         builder.build(), keys + calls.size(), whole ? isPresent() : below.present());
   }
@@ -392,7 +350,7 @@ final class Unnesting {
    *
    * @param present whether one of them is known to be never null
    */
-  static RexNode equal(RexBuilder rex, RexNode x, RexNode y, boolean present) {
+  private static RexNode equal(RexBuilder rex, RexNode x, RexNode y, boolean present) {
     boolean nulls = !present && x.getType().isNullable() && y.getType().isNullable();
     return rex.makeCall(
         nulls ? SqlStdOperatorTable.IS_NOT_DISTINCT_FROM : SqlStdOperatorTable.EQUALS, x, y);
@@ -400,11 +358,14 @@ final class Unnesting {
 
   private Unnested join(Join join) {
     JoinRelType type = join.getJoinType();
-    boolean onRight = depends(join.getRight());
+    boolean onRight = columns.areNamedIn(join.getRight());
     boolean keepsLeft = type == JoinRelType.LEFT || !type.projectsRight();
     boolean inner = type == JoinRelType.INNER;
     boolean left =
-        depends(join.getLeft()) || keepsLeft || inner && !onRight || type == JoinRelType.FULL;
+        columns.areNamedIn(join.getLeft())
+            || keepsLeft
+            || inner && !onRight
+            || type == JoinRelType.FULL;
     boolean right = onRight || type == JoinRelType.RIGHT || type == JoinRelType.FULL;
     Unnested l =
         left ? unnest(join.getLeft()) : new Unnested(join.getLeft(), width(join.getLeft()), false);
@@ -418,7 +379,7 @@ final class Unnesting {
     l.rel().getRowType().getFieldList().forEach(f -> types.add(f.getType()));
     r.rel().getRowType().getFieldList().forEach(f -> types.add(f.getType()));
     int domainAt = left ? l.width() : wide + r.width();
-    RexNode condition =
+    RexNode moved =
         join.getCondition()
             .accept(
                 new RexShuttle() {
@@ -428,17 +389,14 @@ final class Unnesting {
                     int now = at < l.width() ? at : at - l.width() + wide;
                     return rex.makeInputRef(types.get(now), now);
                   }
-
-                  @Override
-                  public RexNode visitFieldAccess(RexFieldAccess access) {
-                    if (!isOuter(access)) {
-                      return super.visitFieldAccess(access);
-                    }
-                    int at = domainAt + fields.indexOf(access.getField().getIndex());
-                    return rex.ensureType(
-                        access.getType(), rex.makeInputRef(types.get(at), at), true);
-                  }
                 });
+    RexNode condition =
+        columns.replaced(
+            moved,
+            access -> {
+              int at = domainAt + fields.indexOf(access.getField().getIndex());
+              return rex.ensureType(access.getType(), rex.makeInputRef(types.get(at), at), true);
+            });
     if (left && right) {
       condition =
           RexUtil.composeConjunction(
@@ -446,20 +404,20 @@ final class Unnesting {
               List.of(condition, same(l.width(), wide + r.width(), l.present() || r.present())));
     }
     builder.join(type, condition);
-    List<RexNode> columns = new ArrayList<>(builder.fields().subList(0, l.width()));
+    List<RexNode> out = new ArrayList<>(builder.fields().subList(0, l.width()));
     if (type.projectsRight()) {
-      columns.addAll(builder.fields().subList(wide, wide + r.width()));
+      out.addAll(builder.fields().subList(wide, wide + r.width()));
     }
-    int own = columns.size();
+    int own = out.size();
     for (int d = 0; d < fields.size(); d++) {
       RexNode ofLeft = left ? builder.field(l.width() + d) : null;
       RexNode ofRight = right && type.projectsRight() ? builder.field(wide + r.width() + d) : null;
-      columns.add(
+      out.add(
           type == JoinRelType.FULL
               ? builder.call(SqlStdOperatorTable.COALESCE, ofLeft, ofRight)
               : ofLeft == null || type == JoinRelType.RIGHT ? ofRight : ofLeft);
     }
-    builder.project(columns, List.of(), true);
+    builder.project(out, List.of(), true);
     boolean present =
         type != JoinRelType.FULL && (left && type != JoinRelType.RIGHT ? l.present() : r.present());
     return new Unnested(builder.build(), own, present);
@@ -489,8 +447,8 @@ final class Unnesting {
       return below;
     }
     builder.push(below.rel());
-    List<RexNode> columns = new ArrayList<>(builder.fields());
-    columns.add(
+    List<RexNode> out = new ArrayList<>(builder.fields());
+    out.add(
         builder
             .aggregateCall(SqlStdOperatorTable.ROW_NUMBER)
             .over()
@@ -512,8 +470,8 @@ final class Unnesting {
                         })
                     .toList())
             .toRex());
-    builder.project(columns, List.of(), true);
-    RexNode number = builder.field(columns.size() - 1);
+    builder.project(out, List.of(), true);
+    RexNode number = builder.field(out.size() - 1);
     int skipped = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
     List<RexNode> conditions = new ArrayList<>();
     conditions.add(builder.greaterThan(number, builder.literal(skipped)));
@@ -523,7 +481,7 @@ final class Unnesting {
               number, builder.literal(skipped + RexLiteral.intValue(sort.fetch))));
     }
     builder.filter(conditions);
-    builder.project(builder.fields().subList(0, columns.size() - 1), List.of(), true);
+    builder.project(builder.fields().subList(0, out.size() - 1), List.of(), true);
     return new Unnested(builder.build(), below.width(), below.present());
   }
 }
