@@ -85,6 +85,7 @@ final class DocumentCommands {
         Show.class,
         Check.class,
         Apply.class,
+        PreviewCommand.class,
         StateCommands.Pause.class,
         StateCommands.Resume.class,
         StateCommands.Rename.class,

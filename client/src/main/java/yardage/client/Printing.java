@@ -56,12 +56,7 @@ final class Printing {
       List<String> cells = new ArrayList<>();
       row.forEach(
           v ->
-              cells.add(
-                  format == Output.Format.csv
-                      ? v.isNull() ? null : v.asString()
-                      : v.isNull()
-                          ? "null"
-                          : v.isString() ? Output.visible(v.asString()) : v.asString()));
+              cells.add(format != Output.Format.csv ? shown(v) : v.isNull() ? null : v.asString()));
       rows.add(cells);
     }
     if (format == Output.Format.csv) {
@@ -78,5 +73,12 @@ final class Printing {
                 rows.size() == 1 ? "" : "s",
                 Output.millis(result.path("elapsedMillis").asLong()),
                 more ? "; there are more, ask for them with --rows" : ""));
+  }
+
+  /** A value of a row in a table: nulls and blanks can be seen. */
+  static String shown(JsonNode value) {
+    return value.isNull()
+        ? "null"
+        : value.isString() ? Output.visible(value.asString()) : value.asString();
   }
 }

@@ -32,7 +32,8 @@ class ArchitectureTest {
           "pipeline.read",
           "pipeline.compile",
           "pipeline.run",
-          "pipeline.insight");
+          "pipeline.insight",
+          "pipeline.preview");
 
   private static final JavaClasses CLASSES =
       new ClassFileImporter()

@@ -1,5 +1,7 @@
 package yardage.core.feed;
 
+import java.nio.file.Path;
+import java.nio.file.PathMatcher;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -28,12 +30,46 @@ public final class FeedRelation implements Relation {
   }
 
   public FeedRelation(FeedDefinition feed, RawFolders raw, Quarantine quarantine) {
+    this(feed, FileDiscovery.find(raw, feed), quarantine);
+  }
+
+  private FeedRelation(
+      FeedDefinition feed, List<FileDiscovery.Found> found, Quarantine quarantine) {
     this.feed = feed;
-    List<FileDiscovery.Found> found = FileDiscovery.find(raw, feed);
     this.files = quarantine.without(found);
     this.held = quarantine.told(found);
     this.rowCount =
         files.stream().mapToLong(FileDiscovery.Found::sizeBytes).sum() / BYTES_A_ROW + 1;
+  }
+
+  /**
+   * Only the files whose paths match a pattern.
+   *
+   * @throws FeedException when the pattern is none, or no file matches
+   */
+  public FeedRelation only(String pattern) {
+    FileDiscovery.complaint(pattern)
+        .ifPresent(
+            why -> {
+              throw new FeedException(why);
+            });
+    PathMatcher glob = FileDiscovery.glob(pattern);
+    List<FileDiscovery.Found> some =
+        files.stream().filter(f -> glob.matches(Path.of(f.path()))).toList();
+    if (some.isEmpty()) {
+      throw new FeedException(
+          "No file of feed [%s] matches [%s]; it has %,d files%s"
+              .formatted(
+                  feed.name(),
+                  pattern,
+                  files.size(),
+                  files.isEmpty() ? "" : ", such as " + files.get(0).path()));
+    }
+    return new FeedRelation(feed, some, Quarantine.NONE);
+  }
+
+  public List<FileDiscovery.Found> files() {
+    return files;
   }
 
   @Override

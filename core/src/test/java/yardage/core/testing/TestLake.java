@@ -212,23 +212,19 @@ public final class TestLake implements PointerStore, Catalog {
   }
 
   private PipelineRun look(PipelineCheck check) {
+    return new PipelineRun(check, toLook());
+  }
+
+  /** What a look at all files of feeds goes with. */
+  public PipelineRun.Setting toLook() {
     var execution =
         new ExecutionContext(
             MemoryPool.root("the look", 256L << 20),
             Scratch.temporary(1L << 40),
             new CancelToken(),
             2);
-    return new PipelineRun(
-        check,
-        new PipelineRun.Setting(
-            "look",
-            STARTED_AT,
-            lake,
-            this,
-            feed -> Map.of(),
-            Optional.empty(),
-            execution,
-            log::add));
+    return new PipelineRun.Setting(
+        "look", STARTED_AT, lake, this, feed -> Map.of(), Optional.empty(), execution, log::add);
   }
 
   private KnownFiles knownTo(String pipeline) {

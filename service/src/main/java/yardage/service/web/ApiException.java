@@ -64,7 +64,7 @@ public final class ApiException extends RuntimeException {
         "document-has-errors",
         "%s has %d error%s"
             .formatted(
-                name.equals("query") ? "The query" : "[" + name + "]",
+                name.equals("query") || name.equals("condition") ? "The " + name : "[" + name + "]",
                 errors,
                 errors == 1 ? "" : "s"),
         "Correct the places listed, then try again",

@@ -31,6 +31,7 @@ import yardage.core.star.Calendar;
  */
 public final class PipelineCheck {
   private static final int MOST_STEPS = 1_000;
+  private static final String NO_WRITE = "no-write";
 
   private final PipelineDocument document;
   private final Catalog catalog;
@@ -81,6 +82,19 @@ public final class PipelineCheck {
 
   public boolean hasErrors() {
     return problems.stream().anyMatch(p -> p.severity() == Problem.Severity.ERROR);
+  }
+
+  /**
+   * What keeps a step from giving rows: the errors of it, of the steps that its rows come from, and
+   * of the document itself. That nothing is written yet does not.
+   */
+  public List<Problem> errorsUpTo(String step) {
+    Set<String> names = new LinkedHashSet<>(List.of("", step));
+    behind(document, step).forEach(s -> names.add(s.name()));
+    return problems.stream()
+        .filter(p -> p.severity() == Problem.Severity.ERROR)
+        .filter(p -> names.contains(p.step()) && !p.code().equals(NO_WRITE))
+        .toList();
   }
 
   public List<StepInfo> steps() {
@@ -150,7 +164,7 @@ public final class PipelineCheck {
   }
 
   /** A step and all that its rows come from, each once however many ways lead there. */
-  static List<PipelineDocument.Step> behind(PipelineDocument document, String step) {
+  public static List<PipelineDocument.Step> behind(PipelineDocument document, String step) {
     Map<String, PipelineDocument.Step> out = new LinkedHashMap<>();
     Deque<String> open = new ArrayDeque<>(List.of(step));
     while (!open.isEmpty()) {
@@ -333,7 +347,7 @@ public final class PipelineCheck {
       problems.add(
           new Problem(
               Problem.Severity.ERROR,
-              "no-write",
+              NO_WRITE,
               "",
               "steps",
               Place.START,

@@ -12,10 +12,10 @@ import yardage.core.format.FileFormatException;
 import yardage.core.lake.LakeException;
 
 /** What stopped a run, in words for people. */
-final class RunFailures {
+public final class RunFailures {
   private RunFailures() {}
 
-  static RunFailedException of(Throwable thrown) {
+  public static RunFailedException of(Throwable thrown) {
     String step = thrown instanceof StepFailedException f ? f.step() : "";
     Throwable e = thrown instanceof StepFailedException f ? f.reason() : thrown;
     String code =

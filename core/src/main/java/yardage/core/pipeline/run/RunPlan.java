@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Consumer;
+import java.util.function.UnaryOperator;
 import org.apache.calcite.rel.RelNode;
 import yardage.core.column.Schema;
 import yardage.core.exec.Sizes;
@@ -40,7 +41,7 @@ import yardage.core.sql.StepBorder;
  * The plans of a run: which files it takes, and what is computed for each step that writes. A step
  * that several others read is planned once. One thread at a time.
  */
-final class RunPlan {
+public final class RunPlan {
   private static final int MOST_NOTES = 100;
 
   private final PipelineCheck check;
@@ -49,6 +50,9 @@ final class RunPlan {
 
   /** Whether columns that nobody needs are carried along. */
   private final boolean whole;
+
+  /** What is read in place of what steps read, by their names. */
+  private final Map<String, Relation> given;
 
   private final Map<String, Integer> readers = new HashMap<>();
   private final Map<String, SharedStep> shared = new HashMap<>();
@@ -61,28 +65,52 @@ final class RunPlan {
    */
   RunPlan(
       PipelineCheck check, PipelineRun.Setting setting, boolean whole, Consumer<String> warnings) {
+    this(check, setting, whole, warnings, neededSteps(check.document()), Map.of());
+  }
+
+  private RunPlan(
+      PipelineCheck check,
+      PipelineRun.Setting setting,
+      boolean whole,
+      Consumer<String> warnings,
+      List<PipelineDocument.Step> needed,
+      Map<String, Relation> given) {
     this.check = check;
     this.setting = setting;
     this.whole = whole;
     this.warnings = warnings;
-    neededSteps(check.document())
-        .forEach(step -> step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum)));
+    this.given = given;
+    needed.forEach(step -> step.inputs().forEach(i -> readers.merge(i.text(), 1, Integer::sum)));
+  }
+
+  /**
+   * For the rows of one step.
+   *
+   * @param given what is read in place of what steps read, by their names
+   */
+  public static RunPlan upTo(
+      String step,
+      PipelineCheck check,
+      PipelineRun.Setting setting,
+      Map<String, Relation> given,
+      Consumer<String> warnings) {
+    return new RunPlan(
+        check,
+        setting,
+        true,
+        warnings,
+        PipelineCheck.behind(check.document(), step),
+        Map.copyOf(given));
   }
 
   /** The steps that some write needs, in the order of the document. */
   static List<PipelineDocument.Step> neededSteps(PipelineDocument document) {
     Map<String, PipelineDocument.Step> steps = document.steps();
     Set<String> needed = new HashSet<>();
-    java.util.ArrayDeque<String> open = new java.util.ArrayDeque<>();
     steps.values().stream()
         .filter(s -> s.verb() instanceof Verb.Write)
-        .forEach(s -> open.add(s.name()));
-    while (!open.isEmpty()) {
-      String name = open.pop();
-      if (needed.add(name)) {
-        steps.get(name).inputs().forEach(i -> open.add(i.text()));
-      }
-    }
+        .flatMap(s -> PipelineCheck.behind(document, s.name()).stream())
+        .forEach(s -> needed.add(s.name()));
     return steps.values().stream().filter(s -> needed.contains(s.name())).toList();
   }
 
@@ -111,9 +139,21 @@ final class RunPlan {
   }
 
   /** The rows that go out of a step. */
-  PlanNode rowsOf(String step) {
-    return node(
-        optimized(new StepBorder(algebra(step), Optional.of(step), Optional.empty(), false)), step);
+  public PlanNode rowsOf(String step) {
+    return node(optimized(outOf(step)), step);
+  }
+
+  /**
+   * What is asked of the rows that go out of a step.
+   *
+   * @param over makes the question's algebra of that of the rows
+   */
+  public PlanNode asked(String step, UnaryOperator<RelNode> over) {
+    return node(optimized(over.apply(outOf(step))), PlanNode.UNTOLD);
+  }
+
+  private RelNode outOf(String step) {
+    return new StepBorder(algebra(step), Optional.of(step), Optional.empty(), false);
   }
 
   private RelNode optimized(RelNode rel) {
@@ -125,7 +165,8 @@ final class RunPlan {
   }
 
   private JoinHints hints(String step) {
-    return check.document().steps().get(step).verb() instanceof Verb.JoinStep join
+    return !step.equals(PlanNode.UNTOLD)
+            && check.document().steps().get(step).verb() instanceof Verb.JoinStep join
         ? new JoinHints(join.holdMain(), join.atMostOne())
         : JoinHints.NONE;
   }
@@ -158,6 +199,9 @@ final class RunPlan {
   }
 
   private RelNode algebra(String name) {
+    if (given.containsKey(name)) {
+      return check.session().scan(name, given.get(name));
+    }
     PipelineDocument.Step step = check.document().steps().get(name);
     if (step.verb() instanceof Verb.ReadFeed read) {
       return check

@@ -1,0 +1,247 @@
+package yardage.client;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.ParentCommand;
+import tools.jackson.databind.JsonNode;
+import yardage.client.Output.Heading;
+
+/** Rows of a step before anything runs. */
+@Command(
+    name = "preview",
+    description = {
+      "Show rows that a step gives, before anything runs; nothing is written.",
+      "The first 1,000 rows of each source are read, and 100,000 of one that others look up in."
+    })
+final class PreviewCommand implements Callable<Integer> {
+  private static final Pattern PERCENT = Pattern.compile("([0-9.]+) *%");
+
+  private static final Map<String, String> LEAVING = new LinkedHashMap<>();
+
+  static {
+    LEAVING.put("setAside", "set aside");
+    LEAVING.put("merged", "merged");
+    LEAVING.put("filtered", "filtered");
+    LEAVING.put("unmatched", "unmatched");
+  }
+
+  @ParentCommand DocumentCommands.Noun noun;
+  @Mixin DocumentCommands.Format output;
+
+  @Parameters(
+      index = "0",
+      paramLabel = "FILE|PIPELINE",
+      description = "A document, or the name of a pipeline that is kept.")
+  String of;
+
+  @Parameters(index = "1", paramLabel = "STEP")
+  String step;
+
+  @Option(
+      names = "--rows",
+      description = "How many are shown (default: ${DEFAULT-VALUE}).",
+      defaultValue = "20")
+  int rows;
+
+  @Option(
+      names = "--where",
+      paramLabel = "CONDITION",
+      description = "Only rows that meet it, over the step's columns; sources are read whole.")
+  String where;
+
+  @Option(
+      names = "--whole",
+      description = "Read sources whole: the numbers are those of a run over all that is there.")
+  boolean whole;
+
+  @Option(
+      names = "--read",
+      paramLabel = "STEP=ROWS",
+      description = "How much of a source is read: a number of rows, or a share such as 5%%.")
+  Map<String, String> read = new LinkedHashMap<>();
+
+  @Option(
+      names = "--files",
+      paramLabel = "STEP=PATTERN",
+      description = "Which files of a feed are read.")
+  Map<String, String> files = new LinkedHashMap<>();
+
+  @Option(
+      names = "--only",
+      paramLabel = "STEP=CONDITION",
+      description = "Which rows of a source are read, over its columns.")
+  Map<String, String> only = new LinkedHashMap<>();
+
+  @Option(
+      names = "--set",
+      paramLabel = "NAME=VALUE",
+      description = "A parameter of the pipeline; may be repeated.")
+  Map<String, String> parameters = new LinkedHashMap<>();
+
+  @Override
+  public Integer call() {
+    Map<String, Object> body = new LinkedHashMap<>();
+    body.put("text", text());
+    body.put("step", step);
+    body.put("rows", rows);
+    body.put("parameters", parameters);
+    body.put("sources", sources());
+    if (whole) {
+      body.put("whole", true);
+    }
+    if (where != null) {
+      body.put("where", where);
+    }
+    JsonNode preview = noun.main().api().post("/pipelines/preview", body);
+    if (output.format == Output.Format.json) {
+      Terminal.data().println(preview.toPrettyString());
+    } else if (output.format == Output.Format.csv) {
+      Printing.rows(output.format, preview, false);
+    } else {
+      tell(preview);
+    }
+    return ExitCode.DONE;
+  }
+
+  private String text() {
+    Path file = Path.of(of);
+    if (Files.exists(file) || of.contains("/") || of.contains(".")) {
+      return DocumentCommands.read(file);
+    }
+    return noun.main().api().get("/pipelines/" + Api.encoded(of)).path("text").asString();
+  }
+
+  private Map<String, Map<String, Object>> sources() {
+    Map<String, Map<String, Object>> out = new LinkedHashMap<>();
+    read.forEach((s, amount) -> amount(amount, choice(out, s)));
+    files.forEach((s, pattern) -> choice(out, s).put("files", pattern));
+    only.forEach((s, condition) -> choice(out, s).put("where", condition));
+    return out;
+  }
+
+  private static Map<String, Object> choice(Map<String, Map<String, Object>> all, String step) {
+    return all.computeIfAbsent(step, s -> new LinkedHashMap<>());
+  }
+
+  private static void amount(String amount, Map<String, Object> choice) {
+    Matcher percent = PERCENT.matcher(amount);
+    try {
+      if (percent.matches()) {
+        choice.put("share", Double.parseDouble(percent.group(1)) / 100);
+      } else {
+        choice.put("rows", Long.parseLong(amount.replaceAll("[,_]", "")));
+      }
+    } catch (NumberFormatException e) {
+      throw new ClientException(
+          ExitCode.WRONG_USAGE,
+          "[%s] is neither a number of rows nor a share, as in: --read rolls=5000, --read rolls=5%%"
+              .formatted(amount));
+    }
+  }
+
+  private static void tell(JsonNode preview) {
+    List<Heading> headings = new ArrayList<>();
+    preview
+        .path("columns")
+        .forEach(
+            c -> {
+              String name = c.path("name").asString() + mark(c.path("change").asString());
+              headings.add(
+                  c.path("type").asString().matches("(int|bigint|double|decimal).*")
+                      ? Heading.right(name)
+                      : Heading.left(name));
+            });
+    List<List<String>> values = new ArrayList<>();
+    for (JsonNode row : preview.path("rows")) {
+      values.add(row.valueStream().map(Printing::shown).toList());
+    }
+    System.out.println(
+        "%s, %s. Read: %s"
+            .formatted(
+                preview.path("step").asString(),
+                preview.path("verb").asString(),
+                String.join(
+                    "; ",
+                    preview
+                        .path("sources")
+                        .valueStream()
+                        .map(s -> s.path("words").asString())
+                        .toList())));
+    Output.table(System.out, headings, values);
+    preview.path("notes").forEach(n -> System.out.println("Note: " + n.asString()));
+    if (preview.path("columns").valueStream().anyMatch(c -> changed(c.path("change").asString()))) {
+      System.out.println("+ new column   ~ of another type than before");
+    }
+    if (!preview.path("lost").isEmpty()) {
+      System.out.println("No longer there: " + Output.words(preview.path("lost")));
+    }
+    String left = left(preview);
+    if (!left.isEmpty()) {
+      System.out.println("Left at this step: " + left);
+    }
+    System.out.println(count(preview, values.size()));
+  }
+
+  /** The rows that came to the step and do not go on. */
+  private static String left(JsonNode preview) {
+    List<String> out = new ArrayList<>();
+    for (JsonNode counts : preview.path("account")) {
+      if (counts.path("step").asString().equals(preview.path("step").asString())) {
+        LEAVING.forEach(
+            (field, word) -> {
+              long n = counts.path(field).asLong();
+              if (n > 0) {
+                out.add("%s %s".formatted(Output.number(n), word));
+              }
+            });
+      }
+    }
+    return String.join(", ", out);
+  }
+
+  private static boolean changed(String change) {
+    return !mark(change).isEmpty();
+  }
+
+  private static String mark(String change) {
+    return switch (change) {
+      case "new" -> " +";
+      case "retyped" -> " ~";
+      default -> "";
+    };
+  }
+
+  private static String count(JsonNode preview, int shown) {
+    long given = preview.path("given").asLong();
+    JsonNode matching = preview.path("matching");
+    boolean counted = matching.isNumber();
+    String what =
+        counted
+            ? "%s of %s rows %s the condition"
+                .formatted(
+                    Output.number(matching.asLong()),
+                    Output.number(given),
+                    matching.asLong() == 1 ? "meets" : "meet")
+            : given == 1 ? "1 row" : Output.number(given) + " rows";
+    long all = counted ? matching.asLong() : given;
+    return "%s%s, %s%s"
+        .formatted(
+            what,
+            preview.path("isWhole").asBoolean()
+                ? "; all that is there was read"
+                : " of what was read (all of it: --whole)",
+            Output.millis(preview.path("elapsedMillis").asLong()),
+            shown < all ? "; shown are %s (more: --rows)".formatted(Output.number(shown)) : "");
+  }
+}

@@ -1,0 +1,107 @@
+package yardage.service.previews;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.OptionalLong;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RestController;
+import yardage.core.pipeline.preview.Preview;
+import yardage.core.pipeline.preview.SourceChoice;
+import yardage.service.web.ApiException;
+import yardage.service.web.OnlyReads;
+
+/** Rows of a step of a text that need not be kept. */
+@RestController
+class PreviewController {
+  private static final int SHOWN = 100;
+  private static final int MOST_SHOWN = 10_000;
+
+  private final PreviewService previews;
+
+  PreviewController(PreviewService previews) {
+    this.previews = previews;
+  }
+
+  /**
+   * What is read of a source; see {@link SourceChoice}.
+   *
+   * @param share of 1
+   */
+  record ChoiceOf(
+      Optional<Long> rows,
+      Optional<Double> share,
+      Optional<String> files,
+      Optional<String> where) {}
+
+  /**
+   * @param together the texts of other pipelines, which need not be kept
+   * @param rows how many are shown; 100 without it
+   * @param where a condition that the shown rows meet, over the step's columns
+   * @param whole whether sources are read whole, as they are for a condition; otherwise the first
+   *     1,000 rows of each, and 100,000 of one that others only look up in
+   * @param sources what is read of some of them, by the steps that read them
+   */
+  record PreviewRequest(
+      String text,
+      Optional<List<String>> together,
+      String step,
+      Optional<Integer> rows,
+      Optional<String> where,
+      Optional<Boolean> whole,
+      Optional<Map<String, ChoiceOf>> sources,
+      Optional<Map<String, String>> parameters) {}
+
+  @OnlyReads
+  @PostMapping("/api/v1/pipelines/preview")
+  PreviewView preview(@RequestBody PreviewRequest body) {
+    String step = body.step() == null ? "" : body.step();
+    int rows = or(body.rows(), SHOWN);
+    if (rows < 0 || rows > MOST_SHOWN) {
+      throw new ApiException(
+          HttpStatus.BAD_REQUEST,
+          "wrong-value",
+          "A preview shows 0 to %,d rows, not %,d".formatted(MOST_SHOWN, rows),
+          "Ask for fewer rows, or query the table that a run writes");
+    }
+    Map<String, SourceChoice> choices = new HashMap<>();
+    or(body.sources(), Map.<String, ChoiceOf>of()).forEach((s, c) -> choices.put(s, choice(s, c)));
+    Optional<String> where =
+        body.where() == null ? Optional.empty() : body.where().filter(w -> !w.isBlank());
+    return previews.preview(
+        body.text() == null ? "" : body.text(),
+        or(body.together(), List.of()),
+        or(body.parameters(), Map.of()),
+        new Preview.Question(
+            step,
+            rows,
+            where,
+            // Among the first rows, those that somebody looks for are seldom found.
+            or(body.whole(), where.isPresent()),
+            choices));
+  }
+
+  private static SourceChoice choice(String step, ChoiceOf c) {
+    try {
+      Optional<Long> rows = c.rows() == null ? Optional.empty() : c.rows();
+      return new SourceChoice(
+          rows.map(OptionalLong::of).orElse(OptionalLong.empty()),
+          c.share() == null ? Optional.empty() : c.share(),
+          c.files() == null ? Optional.empty() : c.files().filter(f -> !f.isBlank()),
+          c.where() == null ? Optional.empty() : c.where().filter(w -> !w.isBlank()));
+    } catch (IllegalArgumentException e) {
+      throw new ApiException(
+          HttpStatus.BAD_REQUEST,
+          "wrong-value",
+          "Source [%s]: %s".formatted(step, e.getMessage()),
+          "Choose another number");
+    }
+  }
+
+  private static <T> T or(Optional<T> value, T otherwise) {
+    return value == null ? otherwise : value.orElse(otherwise);
+  }
+}

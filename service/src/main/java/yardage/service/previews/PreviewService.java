@@ -1,0 +1,226 @@
+package yardage.service.previews;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import yardage.core.column.Batch;
+import yardage.core.column.Schema;
+import yardage.core.document.Place;
+import yardage.core.document.Problem;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.feed.FeedException;
+import yardage.core.feed.KnownFiles;
+import yardage.core.feed.Quarantine;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.compile.Catalog;
+import yardage.core.pipeline.compile.PipelineCheck;
+import yardage.core.pipeline.compile.PlannedTables;
+import yardage.core.pipeline.preview.Preview;
+import yardage.core.pipeline.preview.PreviewRun;
+import yardage.core.pipeline.read.Located;
+import yardage.core.pipeline.read.PipelineDocument;
+import yardage.core.pipeline.read.Verb;
+import yardage.core.pipeline.run.PipelineRun;
+import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.sql.SqlProblem;
+import yardage.core.sql.SqlProblemException;
+import yardage.service.documents.DocumentStore;
+import yardage.service.feeds.CatalogOfNow;
+import yardage.service.feeds.FeedService;
+import yardage.service.lake.LakeService;
+import yardage.service.looks.LookDesk;
+import yardage.service.query.QueryService;
+import yardage.service.web.ApiException;
+
+/** Shows what rows a step would give; nothing is written. */
+@Service
+class PreviewService {
+  private final FeedService feeds;
+  private final LakeService lake;
+  private final DocumentStore documents;
+  private final LookDesk desk;
+  private final SampleShelf samples;
+  private final Clock clock;
+
+  PreviewService(
+      FeedService feeds,
+      LakeService lake,
+      DocumentStore documents,
+      LookDesk desk,
+      SampleShelf samples,
+      Clock clock) {
+    this.feeds = feeds;
+    this.lake = lake;
+    this.documents = documents;
+    this.desk = desk;
+    this.samples = samples;
+    this.clock = clock;
+  }
+
+  PreviewView preview(
+      String text,
+      List<String> together,
+      Map<String, String> parameters,
+      Preview.Question question) {
+    PipelineDocument document = PipelineDocument.parse(text);
+    Catalog now =
+        new PlannedTables(
+            CatalogOfNow.of(feeds, lake),
+            document.name(),
+            () ->
+                Stream.concat(
+                        together.stream(), documents.texts(DocumentStore.Kind.PIPELINE).stream())
+                    .toList());
+    PipelineCheck check = PipelineCheck.of(document, now, parameters);
+    checkStep(check, question.step());
+    return desk.look(
+        "preview",
+        "%s, %s".formatted(document.name(), question.step()),
+        context -> preview(check, now, question, context));
+  }
+
+  /**
+   * @throws ApiException when the step is not there, or something keeps it from giving rows
+   */
+  private static void checkStep(PipelineCheck check, String step) {
+    PipelineDocument document = check.document();
+    if (!document.steps().containsKey(step)) {
+      if (document.unsound().contains(step) || document.steps().isEmpty()) {
+        throw ApiException.invalidDocument(document.name(), check.problems());
+      }
+      throw ApiException.notFound("step", step, document.stepNames());
+    }
+    List<Problem> errors = check.errorsUpTo(step);
+    if (!errors.isEmpty()) {
+      throw ApiException.invalidDocument(document.name(), errors);
+    }
+    for (PipelineDocument.Step s : PipelineCheck.behind(document, step)) {
+      if (s.verb() instanceof Verb.ReadTable read && check.awaited().containsKey(read.table())) {
+        TableName table = read.table();
+        throw new ApiException(
+            HttpStatus.CONFLICT,
+            "not-there-yet",
+            "Step [%s] reads table [%s], which is not there yet".formatted(s.name(), table),
+            "Run [%s] first, which writes it".formatted(check.awaited().get(table)));
+      }
+    }
+  }
+
+  private PreviewView preview(
+      PipelineCheck check, Catalog now, Preview.Question question, ExecutionContext context) {
+    long start = System.nanoTime();
+    try {
+      Preview preview =
+          PreviewRun.of(
+              check,
+              new PipelineRun.Setting(
+                  "preview",
+                  clock.instant(),
+                  lake.lake(),
+                  now,
+                  new AllFiles(),
+                  Optional.empty(),
+                  context,
+                  line -> {}),
+              samples,
+              question);
+      return view(check, question, preview, (System.nanoTime() - start) / 1_000_000);
+    } catch (SqlProblemException e) {
+      SqlProblem p = e.problem();
+      throw ApiException.invalidDocument(
+          "condition",
+          List.of(
+              new Problem(
+                  Problem.Severity.ERROR,
+                  "wrong-sql",
+                  "",
+                  "",
+                  new Place(p.line(), p.column(), p.endLine(), p.endColumn()),
+                  p.message(),
+                  p.fix())));
+    } catch (IllegalArgumentException | FeedException e) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          "wrong-choice",
+          e.getMessage(),
+          "Choose other rows of the source");
+    } catch (RunFailedException e) {
+      throw new ApiException(
+          HttpStatus.UNPROCESSABLE_ENTITY,
+          e.code(),
+          e.step().isEmpty() ? e.getMessage() : "Step [%s]: %s".formatted(e.step(), e.getMessage()),
+          "Mend what stops it, or look at a step before it");
+    }
+  }
+
+  private PreviewView view(
+      PipelineCheck check, Preview.Question question, Preview preview, long millis) {
+    PipelineDocument.Step step = check.document().steps().get(question.step());
+    Optional<Schema> before =
+        step.inputs().stream().findFirst().map(Located::text).map(check::schema);
+    List<List<Object>> rows = new ArrayList<>();
+    for (Batch batch : preview.rows()) {
+      for (int r = 0; r < batch.rowCount(); r++) {
+        rows.add(batch.row(r).stream().map(QueryService::json).toList());
+      }
+    }
+    return new PreviewView(
+        step.name(),
+        step.verb().word(),
+        preview.schema().fields().stream()
+            .map(
+                f ->
+                    new PreviewView.PreviewColumn(f.name(), f.type().toString(), change(f, before)))
+            .toList(),
+        rows,
+        preview.given(),
+        preview.matching(),
+        preview.sources().stream().allMatch(Preview.SourceRead::isWhole),
+        before
+            .map(b -> b.names().stream().filter(n -> preview.schema().indexOf(n) < 0).toList())
+            .orElse(List.of()),
+        preview.sources().stream().map(PreviewService::view).toList(),
+        preview.account().stream().map(PreviewView.StepCounts::of).toList(),
+        preview.notes(),
+        millis);
+  }
+
+  private static String change(Schema.Field field, Optional<Schema> before) {
+    if (before.isEmpty()) {
+      return "same";
+    }
+    int at = before.get().indexOf(field.name());
+    return at < 0 ? "new" : before.get().field(at).type().equals(field.type()) ? "same" : "retyped";
+  }
+
+  private static PreviewView.SourceView view(Preview.SourceRead s) {
+    return new PreviewView.SourceView(
+        s.step(),
+        s.kind(),
+        s.name(),
+        s.rows(),
+        s.there(),
+        s.looksUp(),
+        s.choice().share(),
+        s.choice().where(),
+        s.words());
+  }
+
+  /** A preview is of all that is there, whatever was taken in before; but not of held files. */
+  private final class AllFiles implements KnownFiles {
+    @Override
+    public Map<String, Known> of(String feed) {
+      return Map.of();
+    }
+
+    @Override
+    public Quarantine inQuarantine(String feed) {
+      return feeds.quarantine(feed);
+    }
+  }
+}
