@@ -43,6 +43,7 @@ class PreviewController {
    * @param where a condition that the shown rows meet, over the step's columns
    * @param whole whether sources are read whole, as they are for a condition; otherwise the first
    *     1,000 rows of each, and 100,000 of one that others only look up in
+   * @param compared whether the rows are held against those before the step
    * @param sources what is read of some of them, by the steps that read them
    */
   record PreviewRequest(
@@ -52,6 +53,7 @@ class PreviewController {
       Optional<Integer> rows,
       Optional<String> where,
       Optional<Boolean> whole,
+      Optional<Boolean> compared,
       Optional<Map<String, ChoiceOf>> sources,
       Optional<Map<String, String>> parameters) {}
 
@@ -81,6 +83,7 @@ class PreviewController {
             where,
             // Among the first rows, those that somebody looks for are seldom found.
             or(body.whole(), where.isPresent()),
+            or(body.compared(), false),
             choices));
   }
 

@@ -20,6 +20,7 @@ import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.compile.PlannedTables;
+import yardage.core.pipeline.preview.BeforeAndAfter;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.PreviewRun;
 import yardage.core.pipeline.read.Located;
@@ -166,7 +167,7 @@ class PreviewService {
     List<List<Object>> rows = new ArrayList<>();
     for (Batch batch : preview.rows()) {
       for (int r = 0; r < batch.rowCount(); r++) {
-        rows.add(batch.row(r).stream().map(QueryService::json).toList());
+        rows.add(json(batch.row(r)));
       }
     }
     return new PreviewView(
@@ -186,8 +187,30 @@ class PreviewService {
             .orElse(List.of()),
         preview.sources().stream().map(PreviewService::view).toList(),
         preview.account().stream().map(PreviewView.StepCounts::of).toList(),
+        preview.comparison().map(PreviewService::view),
         preview.notes(),
         millis);
+  }
+
+  private static List<Object> json(List<Object> row) {
+    return row.stream().map(QueryService::json).toList();
+  }
+
+  private static PreviewView.ComparisonView view(BeforeAndAfter c) {
+    return new PreviewView.ComparisonView(
+        c.before().fields().stream()
+            .map(f -> new PreviewView.PreviewColumn(f.name(), f.type().toString(), "same"))
+            .toList(),
+        c.rows().stream()
+            .map(
+                r ->
+                    new PreviewView.ComparedRow(
+                        json(r.before()),
+                        r.after().map(PreviewService::json),
+                        r.changed(),
+                        r.reason()))
+            .toList(),
+        c.words());
   }
 
   private static String change(Schema.Field field, Optional<Schema> before) {

@@ -26,6 +26,7 @@ record PreviewView(
     List<String> lost,
     List<SourceView> sources,
     List<StepCounts> account,
+    Optional<ComparisonView> comparison,
     List<String> notes,
     long elapsedMillis) {
 
@@ -76,4 +77,21 @@ record PreviewView(
           t.unmatched());
     }
   }
+
+  /** The rows before the step, and what became of them. */
+  record ComparisonView(List<PreviewColumn> columns, List<ComparedRow> rows, String words) {}
+
+  /**
+   * A row of the step's first input.
+   *
+   * @param before its values, in the order of the comparison's columns
+   * @param after its values behind the step; empty for one that is taken away
+   * @param changed the names of columns that have another value now
+   * @param reason why it is gone
+   */
+  record ComparedRow(
+      List<Object> before,
+      Optional<List<Object>> after,
+      List<String> changed,
+      Optional<String> reason) {}
 }

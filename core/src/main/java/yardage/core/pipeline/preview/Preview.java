@@ -15,6 +15,7 @@ import yardage.core.exec.Tally;
  * @param given how many it gives of what was read
  * @param matching how many of these meet the condition that was asked for
  * @param sources what was read, in the order of the document
+ * @param comparison with the rows before the step, where that was asked for
  * @param account of the step and those before it, over what was read
  * @param notes what is not among the rows
  */
@@ -25,6 +26,7 @@ public record Preview(
     OptionalLong matching,
     List<SourceRead> sources,
     List<Tally> account,
+    Optional<BeforeAndAfter> comparison,
     List<String> notes) {
   public Preview {
     rows = List.copyOf(rows);
@@ -87,6 +89,7 @@ public record Preview(
    * @param rows how many are shown at most
    * @param where a condition that the shown rows meet, over the step's columns
    * @param whole whether all rows of sources are read whose choice says no other
+   * @param compared whether the rows are held against those before the step
    * @param choices what is read of sources, by the steps that read them
    */
   public record Question(
@@ -94,6 +97,7 @@ public record Preview(
       int rows,
       Optional<String> where,
       boolean whole,
+      boolean compared,
       Map<String, SourceChoice> choices) {
     /** What is read of a source that nobody chose from. */
     public static final long FIRST_ROWS = 1_000;

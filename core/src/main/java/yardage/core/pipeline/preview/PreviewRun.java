@@ -20,6 +20,7 @@ import yardage.core.column.Batch;
 import yardage.core.document.Names;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
+import yardage.core.exec.Tally;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedRelation;
 import yardage.core.feed.FeedReport;
@@ -105,10 +106,11 @@ public final class PreviewRun {
       PlanNode asked =
           RunPlan.upTo(question.step(), check, setting, given, notes::add)
               .asked(question.step(), matching);
-      StepTally met = untold;
       PlanNode first = new PlanNode.Sort(asked, List.of(), 0, question.rows(), PlanNode.UNTOLD);
       List<Batch> rows =
           new Executor(setting.execution(), endpoints, this::tally).collect(first, PlanNode.UNTOLD);
+      Optional<BeforeAndAfter> comparison =
+          question.compared() ? compared(given, endpoints) : Optional.empty();
       sources.values().forEach(s -> notes.addAll(s.notes(endpoints.reports())));
       long gives = tallies.get(question.step()).snapshot().rowsOut();
       return new Preview(
@@ -116,10 +118,11 @@ public final class PreviewRun {
           rows,
           gives,
           question.where().isPresent()
-              ? OptionalLong.of(gives - met.snapshot().filtered())
+              ? OptionalLong.of(gives - untold.snapshot().filtered())
               : OptionalLong.empty(),
           sources.entrySet().stream().map(e -> read(e.getKey(), e.getValue(), sampled)).toList(),
           tallies.values().stream().map(StepTally::snapshot).toList(),
+          comparison,
           List.copyOf(notes));
     } catch (IllegalArgumentException | yardage.core.sql.SqlProblemException e) {
       throw e;
@@ -128,6 +131,38 @@ public final class PreviewRun {
     } finally {
       endpoints.close();
     }
+  }
+
+  /** The step's rows beside those of its first input; computed anew, and counted nowhere. */
+  private Optional<BeforeAndAfter> compared(Map<String, Relation> given, TaskEndpoints endpoints) {
+    PipelineDocument.Step step = check.document().steps().get(question.step());
+    if (step.inputs().isEmpty()) {
+      return Optional.empty();
+    }
+    String before = step.inputs().get(0).text();
+    Tally counts = tallies.get(step.name()).snapshot();
+    if (Math.max(counts.rowsIn(), counts.rowsOut()) > BeforeAndAfter.MOST_ROWS) {
+      return Optional.of(
+          BeforeAndAfter.untold(
+              check.schema(before),
+              "Only %,d rows are held against each other; read fewer"
+                  .formatted(BeforeAndAfter.MOST_ROWS)));
+    }
+    return Optional.of(
+        BeforeAndAfter.of(
+            check.schema(before),
+            rowsOf(before, given, endpoints),
+            check.schema(step.name()),
+            rowsOf(step.name(), given, endpoints),
+            counts,
+            question.rows()));
+  }
+
+  private List<Batch> rowsOf(String step, Map<String, Relation> given, TaskEndpoints endpoints) {
+    StepTally uncounted = new StepTally(PlanNode.UNTOLD, "");
+    PlanNode plan = RunPlan.upTo(step, check, setting, given, w -> {}).rowsOf(step);
+    return new Executor(setting.execution(), endpoints, name -> uncounted)
+        .collect(plan, PlanNode.UNTOLD);
   }
 
   private StepTally tally(String step) {

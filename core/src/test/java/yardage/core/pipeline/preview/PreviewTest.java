@@ -58,11 +58,11 @@ class PreviewTest {
   }
 
   private static Preview.Question whole(String step) {
-    return new Preview.Question(step, 10, Optional.empty(), true, Map.of());
+    return new Preview.Question(step, 10, Optional.empty(), true, false, Map.of());
   }
 
   private static Preview.Question first(String step, int shown, Map<String, SourceChoice> choices) {
-    return new Preview.Question(step, shown, Optional.empty(), false, choices);
+    return new Preview.Question(step, shown, Optional.empty(), false, false, choices);
   }
 
   private static List<List<Object>> rows(Preview preview) {
@@ -141,7 +141,7 @@ class PreviewTest {
         preview(
             text,
             new Preview.Question(
-                "once", 10, Optional.of("roll_id = '" + last + "'"), true, Map.of()));
+                "once", 10, Optional.of("roll_id = '" + last + "'"), true, false, Map.of()));
 
     assertEquals(OptionalLong.of(1), found.matching());
     assertEquals(last, rows(found).get(0).get(0));
@@ -150,7 +150,8 @@ class PreviewTest {
         SqlProblemException.class,
         () ->
             preview(
-                text, new Preview.Question("once", 9, Optional.of("nosuch = 1"), true, Map.of())));
+                text,
+                new Preview.Question("once", 9, Optional.of("nosuch = 1"), true, false, Map.of())));
   }
 
   @Test
@@ -188,6 +189,52 @@ class PreviewTest {
               .getMessage();
       assertTrue(message.contains("[" + wrong + "]") && message.contains("rolls"), message);
     }
+  }
+
+  /** Of a draft over five marks, what becomes of each. */
+  private List<String> changes(String step) {
+    lake.declare(
+        "feed: marks\nfiles: marks.csv\ntext: {separator: \",\", header: true}\ncolumns:\n  id: int\n  mark: varchar\n  grams: int\n");
+    lake.file("marks.csv", "id,mark,grams\n1,warp ,5\n2,weft,6\n3,warp ,\n4,weft,8\n5,hem,9\n");
+    String text =
+        "pipeline: draft\nsteps:\n  marks: {read: {feed: marks}}\n  more: {read: {feed: marks}}\n  kinds: {from: more, shape: {rename: {id: other}, drop: [mark]}}\n  s: {from: marks, %s}\n"
+            .formatted(step);
+    Preview preview =
+        preview(text, new Preview.Question("s", 4, Optional.empty(), false, true, Map.of()));
+    BeforeAndAfter found = preview.comparison().orElseThrow();
+    List<String> out = new ArrayList<>(List.of(found.words()));
+    for (BeforeAndAfter.Row row : found.rows()) {
+      out.add(
+          row.before().get(0)
+              + row.after().map(a -> " " + row.changed()).orElse("")
+              + row.reason().map(r -> " " + r).orElse(""));
+    }
+    return out;
+  }
+
+  @Test
+  void rowsAreHeldAgainstThoseBeforeTheStep() {
+    String others = "The rows behind this step are others than those before it";
+    assertEquals(
+        List.of(
+            "2 of 5 rows have changed values; none is taken away",
+            "1 [mark]",
+            "2 []",
+            "3 [mark]",
+            "4 []"),
+        changes("shape: {trim: [mark], set: {twice: 2 * id}, drop: [grams]}"));
+    assertEquals(
+        List.of("2 of 5 rows are taken away: filtered", "1 filtered", "2 []", "3 filtered", "4 []"),
+        changes("keep: grams > 5"));
+    assertEquals(
+        List.of("2 of 5 rows are taken away: merged", "1 merged", "2 merged", "3 []", "4 []"),
+        changes("dedupe: {by: [mark], keep: last, order: [id]}"));
+    assertEquals(
+        List.of(others),
+        changes("aggregate: {by: [mark], set: {id: count(*), grams: sum(grams)}}"));
+    assertEquals(
+        List.of("1 of 5 rows are taken away: unmatched", "1 []", "2 []", "3 unmatched", "4 []"),
+        changes("join: {with: kinds, on: [grams], take: [other]}"));
   }
 
   @Test
