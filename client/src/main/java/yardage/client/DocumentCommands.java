@@ -86,6 +86,7 @@ final class DocumentCommands {
         Check.class,
         Apply.class,
         PreviewCommand.class,
+        ProfileCommands.OfStep.class,
         StateCommands.Pause.class,
         StateCommands.Resume.class,
         StateCommands.Rename.class,

@@ -7,8 +7,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -25,7 +23,6 @@ import yardage.client.Output.Heading;
       "The first 1,000 rows of each source are read, and 100,000 of one that others look up in."
     })
 final class PreviewCommand implements Callable<Integer> {
-  private static final Pattern PERCENT = Pattern.compile("([0-9.]+) *%");
 
   private static final Map<String, String> LEAVING = new LinkedHashMap<>();
 
@@ -60,46 +57,15 @@ final class PreviewCommand implements Callable<Integer> {
       description = "Only rows that meet it, over the step's columns; sources are read whole.")
   String where;
 
-  @Option(
-      names = "--whole",
-      description = "Read sources whole: the numbers are those of a run over all that is there.")
-  boolean whole;
-
-  @Option(
-      names = "--read",
-      paramLabel = "STEP=ROWS",
-      description = "How much of a source is read: a number of rows, or a share such as 5%%.")
-  Map<String, String> read = new LinkedHashMap<>();
-
-  @Option(
-      names = "--files",
-      paramLabel = "STEP=PATTERN",
-      description = "Which files of a feed are read.")
-  Map<String, String> files = new LinkedHashMap<>();
-
-  @Option(
-      names = "--only",
-      paramLabel = "STEP=CONDITION",
-      description = "Which rows of a source are read, over its columns.")
-  Map<String, String> only = new LinkedHashMap<>();
-
-  @Option(
-      names = "--set",
-      paramLabel = "NAME=VALUE",
-      description = "A parameter of the pipeline; may be repeated.")
-  Map<String, String> parameters = new LinkedHashMap<>();
+  @Mixin SourceOptions sources;
 
   @Override
   public Integer call() {
     Map<String, Object> body = new LinkedHashMap<>();
-    body.put("text", text());
+    body.put("text", text(noun, of));
     body.put("step", step);
     body.put("rows", rows);
-    body.put("parameters", parameters);
-    body.put("sources", sources());
-    if (whole) {
-      body.put("whole", true);
-    }
+    sources.into(body);
     if (where != null) {
       body.put("where", where);
     }
@@ -114,40 +80,13 @@ final class PreviewCommand implements Callable<Integer> {
     return ExitCode.DONE;
   }
 
-  private String text() {
+  /** The text of a file, or of a pipeline that is kept. */
+  static String text(DocumentCommands.Noun noun, String of) {
     Path file = Path.of(of);
     if (Files.exists(file) || of.contains("/") || of.contains(".")) {
       return DocumentCommands.read(file);
     }
     return noun.main().api().get("/pipelines/" + Api.encoded(of)).path("text").asString();
-  }
-
-  private Map<String, Map<String, Object>> sources() {
-    Map<String, Map<String, Object>> out = new LinkedHashMap<>();
-    read.forEach((s, amount) -> amount(amount, choice(out, s)));
-    files.forEach((s, pattern) -> choice(out, s).put("files", pattern));
-    only.forEach((s, condition) -> choice(out, s).put("where", condition));
-    return out;
-  }
-
-  private static Map<String, Object> choice(Map<String, Map<String, Object>> all, String step) {
-    return all.computeIfAbsent(step, s -> new LinkedHashMap<>());
-  }
-
-  private static void amount(String amount, Map<String, Object> choice) {
-    Matcher percent = PERCENT.matcher(amount);
-    try {
-      if (percent.matches()) {
-        choice.put("share", Double.parseDouble(percent.group(1)) / 100);
-      } else {
-        choice.put("rows", Long.parseLong(amount.replaceAll("[,_]", "")));
-      }
-    } catch (NumberFormatException e) {
-      throw new ClientException(
-          ExitCode.WRONG_USAGE,
-          "[%s] is neither a number of rows nor a share, as in: --read rolls=5000, --read rolls=5%%"
-              .formatted(amount));
-    }
   }
 
   private static void tell(JsonNode preview) {

@@ -24,6 +24,7 @@ final class TableCommands {
         TableList.class,
         TableShow.class,
         TableSample.class,
+        ProfileCommands.OfTable.class,
         TableRollBack.class,
         TableCareCommands.Compare.class,
         TableCareCommands.Health.class,

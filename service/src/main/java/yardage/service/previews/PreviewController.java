@@ -6,6 +6,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
@@ -57,6 +59,40 @@ class PreviewController {
       Optional<Map<String, ChoiceOf>> sources,
       Optional<Map<String, String>> parameters) {}
 
+  /**
+   * @param whole whether sources are read whole; otherwise the first 100,000 rows of each
+   * @param sources what is read of some of them, by the steps that read them
+   */
+  record ProfileRequest(
+      String text,
+      Optional<List<String>> together,
+      String step,
+      Optional<Boolean> whole,
+      Optional<Map<String, ChoiceOf>> sources,
+      Optional<Map<String, String>> parameters) {}
+
+  /** What the columns of a step hold. */
+  @OnlyReads
+  @PostMapping("/api/v1/pipelines/profile")
+  ProfileView profile(@RequestBody ProfileRequest body) {
+    return previews.profile(
+        new PreviewService.Draft(
+            body.text() == null ? "" : body.text(),
+            or(body.together(), List.of()),
+            or(body.parameters(), Map.of())),
+        Preview.Question.ofProfile(
+            body.step() == null ? "" : body.step(),
+            or(body.whole(), false),
+            choices(body.sources())));
+  }
+
+  /** What the columns of a table hold, over all its rows. */
+  @GetMapping("/api/v1/tables/{name}/profile")
+  ProfileView profile(@PathVariable String name) {
+    return previews.profile(name);
+  }
+
+  /** Rows of a step. */
   @OnlyReads
   @PostMapping("/api/v1/pipelines/preview")
   PreviewView preview(@RequestBody PreviewRequest body) {
@@ -69,14 +105,13 @@ class PreviewController {
           "A preview shows 0 to %,d rows, not %,d".formatted(MOST_SHOWN, rows),
           "Ask for fewer rows, or query the table that a run writes");
     }
-    Map<String, SourceChoice> choices = new HashMap<>();
-    or(body.sources(), Map.<String, ChoiceOf>of()).forEach((s, c) -> choices.put(s, choice(s, c)));
     Optional<String> where =
         body.where() == null ? Optional.empty() : body.where().filter(w -> !w.isBlank());
     return previews.preview(
-        body.text() == null ? "" : body.text(),
-        or(body.together(), List.of()),
-        or(body.parameters(), Map.of()),
+        new PreviewService.Draft(
+            body.text() == null ? "" : body.text(),
+            or(body.together(), List.of()),
+            or(body.parameters(), Map.of())),
         new Preview.Question(
             step,
             rows,
@@ -84,7 +119,13 @@ class PreviewController {
             // Among the first rows, those that somebody looks for are seldom found.
             or(body.whole(), where.isPresent()),
             or(body.compared(), false),
-            choices));
+            choices(body.sources())));
+  }
+
+  private static Map<String, SourceChoice> choices(Optional<Map<String, ChoiceOf>> asked) {
+    Map<String, SourceChoice> out = new HashMap<>();
+    or(asked, Map.<String, ChoiceOf>of()).forEach((s, c) -> out.put(s, choice(s, c)));
+    return out;
   }
 
   private static SourceChoice choice(String step, ChoiceOf c) {

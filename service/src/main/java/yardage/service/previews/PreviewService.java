@@ -5,6 +5,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.BiFunction;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
@@ -12,14 +14,19 @@ import yardage.core.column.Batch;
 import yardage.core.column.Schema;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
-import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.StepFailedException;
+import yardage.core.exec.StepTally;
 import yardage.core.feed.FeedException;
 import yardage.core.feed.KnownFiles;
 import yardage.core.feed.Quarantine;
+import yardage.core.insight.profile.ProfileSink;
+import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.compile.PlannedTables;
+import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.pipeline.preview.BeforeAndAfter;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.PreviewRun;
@@ -28,8 +35,10 @@ import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.pipeline.read.Verb;
 import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.plan.PlanNode;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
+import yardage.core.task.TaskEndpoints;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
@@ -63,26 +72,139 @@ class PreviewService {
     this.clock = clock;
   }
 
-  PreviewView preview(
-      String text,
-      List<String> together,
-      Map<String, String> parameters,
-      Preview.Question question) {
-    PipelineDocument document = PipelineDocument.parse(text);
+  /**
+   * A document that need not be kept.
+   *
+   * @param together the texts of other pipelines, which need not be kept
+   */
+  record Draft(String text, List<String> together, Map<String, String> parameters) {}
+
+  PreviewView preview(Draft draft, Preview.Question question) {
+    return look(
+        "preview",
+        draft,
+        question,
+        (check, setting) -> {
+          long start = System.nanoTime();
+          Preview preview = PreviewRun.of(check, setting, samples, question);
+          return view(check, question, preview, millisSince(start));
+        });
+  }
+
+  ProfileView profile(Draft draft, Preview.Question question) {
+    return look(
+        "profile",
+        draft,
+        question,
+        (check, setting) -> {
+          long start = System.nanoTime();
+          PreviewRun.Profiled found = PreviewRun.profile(check, setting, samples, question);
+          return ProfileView.of(
+              question.step(),
+              found.profile(),
+              found.sources().stream().map(Preview.SourceRead::words).toList(),
+              found.notes(),
+              millisSince(start));
+        });
+  }
+
+  /** Of all rows of a table. */
+  ProfileView profile(String name) {
+    LakeTable table = QueryService.table(lake, name);
+    return desk.look(
+        "profile",
+        name,
+        context -> {
+          long start = System.nanoTime();
+          StepTally tally = new StepTally("profile", "read");
+          int[] all = IntStream.range(0, table.schema().size()).toArray();
+          PlanNode plan = new TableRelation(table).read(all, List.of(), tally.step());
+          ProfileSink sink = new ProfileSink(plan.schema(), tally, context);
+          try {
+            new Executor(context, TaskEndpoints.reading(lake.lake()), step -> tally)
+                .run(plan, sink, tally.step());
+          } catch (StepFailedException e) {
+            throw new ApiException(
+                HttpStatus.UNPROCESSABLE_ENTITY,
+                "table",
+                e.getMessage(),
+                "Query fewer columns of it instead");
+          }
+          String words = "all %,d rows of %s".formatted(sink.profile().rows(), name);
+          return ProfileView.of(
+              name, sink.profile(), List.of(words), List.of(), millisSince(start));
+        });
+  }
+
+  private static long millisSince(long startNanos) {
+    return (System.nanoTime() - startNanos) / 1_000_000;
+  }
+
+  private <T> T look(
+      String kind,
+      Draft draft,
+      Preview.Question question,
+      BiFunction<PipelineCheck, PipelineRun.Setting, T> work) {
+    PipelineDocument document = PipelineDocument.parse(draft.text());
     Catalog now =
         new PlannedTables(
             CatalogOfNow.of(feeds, lake),
             document.name(),
             () ->
                 Stream.concat(
-                        together.stream(), documents.texts(DocumentStore.Kind.PIPELINE).stream())
+                        draft.together().stream(),
+                        documents.texts(DocumentStore.Kind.PIPELINE).stream())
                     .toList());
-    PipelineCheck check = PipelineCheck.of(document, now, parameters);
+    PipelineCheck check = PipelineCheck.of(document, now, draft.parameters());
     checkStep(check, question.step());
     return desk.look(
-        "preview",
+        kind,
         "%s, %s".formatted(document.name(), question.step()),
-        context -> preview(check, now, question, context));
+        context -> {
+          try {
+            return work.apply(
+                check,
+                new PipelineRun.Setting(
+                    "preview",
+                    clock.instant(),
+                    lake.lake(),
+                    now,
+                    new AllFiles(),
+                    Optional.empty(),
+                    context,
+                    line -> {}));
+          } catch (SqlProblemException e) {
+            throw wrongCondition(e.problem());
+          } catch (IllegalArgumentException | FeedException e) {
+            throw new ApiException(
+                HttpStatus.UNPROCESSABLE_ENTITY,
+                "wrong-choice",
+                e.getMessage(),
+                "Choose other rows of the source");
+          } catch (RunFailedException e) {
+            throw new ApiException(
+                HttpStatus.UNPROCESSABLE_ENTITY,
+                e.code(),
+                e.step().isEmpty()
+                    ? e.getMessage()
+                    : "Step [%s]: %s".formatted(e.step(), e.getMessage()),
+                "Mend what stops it, or look at a step before it");
+          }
+        });
+  }
+
+  private static ApiException wrongCondition(SqlProblem p) {
+    return ApiException.invalidDocument(
+        "condition",
+        List.of(
+            new Problem(
+                Problem.Severity.ERROR,
+                "wrong-sql",
+                "",
+                "",
+                new Place(p.line(), p.column(), p.endLine(), p.endColumn()),
+                p.message(),
+                p.fix())));
   }
 
   /**
@@ -109,53 +231,6 @@ class PreviewService {
             "Step [%s] reads table [%s], which is not there yet".formatted(s.name(), table),
             "Run [%s] first, which writes it".formatted(check.awaited().get(table)));
       }
-    }
-  }
-
-  private PreviewView preview(
-      PipelineCheck check, Catalog now, Preview.Question question, ExecutionContext context) {
-    long start = System.nanoTime();
-    try {
-      Preview preview =
-          PreviewRun.of(
-              check,
-              new PipelineRun.Setting(
-                  "preview",
-                  clock.instant(),
-                  lake.lake(),
-                  now,
-                  new AllFiles(),
-                  Optional.empty(),
-                  context,
-                  line -> {}),
-              samples,
-              question);
-      return view(check, question, preview, (System.nanoTime() - start) / 1_000_000);
-    } catch (SqlProblemException e) {
-      SqlProblem p = e.problem();
-      throw ApiException.invalidDocument(
-          "condition",
-          List.of(
-              new Problem(
-                  Problem.Severity.ERROR,
-                  "wrong-sql",
-                  "",
-                  "",
-                  new Place(p.line(), p.column(), p.endLine(), p.endColumn()),
-                  p.message(),
-                  p.fix())));
-    } catch (IllegalArgumentException | FeedException e) {
-      throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          "wrong-choice",
-          e.getMessage(),
-          "Choose other rows of the source");
-    } catch (RunFailedException e) {
-      throw new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          e.code(),
-          e.step().isEmpty() ? e.getMessage() : "Step [%s]: %s".formatted(e.step(), e.getMessage()),
-          "Mend what stops it, or look at a step before it");
     }
   }
 

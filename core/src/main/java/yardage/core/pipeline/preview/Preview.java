@@ -102,6 +102,9 @@ public record Preview(
     /** What is read of a source that nobody chose from. */
     public static final long FIRST_ROWS = 1_000;
 
+    /** What is read of it for a profile, which needs more to tell anything. */
+    public static final long FIRST_PROFILED = 100_000;
+
     /** What is read of one in which others look up: with fewer rows they would not find theirs. */
     public static final long FIRST_LOOKED_UP = 100_000;
 
@@ -109,9 +112,16 @@ public record Preview(
       choices = Map.copyOf(choices);
     }
 
+    /** For a profile of all columns. */
+    public static Question ofProfile(
+        String step, boolean whole, Map<String, SourceChoice> choices) {
+      return new Question(step, 0, Optional.empty(), whole, false, choices);
+    }
+
     SourceChoice of(String reading, boolean looksUp) {
       SourceChoice choice = choices.getOrDefault(reading, SourceChoice.ALL);
-      return whole ? choice : choice.orFirst(looksUp ? FIRST_LOOKED_UP : FIRST_ROWS);
+      long first = rows == 0 ? FIRST_PROFILED : FIRST_ROWS;
+      return whole ? choice : choice.orFirst(looksUp ? FIRST_LOOKED_UP : first);
     }
   }
 }
