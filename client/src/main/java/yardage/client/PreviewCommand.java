@@ -62,7 +62,7 @@ final class PreviewCommand implements Callable<Integer> {
   @Override
   public Integer call() {
     Map<String, Object> body = new LinkedHashMap<>();
-    body.put("text", text(noun, of));
+    body.put("text", text(noun.main().api(), of));
     body.put("step", step);
     body.put("rows", rows);
     sources.into(body);
@@ -81,12 +81,12 @@ final class PreviewCommand implements Callable<Integer> {
   }
 
   /** The text of a file, or of a pipeline that is kept. */
-  static String text(DocumentCommands.Noun noun, String of) {
+  static String text(Api api, String of) {
     Path file = Path.of(of);
     if (Files.exists(file) || of.contains("/") || of.contains(".")) {
       return DocumentCommands.read(file);
     }
-    return noun.main().api().get("/pipelines/" + Api.encoded(of)).path("text").asString();
+    return api.get("/pipelines/" + Api.encoded(of)).path("text").asString();
   }
 
   private static void tell(JsonNode preview) {

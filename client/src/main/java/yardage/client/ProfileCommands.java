@@ -41,7 +41,7 @@ final class ProfileCommands {
     @Override
     public Integer call() {
       Map<String, Object> body = new LinkedHashMap<>();
-      body.put("text", PreviewCommand.text(noun, of));
+      body.put("text", PreviewCommand.text(noun.main().api(), of));
       body.put("step", step);
       sources.into(body);
       print(output.format, noun.main().api().post("/pipelines/profile", body));

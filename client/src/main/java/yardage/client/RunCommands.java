@@ -29,6 +29,14 @@ final class RunCommands {
         description = "A parameter; may be repeated.")
     Map<String, String> parameters = new LinkedHashMap<>();
 
+    @Option(
+        names = "--trial",
+        description = {
+          "Do all but publish, and show what would change in each table.",
+          "The pipeline may be a file that is not applied."
+        })
+    boolean trial;
+
     @Option(names = "--wait", description = "Wait for the end and exit with its outcome.")
     boolean wait;
 
@@ -37,6 +45,9 @@ final class RunCommands {
     @Override
     public Integer call() {
       Api api = main.api();
+      if (trial) {
+        return TrialPrinter.trial(api, pipeline, parameters, output.format);
+      }
       JsonNode run =
           api.post(
               "/pipelines/" + Api.encoded(pipeline) + "/runs", Map.of("parameters", parameters));

@@ -276,6 +276,13 @@ public final class Lake {
     return Staging.forgetIfOlder(stagingFolder(), run, time);
   }
 
+  /** Removes what work had staged that has added nothing to its log since a time. */
+  public void settleIfOlder(String run, Instant time) {
+    if (Staging.isOlder(stagingFolder(), run, time)) {
+      settle(run, false);
+    }
+  }
+
   /**
    * Removes what a dead run had staged, unless it was published after all; returns how many files
    * went.

@@ -100,6 +100,31 @@ public final class Publication {
   }
 
   /**
+   * A table as publishing would make it.
+   *
+   * @param before as it is; empty where there is none yet
+   */
+  public record Rehearsed(TableName table, Optional<LakeTable> before, LakeTable after) {}
+
+  /**
+   * What publishing now would make of the tables; nothing is published. What is given can be read
+   * until the staging is abandoned. A table in which nothing would change is not among it.
+   */
+  public List<Rehearsed> rehearse() {
+    List<Rehearsed> out = new ArrayList<>();
+    for (Change change : changes) {
+      Optional<LakeTable> before = lake.table(change.table());
+      prepare(change)
+          .ifPresent(
+              pointer ->
+                  out.add(
+                      new Rehearsed(
+                          change.table(), before, lake.load(change.table(), pointer.location()))));
+    }
+    return out;
+  }
+
+  /**
    * Publishes what is prepared against the tables as they are, again and again until no other was
    * faster.
    */

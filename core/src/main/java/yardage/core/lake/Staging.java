@@ -181,9 +181,17 @@ public final class Staging implements AutoCloseable {
   }
 
   static boolean forgetIfOlder(Path folder, String run, Instant time) {
-    Path log = folder.resolve(run + ".log");
     try {
-      return Files.getLastModifiedTime(log).toInstant().isBefore(time) && Files.deleteIfExists(log);
+      return isOlder(folder, run, time) && Files.deleteIfExists(folder.resolve(run + ".log"));
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /** Whether nothing was noted in a log since a time; not for one that is gone. */
+  static boolean isOlder(Path folder, String run, Instant time) {
+    try {
+      return Files.getLastModifiedTime(folder.resolve(run + ".log")).toInstant().isBefore(time);
     } catch (NoSuchFileException e) {
       return false;
     } catch (IOException e) {

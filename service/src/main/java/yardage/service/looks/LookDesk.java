@@ -30,6 +30,9 @@ public class LookDesk implements SmartLifecycle {
   private static final int AT_ONCE = 8;
   private static final Duration FOREVER = Duration.ofDays(3650);
 
+  /** Longer than anybody waits. */
+  private static final Duration LONG = Duration.ofDays(7);
+
   private final EngineMemory memory;
   private final YardageProperties properties;
   private final Askers askers;
@@ -66,6 +69,11 @@ public class LookDesk implements SmartLifecycle {
   /** As {@link #look(String, String, Function)}, with so many workers. */
   public <T> T look(String kind, String what, int workers, Function<ExecutionContext, T> work) {
     return open(kind, what, workers, properties.queryTime(), work);
+  }
+
+  /** As {@link #look(String, String, Function)}, for as long as somebody waits for it. */
+  public <T> T stay(String kind, String what, Function<ExecutionContext, T> work) {
+    return open(kind, what, Runtime.getRuntime().availableProcessors(), LONG, work);
   }
 
   /**

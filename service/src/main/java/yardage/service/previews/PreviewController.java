@@ -13,6 +13,7 @@ import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.SourceChoice;
+import yardage.service.pipelines.Drafts;
 import yardage.service.web.ApiException;
 import yardage.service.web.OnlyReads;
 
@@ -76,7 +77,7 @@ class PreviewController {
   @PostMapping("/api/v1/pipelines/profile")
   ProfileView profile(@RequestBody ProfileRequest body) {
     return previews.profile(
-        new PreviewService.Draft(
+        new Drafts.Draft(
             body.text() == null ? "" : body.text(),
             or(body.together(), List.of()),
             or(body.parameters(), Map.of())),
@@ -108,7 +109,7 @@ class PreviewController {
     Optional<String> where =
         body.where() == null ? Optional.empty() : body.where().filter(w -> !w.isBlank());
     return previews.preview(
-        new PreviewService.Draft(
+        new Drafts.Draft(
             body.text() == null ? "" : body.text(),
             or(body.together(), List.of()),
             or(body.parameters(), Map.of())),

@@ -7,7 +7,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiFunction;
 import java.util.stream.IntStream;
-import java.util.stream.Stream;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
@@ -22,28 +21,23 @@ import yardage.core.feed.KnownFiles;
 import yardage.core.feed.Quarantine;
 import yardage.core.insight.profile.ProfileSink;
 import yardage.core.lake.LakeTable;
-import yardage.core.lake.TableName;
-import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
-import yardage.core.pipeline.compile.PlannedTables;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.pipeline.preview.BeforeAndAfter;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.PreviewRun;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
-import yardage.core.pipeline.read.Verb;
 import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 import yardage.core.task.TaskEndpoints;
-import yardage.service.documents.DocumentStore;
-import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
 import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
+import yardage.service.pipelines.Drafts;
 import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
 
@@ -52,7 +46,7 @@ import yardage.service.web.ApiException;
 class PreviewService {
   private final FeedService feeds;
   private final LakeService lake;
-  private final DocumentStore documents;
+  private final Drafts drafts;
   private final LookDesk desk;
   private final SampleShelf samples;
   private final Clock clock;
@@ -60,26 +54,19 @@ class PreviewService {
   PreviewService(
       FeedService feeds,
       LakeService lake,
-      DocumentStore documents,
+      Drafts drafts,
       LookDesk desk,
       SampleShelf samples,
       Clock clock) {
     this.feeds = feeds;
     this.lake = lake;
-    this.documents = documents;
+    this.drafts = drafts;
     this.desk = desk;
     this.samples = samples;
     this.clock = clock;
   }
 
-  /**
-   * A document that need not be kept.
-   *
-   * @param together the texts of other pipelines, which need not be kept
-   */
-  record Draft(String text, List<String> together, Map<String, String> parameters) {}
-
-  PreviewView preview(Draft draft, Preview.Question question) {
+  PreviewView preview(Drafts.Draft draft, Preview.Question question) {
     return look(
         "preview",
         draft,
@@ -91,7 +78,7 @@ class PreviewService {
         });
   }
 
-  ProfileView profile(Draft draft, Preview.Question question) {
+  ProfileView profile(Drafts.Draft draft, Preview.Question question) {
     return look(
         "profile",
         draft,
@@ -142,33 +129,23 @@ class PreviewService {
 
   private <T> T look(
       String kind,
-      Draft draft,
+      Drafts.Draft draft,
       Preview.Question question,
       BiFunction<PipelineCheck, PipelineRun.Setting, T> work) {
-    PipelineDocument document = PipelineDocument.parse(draft.text());
-    Catalog now =
-        new PlannedTables(
-            CatalogOfNow.of(feeds, lake),
-            document.name(),
-            () ->
-                Stream.concat(
-                        draft.together().stream(),
-                        documents.texts(DocumentStore.Kind.PIPELINE).stream())
-                    .toList());
-    PipelineCheck check = PipelineCheck.of(document, now, draft.parameters());
-    checkStep(check, question.step());
+    Drafts.Checked checked = drafts.check(draft);
+    checkStep(checked, question.step());
     return desk.look(
         kind,
-        "%s, %s".formatted(document.name(), question.step()),
+        "%s, %s".formatted(checked.document().name(), question.step()),
         context -> {
           try {
             return work.apply(
-                check,
+                checked.check(),
                 new PipelineRun.Setting(
                     "preview",
                     clock.instant(),
                     lake.lake(),
-                    now,
+                    checked.catalog(),
                     new AllFiles(),
                     Optional.empty(),
                     context,
@@ -210,28 +187,19 @@ class PreviewService {
   /**
    * @throws ApiException when the step is not there, or something keeps it from giving rows
    */
-  private static void checkStep(PipelineCheck check, String step) {
-    PipelineDocument document = check.document();
+  private static void checkStep(Drafts.Checked checked, String step) {
+    PipelineDocument document = checked.document();
     if (!document.steps().containsKey(step)) {
       if (document.unsound().contains(step) || document.steps().isEmpty()) {
-        throw ApiException.invalidDocument(document.name(), check.problems());
+        throw ApiException.invalidDocument(document.name(), checked.check().problems());
       }
       throw ApiException.notFound("step", step, document.stepNames());
     }
-    List<Problem> errors = check.errorsUpTo(step);
+    List<Problem> errors = checked.check().errorsUpTo(step);
     if (!errors.isEmpty()) {
       throw ApiException.invalidDocument(document.name(), errors);
     }
-    for (PipelineDocument.Step s : PipelineCheck.behind(document, step)) {
-      if (s.verb() instanceof Verb.ReadTable read && check.awaited().containsKey(read.table())) {
-        TableName table = read.table();
-        throw new ApiException(
-            HttpStatus.CONFLICT,
-            "not-there-yet",
-            "Step [%s] reads table [%s], which is not there yet".formatted(s.name(), table),
-            "Run [%s] first, which writes it".formatted(check.awaited().get(table)));
-      }
-    }
+    checked.requireTables(PipelineCheck.behind(document, step));
   }
 
   private PreviewView view(

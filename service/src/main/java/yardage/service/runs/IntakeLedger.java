@@ -10,7 +10,9 @@ import java.util.stream.Collectors;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
 import yardage.core.feed.IntakeFile;
+import yardage.core.feed.KnownFiles;
 import yardage.service.TextHash;
+import yardage.service.feeds.FeedService;
 
 /**
  * Writes the intake ledger, also of very many files, in the transaction of its caller.
@@ -20,7 +22,7 @@ import yardage.service.TextHash;
  * primary key.
  */
 @Component
-class IntakeLedger {
+public class IntakeLedger {
   private static final int ROWS_A_STATEMENT = 500;
 
   private static final String HEAD =
@@ -43,10 +45,21 @@ class IntakeLedger {
 
   private final JdbcTemplate jdbc;
   private final RunMapper mapper;
+  private final FeedService feeds;
 
-  IntakeLedger(JdbcTemplate jdbc, RunMapper mapper) {
+  IntakeLedger(JdbcTemplate jdbc, RunMapper mapper, FeedService feeds) {
     this.jdbc = jdbc;
     this.mapper = mapper;
+    this.feeds = feeds;
+  }
+
+  /** What is known of a pipeline's files now. */
+  public KnownFiles known(String pipeline) {
+    return known(pipeline, PinnedCatalog.Patience.NONE);
+  }
+
+  KnownFiles known(String pipeline, PinnedCatalog.Patience patience) {
+    return new LedgerFiles(pipeline, mapper, feeds, patience);
   }
 
   private record Entry(String pathHash, IntakeFile file) {}

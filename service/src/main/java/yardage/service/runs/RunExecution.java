@@ -24,7 +24,6 @@ import yardage.core.feed.DamagedFiles;
 import yardage.core.feed.FileAtFault;
 import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
-import yardage.core.feed.Quarantine;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.PointerChange;
@@ -232,26 +231,7 @@ final class RunExecution {
               .formatted(first.place().line(), first.message()),
           null);
     }
-    KnownFiles known =
-        new KnownFiles() {
-          @Override
-          public Map<String, Known> of(String feed) {
-            return patiently(() -> knownFiles(row.pipeline(), feed));
-          }
-
-          @Override
-          public Quarantine inQuarantine(String feed) {
-            return patiently(() -> shared.feeds.quarantine(feed));
-          }
-
-          @Override
-          public Map<String, Earlier> earlier(String feed) {
-            Map<String, Earlier> out = new HashMap<>();
-            patiently(() -> shared.mapper.earlier(row.pipeline(), feed))
-                .forEach(e -> out.put(e.contentHash(), new Earlier(e.path(), e.sizeBytes())));
-            return out;
-          }
-        };
+    KnownFiles known = shared.ledger.known(row.pipeline(), this::patiently);
     ExecutionContext context =
         new ExecutionContext(
             memory,
@@ -454,19 +434,6 @@ final class RunExecution {
         LockSupport.parkNanos(RETRY_NANOS);
       }
     }
-  }
-
-  private Map<String, KnownFiles.Known> knownFiles(String pipeline, String feed) {
-    Map<String, KnownFiles.Known> out = new HashMap<>();
-    shared
-        .mapper
-        .knownFiles(pipeline, feed)
-        .forEach(
-            f ->
-                out.put(
-                    f.path(),
-                    new KnownFiles.Known(f.sizeBytes(), f.modifiedAt(), f.contentHash())));
-    return out;
   }
 
   private void log(String message) {

@@ -32,6 +32,9 @@ public class RunQueue {
   private static final Logger LOG = LoggerFactory.getLogger(RunQueue.class);
 
   /** Work on a table that has made no file for so long is taken for dead. */
+  /** What the staging of trials is called, and something behind it. */
+  public static final String TRIAL = "trial-";
+
   private static final Duration CARE = Duration.ofHours(6);
 
   static final Duration LEASE = Duration.ofSeconds(20);
@@ -101,6 +104,11 @@ public class RunQueue {
    */
   private void settle(Instant careBefore) {
     for (String run : lake.lake().unsettledRuns()) {
+      if (run.startsWith(TRIAL)) {
+        // Nothing of it is ever published. One that goes on adds to its log now and then.
+        lake.lake().settleIfOlder(run, careBefore);
+        continue;
+      }
       if (!run.matches("r[0-9]+")) {
         // Work on one table, such as a compaction: whether it was published only the pointer tells.
         // Without its log, its files go with the next expiry unless the table has them.

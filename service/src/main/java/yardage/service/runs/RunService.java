@@ -4,7 +4,6 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -278,25 +277,15 @@ public class RunService {
             .find(DocumentStore.Kind.PIPELINE, row.pipeline(), row.documentVersion())
             .map(StoredDocument::text)
             .orElse("");
-    Map<String, PipelineCheck.StepInfo> steps = new TreeMap<>();
-    // How the steps hang together is in the text; their columns are not wanted here.
     Map<String, Integer> versions = json.readValue(row.feedVersions(), new TypeReference<>() {});
-    PipelineCheck.shapeOf(
-            PipelineDocument.parse(text),
-            new PinnedCatalog(feeds, lake.lake(), versions, PinnedCatalog.Patience.NONE))
-        .forEach(s -> steps.put(s.name(), s));
-    List<RunView.RunStep> out = new ArrayList<>();
-    for (Tally t : tallies(row)) {
-      PipelineCheck.StepInfo info = steps.get(t.step());
-      out.add(
-          new RunView.RunStep(
-              t.step(),
-              t.verb(),
-              info == null ? "" : info.detail(),
-              info == null ? List.of() : info.from(),
-              info == null ? Optional.empty() : info.with(),
-              RunView.StepTally.of(t, row.runState().isEnd())));
-    }
+    RunAccount account =
+        RunAccount.of(
+            // How the steps hang together is in the text; their columns are not wanted here.
+            PipelineCheck.shapeOf(
+                PipelineDocument.parse(text),
+                new PinnedCatalog(feeds, lake.lake(), versions, PinnedCatalog.Patience.NONE)),
+            tallies(row),
+            row.runState());
     Optional<RunExecution> live = queue.atWork(row.id());
     Map<String, Long> reasons =
         live.map(RunExecution::setAsideByReason)
@@ -305,7 +294,7 @@ public class RunService {
     Map<String, Object> settings = json.readValue(row.settings(), new TypeReference<>() {});
     return new RunView.RunDetail(
         summary(row),
-        out,
+        account.steps(),
         reasons,
         live.map(RunExecution::peakBytes).orElse(row.peakBytes()),
         tallies(row).stream().mapToLong(Tally::bytesSpilled).sum(),
@@ -314,8 +303,8 @@ public class RunService {
         json.readValue(row.parameters(), new TypeReference<>() {}),
         versions,
         Optional.ofNullable(row.cancelAskedBy()),
-        Balance.isBalanced(out),
-        Balance.of(out, row.runState()),
+        account.balanced(),
+        account.balance(),
         warnings(row));
   }
 

@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiConsumer;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import yardage.core.column.Batch;
 import yardage.core.exec.CancelledException;
@@ -151,14 +152,46 @@ public final class PipelineRun {
    * @throws CancelledException when it was cancelled
    */
   public void execute(Publisher publisher) {
-    execute(
-        publisher,
-        (endpoints, counts) ->
-            new LocalRunner(new Executor(setting.execution(), endpoints, counts), endpoints));
+    execute(publisher, here());
   }
 
   /** As {@link #execute(Publisher)}, somewhere. */
   public void execute(Publisher publisher, Runners runners) {
+    carryOut(
+        runners,
+        (publication, intake) -> {
+          publication.publish(pointers -> publisher.accept(pointers, intake));
+          return true;
+        });
+  }
+
+  /**
+   * Does all that a run does but publish, and removes what it wrote.
+   *
+   * @param look sees the tables as they would be, before that
+   * @throws RunFailedException saying what would stop the run and where
+   * @throws CancelledException when it was cancelled
+   */
+  public void rehearse(Consumer<List<Publication.Rehearsed>> look) {
+    carryOut(
+        here(),
+        (publication, intake) -> {
+          look.accept(publication.rehearse());
+          return false;
+        });
+  }
+
+  private Runners here() {
+    return (endpoints, counts) ->
+        new LocalRunner(new Executor(setting.execution(), endpoints, counts), endpoints);
+  }
+
+  /** What becomes of files that are written and checked; whether they are published. */
+  private interface Ending {
+    boolean reach(Publication publication, List<IntakeFile> intake);
+  }
+
+  private void carryOut(Runners runners, Ending ending) {
     Staging staging = setting.lake().stage(setting.run());
     boolean published = false;
     TaskEndpoints endpoints = TaskEndpoints.writing(setting.lake(), setAside, staging);
@@ -178,8 +211,7 @@ public final class PipelineRun {
       List<IntakeFile> intake =
           reports.stream().flatMap(r -> r.taken().stream()).distinct().toList();
       setting.execution().cancel().check();
-      publication.publish(pointers -> publisher.accept(pointers, intake));
-      published = true;
+      published = ending.reach(publication, intake);
     } catch (RunFailedException | CancelledException e) {
       throw e;
     } catch (Exception | OutOfMemoryError e) {
