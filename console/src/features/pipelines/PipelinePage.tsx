@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
 import { PausedNote, StateButtons } from '../states/StateButtons'
 import type { Schemas } from '../../shared/api/client'
@@ -8,6 +8,7 @@ import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
+import { linesOf } from './rows'
 import { NEW_PIPELINE, range, stepAtLine, suggestions, withCounts } from './model'
 import {
   useParts,
@@ -16,7 +17,11 @@ import {
   useRunPipeline,
   useSavePipeline,
   useStepCatalog,
+  useTrial,
 } from './queries'
+
+const StepPanel = lazy(() => import('./StepPanel'))
+const TrialCard = lazy(() => import('./TrialCard'))
 
 const CHECK_AFTER_MILLIS = 250
 
@@ -76,9 +81,18 @@ export default function PipelinePage() {
   const parts = useParts()
   const save = useSavePipeline()
   const run = useRunPipeline()
+  const trial = useTrial()
+  const [picked, setPicked] = useState<string>()
   const navigate = useNavigate()
   const steps = useMemo(() => check.data?.steps ?? [], [check.data])
   const flow = useMemo(() => withCounts(steps, stored.data?.lastWholeRun), [steps, stored.data])
+  // Its lines are shown when it is picked in the flow; while somebody types they stay where they are.
+  const [shown, setShown] = useState<{ from: number; to: number }>()
+  const pick = (step: string) => {
+    const again = step === picked
+    setPicked(again ? undefined : step)
+    setShown(again || !checked ? undefined : linesOf(text ?? '', steps, step))
+  }
   const marks = useMemo(
     () =>
       checked
@@ -142,6 +156,14 @@ export default function PipelinePage() {
             Save
           </button>
           <button
+            className="btn btn-sm"
+            disabled={!checked || check.data?.sound !== true || trial.isPending}
+            title="Do all that a run does, but publish nothing"
+            onClick={() => trial.mutate({ text: text ?? '' })}
+          >
+            {trial.isPending ? 'Trying…' : 'Trial run'}
+          </button>
+          <button
             className="btn btn-primary btn-sm"
             disabled={isNew || dirty || run.isPending}
             title={dirty ? 'Save first' : undefined}
@@ -155,6 +177,12 @@ export default function PipelinePage() {
       <PausedNote paused={summary?.paused} />
       {save.error && <Failed error={save.error} />}
       {run.error && <Failed error={run.error} />}
+      {trial.error && <Failed error={trial.error} />}
+      {trial.data && (
+        <Suspense>
+          <TrialCard trial={trial.data} onClose={() => trial.reset()} />
+        </Suspense>
+      )}
       <Card
         title={
           <>
@@ -176,9 +204,14 @@ export default function PipelinePage() {
         }
       >
         <div className="p-2">
-          <FlowView steps={flow} />
+          <FlowView steps={flow} picked={picked} onPick={pick} />
         </div>
       </Card>
+      {picked && settled !== undefined && steps.some((s) => s.name === picked) && (
+        <Suspense>
+          <StepPanel key={picked} text={settled} step={picked} onClose={() => pick(picked)} />
+        </Suspense>
+      )}
       <Card title="Document">
         <Editor
           value={text ?? ''}
@@ -187,6 +220,8 @@ export default function PipelinePage() {
           label="The pipeline's document"
           height="46vh"
           marks={marks}
+          shown={shown}
+          onLine={(line) => picked && setPicked(stepAtLine(steps, line) ?? picked)}
           offer={(before, line) =>
             suggestions(
               before,

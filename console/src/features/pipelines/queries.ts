@@ -67,3 +67,59 @@ export function useRunPipeline() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['runs'] }),
   })
 }
+
+export type SourceAmounts = Record<string, { rows?: number; share?: number; files?: string; where?: string }>
+
+/** How much is read for a look at a step. */
+export type Reading = { whole: boolean; where: string; sources: SourceAmounts }
+
+export const FIRST_ROWS: Reading = { whole: false, where: '', sources: {} }
+
+/** Rows of a step of a text, as it stands; `undefined` for no step. */
+export function useStepRows(text: string, step: string | undefined, reading: Reading, compared: boolean) {
+  return useQuery({
+    queryKey: ['step-rows', text, step, reading, compared],
+    queryFn: ({ signal }) =>
+      ask(
+        api.POST('/api/v1/pipelines/preview', {
+          body: {
+            text,
+            step: step ?? '',
+            rows: 200,
+            whole: reading.whole || undefined,
+            where: reading.where || undefined,
+            sources: reading.sources,
+            compared,
+          },
+          signal,
+        }),
+      ),
+    enabled: step !== undefined,
+    placeholderData: (before) => (before?.step === step ? before : undefined),
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
+/** What a step's columns hold. */
+export function useStepProfile(text: string, step: string, reading: Reading) {
+  return useQuery({
+    queryKey: ['step-profile', text, step, reading],
+    queryFn: ({ signal }) =>
+      ask(
+        api.POST('/api/v1/pipelines/profile', {
+          body: { text, step, whole: reading.whole || undefined, sources: reading.sources },
+          signal,
+        }),
+      ),
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
+/** Does all that a run does but publish. */
+export function useTrial() {
+  return useMutation({
+    mutationFn: ({ text }: { text: string }) => ask(api.POST('/api/v1/pipelines/trial', { body: { text } })),
+  })
+}

@@ -2,10 +2,11 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { bytes, number, time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page, RowsTable, Tabs } from '../../shared/ui/parts'
+import { ProfileTable } from '../../shared/ui/ProfileTable'
 import { CarePanel } from './CarePanel'
 import { ColumnsPanel } from './ColumnsPanel'
 import { FollowPanel } from './FollowPanel'
-import { useTable, useTableSample } from './queries'
+import { useTable, useTableProfile, useTableSample } from './queries'
 import { SnapshotsPanel } from './SnapshotsPanel'
 import { Files, Partitions } from './TableParts'
 
@@ -17,7 +18,21 @@ function Sample({ name }: { name: string }) {
   return sample.error ? <Failed error={sample.error} /> : <RowsTable result={sample.data} />
 }
 
-const TABS = ['sample', 'columns', 'follow a row', 'partitions', 'files', 'snapshots'] as const
+function Profile({ name }: { name: string }) {
+  const profile = useTableProfile(name)
+  if (profile.isPending) {
+    return <Loading what="what its columns hold" />
+  }
+  return profile.error ? (
+    <Failed error={profile.error} />
+  ) : (
+    <div className="max-h-[60vh] overflow-auto" tabIndex={0} role="region" aria-label={`Profile of ${name}`}>
+      <ProfileTable profile={profile.data} />
+    </div>
+  )
+}
+
+const TABS = ['sample', 'profile', 'columns', 'follow a row', 'partitions', 'files', 'snapshots'] as const
 
 export default function TablePage() {
   const name = useParams().name ?? ''
@@ -26,6 +41,7 @@ export default function TablePage() {
   const t = table.data
   const counts = t && {
     sample: '',
+    profile: '',
     columns: ` · ${t.columns.length}`,
     'follow a row': '',
     partitions: ` · ${number(t.partitions.length)}`,
@@ -54,6 +70,7 @@ export default function TablePage() {
         <Card>
           <Tabs tabs={TABS.map((key) => ({ key, label: key + counts[key] }))} picked={tab} onPick={setTab} />
           {tab === 'sample' && <Sample name={name} />}
+          {tab === 'profile' && <Profile name={name} />}
           {tab === 'columns' && <ColumnsPanel table={t} />}
           {tab === 'follow a row' && <FollowPanel table={t} />}
           {tab === 'partitions' && <Partitions table={t} />}

@@ -96,3 +96,13 @@ export function useFollowRow(table: string) {
       ask(api.POST('/api/v1/follow/row', { body: { table, key } })),
   })
 }
+
+/** What a table's columns hold. */
+export function useTableProfile(name: string) {
+  return useQuery({
+    queryKey: ['table-profile', name],
+    queryFn: ({ signal }) =>
+      ask(api.GET('/api/v1/tables/{name}/profile', { params: { path: { name } }, signal })),
+    staleTime: 60_000,
+  })
+}

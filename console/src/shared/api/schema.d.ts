@@ -157,7 +157,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["preview"];
+        post: operations["preview_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -558,6 +558,54 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["profile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1172,6 +1220,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/tables/{name}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["profile_1"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tables/{name}/roll-back": {
         parameters: {
             query?: never;
@@ -1303,6 +1367,11 @@ export interface components {
             paths: string[];
             pipeline: string;
         };
+        BeforeAfterView: {
+            columns: components["schemas"]["RowColumn"][];
+            rows: components["schemas"]["ComparedRow"][];
+            words: string;
+        };
         BinEntry: {
             /** Format: date-time */
             droppedAt: string;
@@ -1310,6 +1379,12 @@ export interface components {
             /** Format: int64 */
             id: number;
             table: string;
+        };
+        BucketView: {
+            /** Format: int64 */
+            count: number;
+            from: unknown;
+            to: unknown;
         };
         ChapterView: {
             by: {
@@ -1356,6 +1431,23 @@ export interface components {
             nullable: boolean;
             type: string;
         };
+        ColumnView: {
+            commonest: components["schemas"]["CountedView"][];
+            /** Format: int64 */
+            distinct: number;
+            findings: components["schemas"]["Oddity"][];
+            histogram: components["schemas"]["BucketView"][];
+            isExact: boolean;
+            largest?: unknown;
+            lengths?: components["schemas"]["TextLengths"];
+            name: string;
+            /** Format: int64 */
+            nulls: number;
+            quantiles: unknown[];
+            shapes: components["schemas"]["TextShape"][];
+            smallest?: unknown;
+            type: string;
+        };
         CompactionResult: {
             /** Format: int64 */
             bytesAfter: number;
@@ -1376,6 +1468,14 @@ export interface components {
             /** Format: int64 */
             rows: number;
             snapshot: string;
+        };
+        ComparedRow: {
+            after?: unknown[];
+            before: unknown[];
+            changed: string[];
+            /** Format: int64 */
+            number: number;
+            reason?: string;
         };
         ComparisonView: {
             /** Format: int64 */
@@ -1407,6 +1507,12 @@ export interface components {
             failures: components["schemas"]["SetAsideFailure"][];
             fits: boolean;
             values: string[];
+        };
+        CountedView: {
+            /** Format: int64 */
+            count: number;
+            isExact: boolean;
+            value: unknown;
         };
         DiagnosisRequest: {
             step: string;
@@ -1793,6 +1899,11 @@ export interface components {
             name: string;
             scope?: string;
         };
+        Oddity: {
+            code: string;
+            offer?: string;
+            words: string;
+        };
         OnboardRequest: {
             texts: string[];
         };
@@ -1935,6 +2046,24 @@ export interface components {
             /** Format: int64 */
             line: number;
         };
+        PreviewView: {
+            account: components["schemas"]["StepCounts"][];
+            columns: components["schemas"]["RowColumn"][];
+            comparison?: components["schemas"]["BeforeAfterView"];
+            /** Format: int64 */
+            elapsedMillis: number;
+            /** Format: int64 */
+            given: number;
+            isWhole: boolean;
+            lost: string[];
+            /** Format: int64 */
+            matching?: number;
+            notes: string[];
+            rows: unknown[][];
+            sources: components["schemas"]["SourceView"][];
+            step: string;
+            verb: string;
+        };
         Problem: {
             code: string;
             field: string;
@@ -1944,6 +2073,16 @@ export interface components {
             /** @enum {string} */
             severity: "error" | "warning";
             step: string;
+        };
+        ProfileView: {
+            columns: components["schemas"]["ColumnView"][];
+            /** Format: int64 */
+            elapsedMillis: number;
+            notes: string[];
+            of: string;
+            /** Format: int64 */
+            rows: number;
+            sources: string[];
         };
         ProposalEvidence: {
             about: string;
@@ -2018,6 +2157,11 @@ export interface components {
         };
         RollBack: {
             snapshot: string;
+        };
+        RowColumn: {
+            change: string;
+            name: string;
+            type: string;
         };
         RunDetail: {
             balance: string;
@@ -2148,6 +2292,28 @@ export interface components {
             /** Format: int64 */
             totalRows: number;
         };
+        SourceAmount: {
+            files?: string;
+            /** Format: int64 */
+            rows?: number;
+            /** Format: double */
+            share?: number;
+            where?: string;
+        };
+        SourceView: {
+            kind: string;
+            looksUp: boolean;
+            name: string;
+            /** Format: int64 */
+            rows: number;
+            /** Format: double */
+            share?: number;
+            step: string;
+            /** Format: int64 */
+            there?: number;
+            where?: string;
+            words: string;
+        };
         SseEmitter: {
             /** Format: int64 */
             timeout: number;
@@ -2190,6 +2356,22 @@ export interface components {
             name: string;
             type: string;
         };
+        StepCounts: {
+            /** Format: int64 */
+            filtered: number;
+            /** Format: int64 */
+            merged: number;
+            /** Format: int64 */
+            rowsIn: number;
+            /** Format: int64 */
+            rowsOut: number;
+            /** Format: int64 */
+            setAside: number;
+            step: string;
+            /** Format: int64 */
+            unmatched: number;
+            verb: string;
+        };
         StepDescription: {
             about: string;
             examples: string[];
@@ -2198,6 +2380,34 @@ export interface components {
             inputs: "none" | "one" | "one_and_another" | "several";
             value?: components["schemas"]["Field"];
             verb: string;
+        };
+        StepPreviewRequest: {
+            compared?: boolean;
+            parameters?: {
+                [key: string]: string;
+            };
+            /** Format: int32 */
+            rows?: number;
+            sources?: {
+                [key: string]: components["schemas"]["SourceAmount"];
+            };
+            step: string;
+            text: string;
+            together?: string[];
+            where?: string;
+            whole?: boolean;
+        };
+        StepProfileRequest: {
+            parameters?: {
+                [key: string]: string;
+            };
+            sources?: {
+                [key: string]: components["schemas"]["SourceAmount"];
+            };
+            step: string;
+            text: string;
+            together?: string[];
+            whole?: boolean;
         };
         StepTally: {
             /** Format: int64 */
@@ -2283,6 +2493,20 @@ export interface components {
             updatedAt: string;
             writtenBy?: string;
         };
+        TextLengths: {
+            /** Format: int32 */
+            longest: number;
+            /** Format: double */
+            mean: number;
+            /** Format: int32 */
+            shortest: number;
+        };
+        TextShape: {
+            example: string;
+            shape: string;
+            /** Format: double */
+            share: number;
+        };
         Token: {
             /** Format: date-time */
             createdAt: string;
@@ -2294,6 +2518,72 @@ export interface components {
             scope: string;
             /** Format: date-time */
             usedAt?: string;
+        };
+        TrialCheck: {
+            /** Format: int64 */
+            failed: number;
+            outcome: string;
+            /** Format: int64 */
+            rows: number;
+            rule: string;
+            step: string;
+            words: string;
+        };
+        TrialRequest: {
+            /** Format: int32 */
+            examples?: number;
+            parameters?: {
+                [key: string]: string;
+            };
+            text: string;
+            together?: string[];
+        };
+        TrialRow: {
+            kind: string;
+            values: unknown[];
+        };
+        TrialTable: {
+            /** Format: int64 */
+            added: number;
+            /** Format: int64 */
+            after: number;
+            /** Format: int64 */
+            before?: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            changed: number;
+            changedColumns: {
+                [key: string]: number;
+            };
+            columns: string[];
+            columnsAdded: string[];
+            columnsRemoved: string[];
+            examples: components["schemas"]["TrialRow"][];
+            /** Format: int64 */
+            files: number;
+            key: string[];
+            mode: string;
+            /** Format: int64 */
+            removed: number;
+            step: string;
+            table: string;
+            words: string;
+        };
+        TrialView: {
+            balance: string;
+            balanced: boolean;
+            checks: components["schemas"]["TrialCheck"][];
+            /** Format: int64 */
+            elapsedMillis: number;
+            failure?: components["schemas"]["Failure"];
+            pipeline: string;
+            setAsideByReason: {
+                [key: string]: number;
+            };
+            steps: components["schemas"]["RunStep"][];
+            tables: components["schemas"]["TrialTable"][];
+            warnings: string[];
         };
         UploadFinish: {
             sha256: string;
@@ -2548,7 +2838,7 @@ export interface operations {
             };
         };
     };
-    preview: {
+    preview_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -3226,6 +3516,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MendedText"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepPreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewView"];
+                };
+            };
+        };
+    };
+    profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepProfileRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
+                };
+            };
+        };
+    };
+    trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
                 };
             };
         };
@@ -4264,6 +4626,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HealthView"];
+                };
+            };
+        };
+    };
+    profile_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
                 };
             };
         };

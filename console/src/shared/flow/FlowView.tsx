@@ -16,6 +16,9 @@ const BAND_COLOUR = {
   waiting: 'var(--color-base-300)',
 } as const
 
+/** What takes a click for a bar. */
+const HIT_WIDTH = 72
+
 /** Letters that fit below a bar without reaching the next one's. */
 const MOST_LETTERS = 19
 
@@ -45,11 +48,13 @@ function description(bar: FlowBar): string {
 type Props = {
   steps: FlowStep[]
   failedStep?: string
+  /** The step that the page is about now. */
+  picked?: string
   onPick?: (step: string) => void
 }
 
 /** A pipeline drawn as ribbons; each bar can be reached by keyboard. */
-export function FlowView({ steps, failedStep, onPick }: Props) {
+export function FlowView({ steps, failedStep, picked, onPick }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(960)
   useEffect(() => {
@@ -100,11 +105,32 @@ export function FlowView({ steps, failedStep, onPick }: Props) {
             tabIndex={0}
             role="button"
             aria-label={description(bar)}
+            aria-pressed={onPick ? bar.step.name === picked : undefined}
             onClick={() => onPick?.(bar.step.name)}
             onKeyDown={(e) => e.key === 'Enter' && onPick?.(bar.step.name)}
             style={{ cursor: onPick ? 'pointer' : 'default' }}
           >
             <title>{description(bar)}</title>
+            {/* A bar is thin: what is around it and its name can be clicked too. */}
+            <rect
+              x={bar.x + BAR_WIDTH / 2 - HIT_WIDTH / 2}
+              y={bar.y - 38}
+              width={HIT_WIDTH}
+              height={bar.height + 44}
+              fill="transparent"
+            />
+            {bar.step.name === picked && (
+              <rect
+                x={bar.x - 6}
+                y={bar.y - 10}
+                width={BAR_WIDTH + 12}
+                height={bar.height + 20}
+                rx={5}
+                fill="none"
+                stroke="var(--merged)"
+                strokeWidth={2}
+              />
+            )}
             <rect
               x={bar.x}
               y={bar.y - 4}

@@ -4,7 +4,14 @@ import { yaml } from '@codemirror/lang-yaml'
 import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
 import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
 import { tags } from '@lezer/highlight'
-import CodeMirror, { EditorView, ExternalChange } from '@uiw/react-codemirror'
+import CodeMirror, {
+  Decoration,
+  EditorView,
+  ExternalChange,
+  StateEffect,
+  StateField,
+  type DecorationSet,
+} from '@uiw/react-codemirror'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { OwnTexts } from './ownTexts'
@@ -27,6 +34,7 @@ const LOOK = EditorView.theme({
   '.cm-activeLine, .cm-activeLineGutter': {
     backgroundColor: 'color-mix(in srgb, var(--color-base-300) 35%, transparent)',
   },
+  '.cm-shown': { boxShadow: 'inset 3px 0 0 var(--merged)' },
   '&.cm-focused': { outline: 'none' },
   '.cm-cursor': { borderLeftColor: 'var(--color-base-content)' },
   '.cm-tooltip': {
@@ -35,6 +43,31 @@ const LOOK = EditorView.theme({
     border: '1px solid var(--color-base-300)',
   },
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--flow)', color: '#fffdf8' },
+})
+
+type Lines = { from: number; to: number }
+
+/** The lines that the page shows now, or none. */
+const SHOW = StateEffect.define<Lines | undefined>()
+
+/** Marks them, and keeps the marks at their lines while the text changes. */
+const SHOWN = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(marks, transaction) {
+    let out = marks.map(transaction.changes)
+    for (const effect of transaction.effects) {
+      if (effect.is(SHOW)) {
+        const lines = effect.value
+        const all = []
+        for (let n = lines?.from ?? 1; lines && n <= lines.to; n++) {
+          all.push(Decoration.line({ class: 'cm-shown' }).range(transaction.state.doc.line(n).from))
+        }
+        out = Decoration.set(all)
+      }
+    }
+    return out
+  },
+  provide: (field) => EditorView.decorations.from(field),
 })
 
 function diagnostics(marks: Mark[], length: number): Diagnostic[] {
@@ -65,14 +98,18 @@ type Props = {
   /** Undefined while they are not known: what is marked stays marked. */
   marks?: Mark[]
   offer?: (lineBefore: string, line: number) => Offer[]
+  /** Lines to show and mark, from 1 on; the last one is among them. */
+  shown?: { from: number; to: number }
+  /** Told of the line that the caret is in, when that changes by hand. */
+  onLine?: (line: number) => void
 }
 
 /** A text editor with problems under the words they are about, and completion. */
-export function Editor({ value, onChange, language, label, height, marks, offer }: Props) {
+export function Editor({ value, onChange, language, label, height, marks, offer, shown, onLine }: Props) {
   // The editor's extensions are made once; they look here for what is current.
-  const current = useRef({ offer })
+  const current = useRef({ offer, onLine })
   useEffect(() => {
-    current.current = { offer }
+    current.current = { offer, onLine }
   })
   const [view, setView] = useState<EditorView>()
   useEffect(() => {
@@ -80,6 +117,20 @@ export function Editor({ value, onChange, language, label, height, marks, offer 
       view.dispatch(setDiagnostics(view.state, diagnostics(marks, view.state.doc.length)))
     }
   }, [view, marks])
+  useEffect(() => {
+    if (view) {
+      const last = view.state.doc.lines
+      const lines = shown && shown.from <= last ? { ...shown, to: Math.min(last, shown.to) } : undefined
+      view.dispatch({
+        effects: [
+          SHOW.of(lines),
+          ...(lines
+            ? [EditorView.scrollIntoView(view.state.doc.line(lines.from).from, { y: 'start', yMargin: 24 })]
+            : []),
+        ],
+      })
+    }
+  }, [view, shown])
   const [first] = useState(value)
   const texts = useRef(new OwnTexts(first))
   useEffect(() => {
@@ -124,6 +175,14 @@ export function Editor({ value, onChange, language, label, height, marks, offer 
       EditorView.contentAttributes.of({ 'aria-label': label }),
       autocompletion({ override: [complete] }),
       lintGutter(),
+      SHOWN,
+      EditorView.updateListener.of((update) => {
+        const line = update.state.doc.lineAt(update.state.selection.main.head).number
+        const before = update.startState.doc.lineAt(update.startState.selection.main.head).number
+        if (line !== before && update.view.hasFocus) {
+          current.current.onLine?.(line)
+        }
+      }),
     ]
   }, [language, label])
   return (

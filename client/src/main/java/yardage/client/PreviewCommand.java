@@ -57,6 +57,11 @@ final class PreviewCommand implements Callable<Integer> {
       description = "Only rows that meet it, over the step's columns; sources are read whole.")
   String where;
 
+  @Option(
+      names = "--compare",
+      description = "Show the rows before the step: those that it changes or takes away.")
+  boolean compare;
+
   @Mixin SourceOptions sources;
 
   @Override
@@ -65,6 +70,7 @@ final class PreviewCommand implements Callable<Integer> {
     body.put("text", text(noun.main().api(), of));
     body.put("step", step);
     body.put("rows", rows);
+    body.put("compared", compare);
     sources.into(body);
     if (where != null) {
       body.put("where", where);
@@ -74,6 +80,8 @@ final class PreviewCommand implements Callable<Integer> {
       Terminal.data().println(preview.toPrettyString());
     } else if (output.format == Output.Format.csv) {
       Printing.rows(output.format, preview, false);
+    } else if (compare) {
+      compare(preview);
     } else {
       tell(preview);
     }
@@ -147,6 +155,45 @@ final class PreviewCommand implements Callable<Integer> {
       }
     }
     return String.join(", ", out);
+  }
+
+  /** The rows that the step changes, as they were and as they are; and those that it takes away. */
+  private static void compare(JsonNode preview) {
+    JsonNode comparison = preview.path("comparison");
+    if (!comparison.isObject()) {
+      System.out.println("A step that reads has no rows before it");
+      return;
+    }
+    List<String> after =
+        preview.path("columns").valueStream().map(c -> c.path("name").asString()).toList();
+    List<Heading> headings = new ArrayList<>(List.of(Heading.right("row"), Heading.left("what")));
+    comparison.path("columns").forEach(c -> headings.add(Heading.left(c.path("name").asString())));
+    List<List<String>> rows = new ArrayList<>();
+    for (JsonNode row : comparison.path("rows")) {
+      List<String> changed = row.path("changed").valueStream().map(JsonNode::asString).toList();
+      boolean stays = row.path("after").isArray();
+      if (stays && changed.isEmpty()) {
+        continue;
+      }
+      List<String> cells =
+          new ArrayList<>(
+              List.of(
+                  Output.number(row.path("number").asLong()),
+                  stays ? "changed" : row.path("reason").asString()));
+      for (int c = 0; c < headings.size() - 2; c++) {
+        String name = headings.get(c + 2).text();
+        String before = Printing.shown(row.path("before").path(c));
+        cells.add(
+            changed.contains(name)
+                ? before + " → " + Printing.shown(row.path("after").path(after.indexOf(name)))
+                : before);
+      }
+      rows.add(cells);
+    }
+    if (!rows.isEmpty()) {
+      Output.table(System.out, headings, rows);
+    }
+    System.out.println(comparison.path("words").asString());
   }
 
   private static boolean changed(String change) {

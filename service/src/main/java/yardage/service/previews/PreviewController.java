@@ -34,7 +34,7 @@ class PreviewController {
    *
    * @param share of 1
    */
-  record ChoiceOf(
+  record SourceAmount(
       Optional<Long> rows,
       Optional<Double> share,
       Optional<String> files,
@@ -49,7 +49,7 @@ class PreviewController {
    * @param compared whether the rows are held against those before the step
    * @param sources what is read of some of them, by the steps that read them
    */
-  record PreviewRequest(
+  record StepPreviewRequest(
       String text,
       Optional<List<String>> together,
       String step,
@@ -57,25 +57,25 @@ class PreviewController {
       Optional<String> where,
       Optional<Boolean> whole,
       Optional<Boolean> compared,
-      Optional<Map<String, ChoiceOf>> sources,
+      Optional<Map<String, SourceAmount>> sources,
       Optional<Map<String, String>> parameters) {}
 
   /**
    * @param whole whether sources are read whole; otherwise the first 100,000 rows of each
    * @param sources what is read of some of them, by the steps that read them
    */
-  record ProfileRequest(
+  record StepProfileRequest(
       String text,
       Optional<List<String>> together,
       String step,
       Optional<Boolean> whole,
-      Optional<Map<String, ChoiceOf>> sources,
+      Optional<Map<String, SourceAmount>> sources,
       Optional<Map<String, String>> parameters) {}
 
   /** What the columns of a step hold. */
   @OnlyReads
   @PostMapping("/api/v1/pipelines/profile")
-  ProfileView profile(@RequestBody ProfileRequest body) {
+  ProfileView profile(@RequestBody StepProfileRequest body) {
     return previews.profile(
         new Drafts.Draft(
             body.text() == null ? "" : body.text(),
@@ -96,7 +96,7 @@ class PreviewController {
   /** Rows of a step. */
   @OnlyReads
   @PostMapping("/api/v1/pipelines/preview")
-  PreviewView preview(@RequestBody PreviewRequest body) {
+  PreviewView preview(@RequestBody StepPreviewRequest body) {
     String step = body.step() == null ? "" : body.step();
     int rows = or(body.rows(), SHOWN);
     if (rows < 0 || rows > MOST_SHOWN) {
@@ -123,13 +123,13 @@ class PreviewController {
             choices(body.sources())));
   }
 
-  private static Map<String, SourceChoice> choices(Optional<Map<String, ChoiceOf>> asked) {
+  private static Map<String, SourceChoice> choices(Optional<Map<String, SourceAmount>> asked) {
     Map<String, SourceChoice> out = new HashMap<>();
-    or(asked, Map.<String, ChoiceOf>of()).forEach((s, c) -> out.put(s, choice(s, c)));
+    or(asked, Map.<String, SourceAmount>of()).forEach((s, c) -> out.put(s, choice(s, c)));
     return out;
   }
 
-  private static SourceChoice choice(String step, ChoiceOf c) {
+  private static SourceChoice choice(String step, SourceAmount c) {
     try {
       Optional<Long> rows = c.rows() == null ? Optional.empty() : c.rows();
       return new SourceChoice(

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.BiFunction;
 import java.util.stream.IntStream;
 import org.springframework.http.HttpStatus;
@@ -217,13 +218,11 @@ class PreviewService {
         step.name(),
         step.verb().word(),
         preview.schema().fields().stream()
-            .map(
-                f ->
-                    new PreviewView.PreviewColumn(f.name(), f.type().toString(), change(f, before)))
+            .map(f -> new PreviewView.RowColumn(f.name(), f.type().toString(), change(f, before)))
             .toList(),
         rows,
         preview.given(),
-        preview.matching(),
+        known(preview.matching()),
         preview.sources().stream().allMatch(Preview.SourceRead::isWhole),
         before
             .map(b -> b.names().stream().filter(n -> preview.schema().indexOf(n) < 0).toList())
@@ -235,19 +234,24 @@ class PreviewService {
         millis);
   }
 
+  private static Optional<Long> known(OptionalLong number) {
+    return number.isPresent() ? Optional.of(number.getAsLong()) : Optional.empty();
+  }
+
   private static List<Object> json(List<Object> row) {
     return row.stream().map(QueryService::json).toList();
   }
 
-  private static PreviewView.ComparisonView view(BeforeAndAfter c) {
-    return new PreviewView.ComparisonView(
+  private static PreviewView.BeforeAfterView view(BeforeAndAfter c) {
+    return new PreviewView.BeforeAfterView(
         c.before().fields().stream()
-            .map(f -> new PreviewView.PreviewColumn(f.name(), f.type().toString(), "same"))
+            .map(f -> new PreviewView.RowColumn(f.name(), f.type().toString(), "same"))
             .toList(),
         c.rows().stream()
             .map(
                 r ->
                     new PreviewView.ComparedRow(
+                        r.number(),
                         json(r.before()),
                         r.after().map(PreviewService::json),
                         r.changed(),
@@ -270,7 +274,7 @@ class PreviewService {
         s.kind(),
         s.name(),
         s.rows(),
-        s.there(),
+        known(s.there()),
         s.looksUp(),
         s.choice().share(),
         s.choice().where(),

@@ -2,7 +2,6 @@ package yardage.service.previews;
 
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalLong;
 import yardage.core.exec.Tally;
 
 /**
@@ -18,15 +17,15 @@ import yardage.core.exec.Tally;
 record PreviewView(
     String step,
     String verb,
-    List<PreviewColumn> columns,
+    List<RowColumn> columns,
     List<List<Object>> rows,
     long given,
-    OptionalLong matching,
+    Optional<Long> matching,
     boolean isWhole,
     List<String> lost,
     List<SourceView> sources,
     List<StepCounts> account,
-    Optional<ComparisonView> comparison,
+    Optional<BeforeAfterView> comparison,
     List<String> notes,
     long elapsedMillis) {
 
@@ -35,7 +34,7 @@ record PreviewView(
    *
    * @param change {@code same} as in the step's first input, {@code new}, or {@code retyped}
    */
-  record PreviewColumn(String name, String type, String change) {}
+  record RowColumn(String name, String type, String change) {}
 
   /**
    * What was read of a source.
@@ -49,7 +48,7 @@ record PreviewView(
       String kind,
       String name,
       long rows,
-      OptionalLong there,
+      Optional<Long> there,
       boolean looksUp,
       Optional<Double> share,
       Optional<String> where,
@@ -79,17 +78,19 @@ record PreviewView(
   }
 
   /** The rows before the step, and what became of them. */
-  record ComparisonView(List<PreviewColumn> columns, List<ComparedRow> rows, String words) {}
+  record BeforeAfterView(List<RowColumn> columns, List<ComparedRow> rows, String words) {}
 
   /**
    * A row of the step's first input.
    *
+   * @param number its place in the input, from 1 on
    * @param before its values, in the order of the comparison's columns
    * @param after its values behind the step; empty for one that is taken away
    * @param changed the names of columns that have another value now
    * @param reason why it is gone
    */
   record ComparedRow(
+      long number,
       List<Object> before,
       Optional<List<Object>> after,
       List<String> changed,

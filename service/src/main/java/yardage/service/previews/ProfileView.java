@@ -30,10 +30,10 @@ record ProfileView(
       Optional<Object> largest,
       List<Object> quantiles,
       List<CountedView> commonest,
-      Optional<Profile.Lengths> lengths,
-      List<Profile.Shape> shapes,
+      Optional<Profile.TextLengths> lengths,
+      List<Profile.TextShape> shapes,
       List<BucketView> histogram,
-      List<Profile.Finding> findings) {}
+      List<Profile.Oddity> findings) {}
 
   /** A value and how often it comes; at least so often where it is not exact. */
   record CountedView(Object value, long count, boolean isExact) {}

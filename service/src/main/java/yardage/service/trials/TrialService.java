@@ -80,7 +80,12 @@ class TrialService {
         account.balanced(),
         account.balance(),
         trial.setAsideByReason(),
-        trial.checks(),
+        trial.checks().stream()
+            .map(
+                c ->
+                    new TrialView.TrialCheck(
+                        c.step(), c.rule(), c.outcome(), c.rows(), c.failed(), c.words()))
+            .toList(),
         trial.warnings(),
         trial.tables().stream().map(TrialService::table).toList(),
         (System.nanoTime() - start) / 1_000_000);
@@ -99,7 +104,7 @@ class TrialService {
         t.step(),
         t.table().toString(),
         t.mode().text(),
-        t.before(),
+        t.before().isPresent() ? Optional.of(t.before().getAsLong()) : Optional.empty(),
         t.after(),
         t.files(),
         t.bytes(),

@@ -3,8 +3,6 @@ package yardage.service.trials;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
-import yardage.core.pipeline.run.CheckResults;
 import yardage.service.runs.RunView;
 
 /**
@@ -19,10 +17,18 @@ record TrialView(
     boolean balanced,
     String balance,
     Map<String, Long> setAsideByReason,
-    List<CheckResults.Result> checks,
+    List<TrialCheck> checks,
     List<String> warnings,
     List<TrialTable> tables,
     long elapsedMillis) {
+
+  /**
+   * What came of a rule of a check.
+   *
+   * @param outcome met, set-aside, warned or stopped
+   */
+  record TrialCheck(
+      String step, String rule, String outcome, long rows, long failed, String words) {}
 
   /**
    * What would become of a table.
@@ -38,7 +44,7 @@ record TrialView(
       String step,
       String table,
       String mode,
-      OptionalLong before,
+      Optional<Long> before,
       long after,
       long files,
       long bytes,

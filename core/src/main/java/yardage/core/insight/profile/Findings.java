@@ -25,14 +25,14 @@ final class Findings {
 
   private final ColumnProfiler seen;
   private final Profile.ColumnProfile column;
-  private final List<Profile.Finding> out = new ArrayList<>();
+  private final List<Profile.Oddity> out = new ArrayList<>();
 
   private Findings(ColumnProfiler seen, Profile.ColumnProfile column) {
     this.seen = seen;
     this.column = column;
   }
 
-  static List<Profile.Finding> of(ColumnProfiler seen, Profile.ColumnProfile column) {
+  static List<Profile.Oddity> of(ColumnProfiler seen, Profile.ColumnProfile column) {
     Findings findings = new Findings(seen, column);
     findings.find();
     return List.copyOf(findings.out);
@@ -40,7 +40,7 @@ final class Findings {
 
   private void add(String code, String words, String offer) {
     out.add(
-        new Profile.Finding(code, words, offer.isEmpty() ? Optional.empty() : Optional.of(offer)));
+        new Profile.Oddity(code, words, offer.isEmpty() ? Optional.empty() : Optional.of(offer)));
   }
 
   private void find() {
@@ -149,8 +149,8 @@ final class Findings {
     if (column.shapes().size() < 2) {
       return;
     }
-    Profile.Shape most = column.shapes().get(0);
-    Profile.Shape other = column.shapes().get(1);
+    Profile.TextShape most = column.shapes().get(0);
+    Profile.TextShape other = column.shapes().get(1);
     // Codes have digits; how words are built says nothing.
     if (most.shape().contains("9") && most.share() >= 0.8 && most.share() < 1) {
       add(

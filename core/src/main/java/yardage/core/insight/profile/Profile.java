@@ -36,10 +36,10 @@ public record Profile(long rows, List<ColumnProfile> columns) {
       Optional<Object> largest,
       List<Object> quantiles,
       List<Counted> commonest,
-      Optional<Lengths> lengths,
-      List<Shape> shapes,
+      Optional<TextLengths> lengths,
+      List<TextShape> shapes,
       List<Bucket> histogram,
-      List<Finding> findings) {}
+      List<Oddity> findings) {}
 
   /**
    * A value and how often it comes.
@@ -50,7 +50,7 @@ public record Profile(long rows, List<ColumnProfile> columns) {
   public record Counted(Object value, long count, boolean isExact) {}
 
   /** Of texts, in characters. */
-  public record Lengths(int shortest, int longest, double mean) {}
+  public record TextLengths(int shortest, int longest, double mean) {}
 
   /**
    * How texts are built: {@code A} stands for a capital letter, {@code a} for a small one, {@code
@@ -59,7 +59,7 @@ public record Profile(long rows, List<ColumnProfile> columns) {
    * @param share of the texts, of 1
    * @param example one of them
    */
-  public record Shape(String shape, double share, String example) {}
+  public record TextShape(String shape, double share, String example) {}
 
   /** Values from one on to another; the last bucket holds its end too. */
   public record Bucket(Object from, Object to, long count) {}
@@ -70,7 +70,7 @@ public record Profile(long rows, List<ColumnProfile> columns) {
    * @param code stable, for programs
    * @param offer a step's text that mends it, where one can
    */
-  public record Finding(String code, String words, Optional<String> offer) {}
+  public record Oddity(String code, String words, Optional<String> offer) {}
 
   /** The share of nulls in a column, of 1; empty without rows. */
   public OptionalDouble nullShare(ColumnProfile column) {

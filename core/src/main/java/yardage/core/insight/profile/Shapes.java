@@ -1,6 +1,6 @@
 package yardage.core.insight.profile;
 
-/** How texts are built; see {@link Profile.Shape}. */
+/** How texts are built; see {@link Profile.TextShape}. */
 final class Shapes {
   private static final int MOST_CHARACTERS = 40;
 

@@ -67,7 +67,7 @@ final class Summary {
     long distinct =
         exact ? all.counts.size() : Math.min(all.rows - all.nulls, all.distinct.estimate());
     List<Profile.Counted> commonest = commonest(exact);
-    List<Profile.Shape> shapes = isText ? shapes() : List.of();
+    List<Profile.TextShape> shapes = isText ? shapes() : List.of();
     boolean ordered = all.smallest != null && type.kind() != Type.Kind.BOOLEAN;
     Profile.ColumnProfile plain =
         new Profile.ColumnProfile(
@@ -82,7 +82,7 @@ final class Summary {
             commonest,
             isText && all.shortest <= all.longest
                 ? Optional.of(
-                    new Profile.Lengths(
+                    new Profile.TextLengths(
                         all.shortest,
                         all.longest,
                         (double) all.characters / (all.rows - all.nulls)))
@@ -133,7 +133,7 @@ final class Summary {
     return out;
   }
 
-  private List<Profile.Shape> shapes() {
+  private List<Profile.TextShape> shapes() {
     Map<String, double[]> weights = new LinkedHashMap<>();
     Map<String, String> examples = new LinkedHashMap<>();
     for (Weighted v : values) {
@@ -142,11 +142,14 @@ final class Summary {
       examples.putIfAbsent(shape, (String) v.value());
     }
     return weights.entrySet().stream()
-        .map(e -> new Profile.Shape(e.getKey(), e.getValue()[0] / weight, examples.get(e.getKey())))
+        .map(
+            e ->
+                new Profile.TextShape(
+                    e.getKey(), e.getValue()[0] / weight, examples.get(e.getKey())))
         .sorted(
-            Comparator.comparingDouble(Profile.Shape::share)
+            Comparator.comparingDouble(Profile.TextShape::share)
                 .reversed()
-                .thenComparing(Profile.Shape::shape))
+                .thenComparing(Profile.TextShape::shape))
         .limit(MOST_SHAPES)
         .toList();
   }

@@ -20,7 +20,7 @@ import yardage.core.exec.Tally;
  * came, as an aggregate's are, have none of this.
  *
  * @param before the columns of the input
- * @param rows the first rows of the input, in its order
+ * @param rows the first that change and the first that do not, in the order of the input
  * @param words how many of all rows were kept, changed and taken away; or why that cannot be told
  */
 public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
@@ -37,15 +37,39 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
   /**
    * A row of the input.
    *
+   * @param number its place in the input, from 1 on
    * @param after its values behind the step; empty for one that the step took away
    * @param changed the names of columns that have another value now
    * @param reason why it is gone, in one word or two
    */
   public record Row(
+      long number,
       List<Object> before,
       Optional<List<Object>> after,
       List<String> changed,
-      Optional<String> reason) {}
+      Optional<String> reason) {
+    public boolean isTouched() {
+      return after.isEmpty() || !changed.isEmpty();
+    }
+  }
+
+  /** The rows that are told: so many of each sort at most. */
+  private static final class Told {
+    private final int most;
+    private final List<Row> rows = new ArrayList<>();
+    private int touched;
+
+    Told(int most) {
+      this.most = most;
+    }
+
+    void add(Row row) {
+      if (row.isTouched() ? touched < most : rows.size() - touched < most) {
+        rows.add(row);
+        touched += row.isTouched() ? 1 : 0;
+      }
+    }
+  }
 
   static BeforeAndAfter untold(Schema before, String why) {
     return new BeforeAndAfter(before, List.of(), why);
@@ -55,7 +79,7 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
    * Finds the rows again.
    *
    * @param counts of the step
-   * @param most how many rows are told
+   * @param most how many rows that change are told, and how many others
    */
   static BeforeAndAfter of(
       Schema before, List<Batch> in, Schema after, List<Batch> out, Tally counts, int most) {
@@ -113,7 +137,7 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
 
   private static BeforeAndAfter inPlace(
       Schema before, List<List<Object>> a, Schema after, List<List<Object>> b, int most) {
-    List<Row> out = new ArrayList<>();
+    Told out = new Told(most);
     long touched = 0;
     for (int r = 0; r < a.size(); r++) {
       List<String> changed = new ArrayList<>();
@@ -124,13 +148,11 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
         }
       }
       touched += changed.isEmpty() ? 0 : 1;
-      if (out.size() < most) {
-        out.add(new Row(a.get(r), Optional.of(b.get(r)), changed, Optional.empty()));
-      }
+      out.add(new Row(r + 1, a.get(r), Optional.of(b.get(r)), changed, Optional.empty()));
     }
     return new BeforeAndAfter(
         before,
-        out,
+        out.rows,
         "%,d of %,d rows have changed values; none is taken away".formatted(touched, a.size()));
   }
 
@@ -146,25 +168,23 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
       left.computeIfAbsent(pick(row, common[1]), k -> new ArrayDeque<>()).add(row);
     }
     String reason = reason(counts);
-    List<Row> out = new ArrayList<>();
+    Told out = new Told(most);
     int kept = 0;
+    int number = 0;
     for (List<Object> row : a) {
       Deque<List<Object>> same = left.get(pick(row, common[0]));
       Optional<List<Object>> after =
           same == null || same.isEmpty() ? Optional.empty() : Optional.of(same.poll());
       kept += after.isPresent() ? 1 : 0;
-      if (out.size() < most) {
-        out.add(
-            new Row(
-                row, after, List.of(), after.isPresent() ? Optional.empty() : Optional.of(reason)));
-      }
+      Optional<String> why = after.isPresent() ? Optional.empty() : Optional.of(reason);
+      out.add(new Row(++number, row, after, List.of(), why));
     }
     if (kept < b.size()) {
       return untold(before, "The rows behind this step are others than those before it");
     }
     return new BeforeAndAfter(
         before,
-        out,
+        out.rows,
         "%,d of %,d rows are taken away: %s".formatted(a.size() - kept, a.size(), reason));
   }
 

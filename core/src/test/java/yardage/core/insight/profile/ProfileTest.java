@@ -52,7 +52,7 @@ class ProfileTest {
   }
 
   private static List<String> codes(Profile.ColumnProfile p) {
-    return p.findings().stream().map(Profile.Finding::code).toList();
+    return p.findings().stream().map(Profile.Oddity::code).toList();
   }
 
   @Test
@@ -138,7 +138,7 @@ class ProfileTest {
             values(1000, i -> i % 10 == 0 ? "L-7 " : i % 97 == 1 ? "" : "L-%04d".formatted(i)));
 
     assertEquals(
-        List.of("A-9+", "A-9 ", ""), p.shapes().stream().map(Profile.Shape::shape).toList());
+        List.of("A-9+", "A-9 ", ""), p.shapes().stream().map(Profile.TextShape::shape).toList());
     assertEquals(0.1, p.shapes().get(1).share(), 1e-9);
     assertEquals(0, p.lengths().get().shortest());
     assertEquals(6, p.lengths().get().longest());

@@ -205,7 +205,7 @@ class PreviewTest {
     List<String> out = new ArrayList<>(List.of(found.words()));
     for (BeforeAndAfter.Row row : found.rows()) {
       out.add(
-          row.before().get(0)
+          row.number()
               + row.after().map(a -> " " + row.changed()).orElse("")
               + row.reason().map(r -> " " + r).orElse(""));
     }
@@ -221,19 +221,28 @@ class PreviewTest {
             "1 [mark]",
             "2 []",
             "3 [mark]",
-            "4 []"),
+            "4 []",
+            "5 []"),
         changes("shape: {trim: [mark], set: {twice: 2 * id}, drop: [grams]}"));
     assertEquals(
-        List.of("2 of 5 rows are taken away: filtered", "1 filtered", "2 []", "3 filtered", "4 []"),
+        List.of(
+            "2 of 5 rows are taken away: filtered",
+            "1 filtered",
+            "2 []",
+            "3 filtered",
+            "4 []",
+            "5 []"),
         changes("keep: grams > 5"));
     assertEquals(
-        List.of("2 of 5 rows are taken away: merged", "1 merged", "2 merged", "3 []", "4 []"),
+        List.of(
+            "2 of 5 rows are taken away: merged", "1 merged", "2 merged", "3 []", "4 []", "5 []"),
         changes("dedupe: {by: [mark], keep: last, order: [id]}"));
     assertEquals(
         List.of(others),
         changes("aggregate: {by: [mark], set: {id: count(*), grams: sum(grams)}}"));
     assertEquals(
-        List.of("1 of 5 rows are taken away: unmatched", "1 []", "2 []", "3 unmatched", "4 []"),
+        List.of(
+            "1 of 5 rows are taken away: unmatched", "1 []", "2 []", "3 unmatched", "4 []", "5 []"),
         changes("join: {with: kinds, on: [grams], take: [other]}"));
   }
 
