@@ -300,6 +300,8 @@ class DoorsTest {
             "/api/v1/feeds/propose",
             "/api/v1/feeds/preview",
             "/api/v1/parts/check",
+            "/api/v1/pipelines/preview",
+            "/api/v1/pipelines/profile",
             "/api/v1/stars/check",
             "/api/v1/runs/{run}/set-aside/{number}/check");
     for (Map.Entry<String, JsonNode> path :

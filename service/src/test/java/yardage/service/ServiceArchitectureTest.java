@@ -32,6 +32,7 @@ class ServiceArchitectureTest {
         CLASSES.stream()
             .filter(JavaClass::isRecord)
             .filter(c -> !c.getModifiers().contains(JavaModifier.PRIVATE))
+            .filter(c -> !c.getName().contains("Mapper$"))
             .collect(
                 Collectors.groupingBy(
                     JavaClass::getSimpleName,

@@ -7,7 +7,6 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.service.pipelines.Drafts;
-import yardage.service.web.OnlyReads;
 
 /** A run of a text that need not be kept, which publishes nothing. */
 @RestController
@@ -31,7 +30,6 @@ class TrialController {
       Optional<Map<String, String>> parameters,
       Optional<Integer> examples) {}
 
-  @OnlyReads
   @PostMapping("/api/v1/pipelines/trial")
   TrialView trial(@RequestBody TrialRequest body) {
     return trials.trial(

@@ -1,0 +1,209 @@
+package yardage.service;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+/** What a designer sees before anything runs: rows, profiles, trials. */
+class DesignServiceTest {
+  private static final String STEPS =
+      """
+      about: Bales by hall.
+      steps:
+        bales: {read: {feed: bales}}
+        tidy: {from: bales, shape: {trim: [hall]}}
+        heavy: {from: tidy, keep: kg > %d}
+        out: {from: heavy, write: {table: %s, mode: upsert, key: [bale]}}
+      """;
+
+  private static TestService service;
+
+  @BeforeAll
+  static void start() {
+    service = TestService.start();
+    service.signedIn();
+    service.say(
+        "feed",
+        "apply",
+        service.file(
+            "bales.yaml",
+            "feed: bales\nfiles: bales/*.csv\ntext: {}\nset-aside-limit: {share: 50%}\ncolumns: {bale: int, hall: varchar, kg: int}\n"));
+    StringBuilder rows = new StringBuilder("bale,hall,kg\nx,North,9\n");
+    IntStream.range(0, 3000)
+        .forEach(
+            i -> rows.append("%d,%s,%d\n".formatted(i, i % 3 == 0 ? "North " : "East", i % 100)));
+    service.put("bales/1.csv", rows.toString());
+  }
+
+  @AfterAll
+  static void stop() {
+    service.close();
+  }
+
+  private static String text(String name, int least) {
+    return "pipeline: %s\n".formatted(name)
+        + STEPS.formatted(least, "mart." + name.replace('-', '_'));
+  }
+
+  private static JsonNode look(String what, String text, String step, Map<String, Object> more) {
+    Map<String, Object> body = new java.util.HashMap<>(more);
+    body.put("text", text);
+    body.put("step", step);
+    return service.post("/api/v1/pipelines/" + what, body).body();
+  }
+
+  private static long rows(String table) {
+    return service
+        .post("/api/v1/query", Map.of("sql", "select count(*) from " + table))
+        .body()
+        .path("rows")
+        .get(0)
+        .get(0)
+        .asLong();
+  }
+
+  private static List<String> staged() throws IOException {
+    try (Stream<java.nio.file.Path> files = Files.list(service.inbox().resolveSibling("staging"))) {
+      return files.map(p -> p.getFileName().toString()).toList();
+    }
+  }
+
+  @Test
+  void rowsOfAStepBeforeAnythingRuns() {
+    String text = text("looks", 90);
+    JsonNode heavy = look("preview", text, "heavy", Map.of("rows", 3));
+    JsonNode whole = look("preview", text, "heavy", Map.of("rows", 3, "whole", true));
+    JsonNode tidy = look("preview", text, "tidy", Map.of("rows", 2, "compared", true));
+    JsonNode found = look("preview", text, "heavy", Map.of("where", "bale = 2999"));
+
+    assertEquals(
+        "[[91,\"East\",91],[92,\"East\",92],[93,\"North\",93]]", heavy.path("rows").toString());
+    assertEquals(90, heavy.path("given").asLong());
+    assertFalse(heavy.path("isWhole").asBoolean());
+    assertEquals(
+        "first 1,000 rows of bales", heavy.path("sources").get(0).path("words").asString());
+    assertEquals(270, whole.path("given").asLong());
+    assertTrue(whole.path("isWhole").asBoolean());
+    assertTrue(whole.path("notes").get(0).asString().contains("1 rows do not fit"));
+    assertEquals(
+        "334 of 1,000 rows have changed values; none is taken away",
+        tidy.path("comparison").path("words").asString());
+    assertEquals(1, found.path("matching").asLong());
+    assertEquals("[[2999,\"East\",99]]", found.path("rows").toString());
+  }
+
+  @Test
+  void theClientShowsThemToo() {
+    String file = service.file("seen.yaml", text("seen", 90));
+    String shown = service.say("pipeline", "preview", file, "tidy", "--rows", "2");
+    String some =
+        service.say(
+            "pipeline", "preview", file, "heavy", "--read", "bales=100", "--only", "bales=kg > 95");
+    String csv = service.say("pipeline", "preview", file, "heavy", "--rows", "1", "-o", "csv");
+    String compared = service.say("pipeline", "preview", file, "tidy", "--compare", "--rows", "1");
+
+    assertTrue(shown.contains("tidy, shape. Read: first 1,000 rows of bales"), shown);
+    assertTrue(some.contains("first 100 rows of bales where kg > 95"), some);
+    assertEquals("bale,hall,kg\r\n91,East,91\r\n", csv);
+    assertTrue(compared.contains("North· → North"), compared);
+    for (List<String> wrong :
+        List.of(
+            List.of("nosuch", "There is no step [nosuch]; there are bales, tidy, heavy, out"),
+            List.of("tidy", "--where", "kgs > 1", "did you mean [kg]?"),
+            List.of("tidy", "--read", "bale=5", "Step [bale] is none that reads"),
+            List.of("tidy", "--read", "bales=0", "must be 1 to 1,000,000"),
+            List.of("tidy", "--read", "bales=0%", "must be above 0"),
+            List.of("tidy", "--files", "bales=*.txt", "No file of feed [bales] matches [*.txt]"))) {
+      List<String> command = new java.util.ArrayList<>(List.of("pipeline", "preview", file));
+      command.addAll(wrong.subList(0, wrong.size() - 1));
+      TestService.Said said = service.client(command.toArray(String[]::new));
+      assertTrue(said.err().contains(wrong.get(wrong.size() - 1)), said.err());
+    }
+  }
+
+  @Test
+  void whatColumnsHold() {
+    service.say("pipeline", "apply", service.file("held.yaml", text("held", 50)));
+    service.say("run", "held", "--wait");
+    JsonNode step = look("profile", text("held", 50), "bales", Map.of());
+    JsonNode table = service.get("/api/v1/tables/mart.held/profile").body();
+    JsonNode sql =
+        service
+            .post(
+                "/api/v1/query",
+                Map.of(
+                    "sql",
+                    "select count(distinct bale), min(kg), max(kg), count(distinct hall) from mart.held"))
+            .body()
+            .path("rows")
+            .get(0);
+
+    assertEquals(3000, step.path("rows").asLong());
+    assertEquals(
+        "shape: {trim: [hall]}",
+        step.path("columns").get(1).path("findings").get(0).path("offer").asString());
+    assertEquals(sql.get(0), table.path("columns").get(0).path("distinct"));
+    assertEquals(sql.get(1), table.path("columns").get(2).path("smallest"));
+    assertEquals(sql.get(2), table.path("columns").get(2).path("largest"));
+    assertEquals(sql.get(3), table.path("columns").get(1).path("distinct"));
+    String told = service.say("table", "profile", "mart.held");
+    assertTrue(told.contains("all 1,470 rows of mart.held"), told);
+  }
+
+  @Test
+  void aTrialTellsWhatARunWouldDo() throws IOException {
+    String name = "tried";
+    JsonNode first = look("trial", text(name, 50), "", Map.of());
+    service.say("pipeline", "apply", service.file("tried.yaml", text(name, 50)));
+    service.say("run", name, "--wait");
+    service.put("bales/2.csv", "bale,hall,kg\n51,West,99\n9000,West,77\n");
+    String changed = service.file("tried-2.yaml", text(name, 60));
+    String said = service.say("run", changed, "--trial");
+    JsonNode second = look("trial", text(name, 60), "", Map.of("examples", 10));
+    long before = rows("mart.tried");
+    service.say("pipeline", "apply", changed);
+    service.say("run", name, "--wait");
+
+    assertEquals(
+        "mart.tried would be a new table of 1,470 rows",
+        first.path("tables").get(0).path("words").asString().replaceAll(" in .*", ""));
+    assertEquals(1470, before, "a trial publishes nothing");
+    JsonNode table = second.path("tables").get(0);
+    assertEquals(1, table.path("added").asLong());
+    assertEquals(1, table.path("changed").asLong());
+    assertEquals("{\"hall\":1,\"kg\":1}", table.path("changedColumns").toString());
+    assertEquals(table.path("after").asLong(), rows("mart.tried"), "the run does what was said");
+    assertTrue(said.contains("1 added, 1 changed"), said);
+    assertTrue(said.contains("The books balance: 2 read = 2 written"), said);
+    assertEquals(List.of(), staged());
+    Files.delete(service.inbox().resolve("bales/2.csv"));
+  }
+
+  @Test
+  void aTrialThatWouldFailSaysSo() throws IOException {
+    String text =
+        text("fails", 10)
+            .replace("tidy, keep: kg > 10", "tidy, check: {light: {is: kg < 99, else: stop}}");
+    TestService.Said said = service.client("run", service.file("fails.yaml", text), "--trial");
+    JsonNode trial = look("trial", text, "", Map.of());
+
+    assertEquals(1, said.code());
+    assertTrue(said.err().contains("A run would fail. Step heavy: Rule [light]"), said.err());
+    assertEquals("heavy", trial.path("failure").path("step").asString());
+    assertEquals(0, trial.path("tables").size());
+    assertEquals("stopped", trial.path("checks").get(0).path("outcome").asString());
+    assertEquals(List.of(), staged());
+    assertEquals(422, service.post("/api/v1/pipelines/trial", Map.of("text", "x")).status());
+  }
+}
