@@ -31,6 +31,7 @@ class ArchitectureTest {
           "pipeline.describe",
           "pipeline.read",
           "pipeline.compile",
+          "pipeline.edit",
           "pipeline.run",
           "pipeline.insight",
           "pipeline.preview");
