@@ -4,6 +4,7 @@ import { PausedNote, StateButtons } from '../states/StateButtons'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import { time } from '../../shared/lib/format'
+import { begun, changed, redone, typed, undone, type History } from '../../shared/lib/history'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
@@ -69,8 +70,14 @@ export default function PipelinePage() {
   const stored = usePipeline(isNew ? '' : name)
   // Another page may hand a changed text over, to be looked at and kept here.
   const handed = (useLocation().state as { draft?: string } | null)?.draft
-  const [draft, setDraft] = useState(handed)
-  const text = draft ?? (isNew ? NEW_PIPELINE : stored.data?.text)
+  const kept = isNew ? NEW_PIPELINE : stored.data?.text
+  const [history, setHistory] = useState<History | undefined>(
+    handed === undefined ? undefined : begun(handed),
+  )
+  const draft = history?.now
+  const text = draft ?? kept
+  const change = (how: (h: History) => History) => setHistory((h) => how(h ?? begun(kept ?? '')))
+  const discard = () => setHistory(undefined)
   const settled = useSettled(text)
   const check = usePipelineCheck(settled)
   // While a changed text is being checked, the answer at hand is about the one before.
@@ -91,7 +98,12 @@ export default function PipelinePage() {
   const pick = (step: string) => {
     const again = step === picked
     setPicked(again ? undefined : step)
-    setShown(again || !checked ? undefined : linesOf(text ?? '', steps, step))
+    setShown(again || !checked ? undefined : linesOf(text ?? '', step))
+  }
+  const edited = (next: string, step: string | undefined) => {
+    change((h) => changed(h, next))
+    setPicked(step)
+    setShown(step ? linesOf(next, step) : undefined)
   }
   const marks = useMemo(
     () =>
@@ -127,7 +139,7 @@ export default function PipelinePage() {
       { name: check.data?.name ?? name, text: text ?? '', basedOn: summary?.version },
       {
         onSuccess: (saved) => {
-          setDraft(undefined)
+          discard()
           navigate(`/pipelines/${saved.summary.name}`)
         },
       },
@@ -143,8 +155,26 @@ export default function PipelinePage() {
             {summary?.nextRunAt && ` · due ${time(summary.nextRunAt)}`}
           </span>
           {!isNew && <StateButtons kind="pipelines" name={name} paused={summary?.paused} />}
+          <button
+            className="btn btn-sm"
+            aria-label="Undo"
+            title="Undo"
+            disabled={!history || history.past.length === 0}
+            onClick={() => change(undone)}
+          >
+            ↶
+          </button>
+          <button
+            className="btn btn-sm"
+            aria-label="Redo"
+            title="Redo"
+            disabled={!history || history.future.length === 0}
+            onClick={() => change(redone)}
+          >
+            ↷
+          </button>
           {dirty && !isNew && (
-            <button className="btn btn-sm" onClick={() => setDraft(undefined)}>
+            <button className="btn btn-sm" onClick={() => discard()}>
               Discard
             </button>
           )}
@@ -209,13 +239,21 @@ export default function PipelinePage() {
       </Card>
       {picked && settled !== undefined && steps.some((s) => s.name === picked) && (
         <Suspense>
-          <StepPanel key={picked} text={settled} step={picked} onClose={() => pick(picked)} />
+          <StepPanel
+            key={picked}
+            text={settled}
+            draft={text ?? ''}
+            steps={steps}
+            step={picked}
+            onEdit={edited}
+            onClose={() => pick(picked)}
+          />
         </Suspense>
       )}
       <Card title="Document">
         <Editor
           value={text ?? ''}
-          onChange={setDraft}
+          onChange={(t) => change((h) => typed(h, t, Date.now()))}
           language="yaml"
           label="The pipeline's document"
           height="46vh"

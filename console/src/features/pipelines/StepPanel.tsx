@@ -4,7 +4,9 @@ import { duration, number } from '../../shared/lib/format'
 import { Card, Failed, Tabs, Value } from '../../shared/ui/parts'
 import { ProfileTable } from '../../shared/ui/ProfileTable'
 import { head, isNumeric, unionOfColumns } from './rows'
-import { FIRST_ROWS, useStepProfile, useStepRows, type Reading } from './queries'
+import { offered, readersOf } from './model'
+import { FIRST_ROWS, useAddStep, useStepProfile, useStepRows, type Reading } from './queries'
+import { StepActions } from './StepActions'
 
 type Preview = Schemas['PreviewView']
 
@@ -133,8 +135,23 @@ function Compared({ preview }: { preview: Preview }) {
   )
 }
 
-function Profile({ text, step, reading }: { text: string; step: string; reading: Reading }) {
+function Profile({
+  text,
+  draft,
+  steps,
+  step,
+  reading,
+  onEdit,
+}: {
+  text: string
+  draft: string
+  steps: Schemas['StepView'][]
+  step: string
+  reading: Reading
+  onEdit: (text: string, step: string | undefined) => void
+}) {
   const profile = useStepProfile(text, step, reading)
+  const add = useAddStep()
   if (profile.isPending) {
     return (
       <p className="quiet p-3" role="status">
@@ -142,7 +159,23 @@ function Profile({ text, step, reading }: { text: string; step: string; reading:
       </p>
     )
   }
-  return profile.error ? <Failed error={profile.error} /> : <ProfileTable profile={profile.data} />
+  if (profile.error) {
+    return <Failed error={profile.error} />
+  }
+  return (
+    <>
+      {add.error && <Failed error={add.error} />}
+      <ProfileTable
+        profile={profile.data}
+        onMend={(offer) =>
+          add.mutate(
+            { text: draft, behind: step, readers: readersOf(steps, step), ...offered(offer) },
+            { onSuccess: (edited) => onEdit(edited.text, edited.step) },
+          )
+        }
+      />
+    </>
+  )
 }
 
 /** How much of each source is read, and which rows are looked for. */
@@ -202,11 +235,18 @@ function ReadingForm({
 /** A step's rows before anything runs: as they come out, beside those before it, and what they hold. */
 export default function StepPanel({
   text,
+  draft,
+  steps,
   step,
+  onEdit,
   onClose,
 }: {
   text: string
+  /** The text as it is being written, which a change must not lose a letter of. */
+  draft: string
+  steps: Schemas['StepView'][]
   step: string
+  onEdit: (text: string, step: string | undefined) => void
   onClose: () => void
 }) {
   const [tab, setTab] = useState<Tab>('rows')
@@ -245,6 +285,7 @@ export default function StepPanel({
           ✕
         </button>
       </div>
+      <StepActions key={text} text={draft} steps={steps} step={step} onEdit={onEdit} />
       {tab === 'rows' && (
         <ReadingForm key={JSON.stringify(reading)} preview={preview} reading={reading} onRead={setReading} />
       )}
@@ -259,7 +300,7 @@ export default function StepPanel({
           aria-busy={rows.isFetching}
         >
           {tab === 'profile' ? (
-            <Profile text={text} step={step} reading={reading} />
+            <Profile text={text} draft={draft} steps={steps} step={step} reading={reading} onEdit={onEdit} />
           ) : !preview ? (
             <p className="quiet p-3">Reading…</p>
           ) : tab === 'rows' ? (

@@ -42,7 +42,7 @@ function fieldsOf(verb: Description): Field[] {
   return only?.name === '' ? only.fields : verb.fields
 }
 
-function offered(f: Field): Suggestion {
+function fieldOffer(f: Field): Suggestion {
   const about = f.required
     ? `${f.help}; needed`
     : f.otherwise
@@ -134,7 +134,7 @@ export function suggestions(
     const holder = inside.find(
       (f) => f.fields.length > 0 && new RegExp(`${f.name}:\\s*\\{[^}]*$`).test(lineBefore),
     )
-    return (holder?.fields ?? fields).map(offered)
+    return (holder?.fields ?? fields).map(fieldOffer)
   }
   const inputs = new Set([...(current?.from ?? []), ...(current?.with ? [current.with] : [])])
   const seen = new Set<string>()
@@ -144,6 +144,27 @@ export function suggestions(
       s.columns.map((c) => ({ label: c.name, detail: `${c.type}, ${s.name}`, kind: 'column' as const })),
     )
     .filter((c) => !seen.has(c.label) && seen.add(c.label))
+}
+
+/** The steps that take a step's rows. */
+export function readersOf(steps: StepView[], step: string): string[] {
+  return steps.filter((s) => s.from.includes(step) || s.with === step).map((s) => s.name)
+}
+
+/** The verbs that a search finds, those that it names first; what reads has no step before it. */
+export function chosen(catalog: Description[], search: string): Description[] {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean)
+  const place = (d: Description) => (words.some((w) => d.verb.startsWith(w)) ? 0 : 1)
+  return catalog
+    .filter((d) => d.inputs !== 'none')
+    .filter((d) => words.every((w) => `${d.verb} ${d.about}`.toLowerCase().includes(w)))
+    .sort((a, b) => place(a) - place(b))
+}
+
+/** A step's text, as something offers it: its verb, and what stands behind that. */
+export function offered(step: string): { verb: string; body: string } {
+  const colon = step.indexOf(':')
+  return { verb: step.slice(0, colon).trim(), body: step.slice(colon + 1).trim() }
 }
 
 /** The step that a line belongs to. */

@@ -123,3 +123,28 @@ export function useTrial() {
     mutationFn: ({ text }: { text: string }) => ask(api.POST('/api/v1/pipelines/trial', { body: { text } })),
   })
 }
+
+type StepToAdd = { text: string; verb: string; behind?: string; readers?: string[]; body?: string }
+
+/** A text with a step put in. */
+export function useAddStep() {
+  return useMutation({
+    mutationFn: (body: StepToAdd) => ask(api.POST('/api/v1/pipelines/edit/add', { body })),
+  })
+}
+
+/** A text without a step. */
+export function useRemoveStep() {
+  return useMutation({
+    mutationFn: (body: { text: string; step: string }) =>
+      ask(api.POST('/api/v1/pipelines/edit/remove', { body })),
+  })
+}
+
+/** A text with another name for a step. */
+export function useRenameStep() {
+  return useMutation({
+    mutationFn: (body: { text: string; step: string; name: string }) =>
+      ask(api.POST('/api/v1/pipelines/edit/rename', { body })),
+  })
+}

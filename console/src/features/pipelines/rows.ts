@@ -31,26 +31,27 @@ export function unionOfColumns(after: Column[], before: Column[]): Column[] {
 }
 
 /** The lines of a step: from its name to the next step's, without blank lines and comments before that. */
-export function linesOf(
-  text: string,
-  steps: { name: string; place: Schemas['Place'] }[],
-  step: string,
-): { from: number; to: number } | undefined {
-  const at = steps.find((s) => s.name === step)
-  if (!at) {
+export function linesOf(text: string, step: string): { from: number; to: number } | undefined {
+  const lines = text.split('\n')
+  const steps = lines.findIndex((l) => /^steps:/.test(l))
+  const indent = /^ +(?=[\w-]+:)/.exec(lines.slice(steps + 1).find((l) => /^ +[\w-]+:/.test(l)) ?? '')?.[0]
+  if (steps < 0 || indent === undefined) {
     return undefined
   }
-  const from = at.place.line
-  let to = from
-  let n = from
-  for (const line of text.split('\n').slice(from)) {
-    n++
-    if (/^\S/.test(line) || (/^ {2}\S/.test(line) && !/^ {2}#/.test(line))) {
+  const first = lines.findIndex((l, n) => n > steps && l.startsWith(`${indent}${step}:`))
+  if (first < 0) {
+    return undefined
+  }
+  let to = first
+  for (let n = first + 1; n < lines.length; n++) {
+    const line = lines[n] ?? ''
+    const blank = line.trim() === '' || (/^\s*#/.test(line) && !line.startsWith(indent + '   '))
+    if (!blank && !line.startsWith(indent + ' ')) {
       break
     }
-    if (line.trim() !== '' && !/^\s*#/.test(line)) {
+    if (!blank) {
       to = n
     }
   }
-  return { from, to }
+  return { from: first + 1, to: to + 1 }
 }

@@ -117,6 +117,17 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
       view.dispatch(setDiagnostics(view.state, diagnostics(marks, view.state.doc.length)))
     }
   }, [view, marks])
+  const [first] = useState(value)
+  const texts = useRef(new OwnTexts(first))
+  useEffect(() => {
+    if (view && texts.current.isFromElsewhere(value)) {
+      view.dispatch({
+        changes: { from: 0, to: view.state.doc.length, insert: value },
+        annotations: ExternalChange.of(true),
+      })
+    }
+  }, [view, value])
+  // Behind the change of the text that the lines are of.
   useEffect(() => {
     if (view) {
       const last = view.state.doc.lines
@@ -131,16 +142,6 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
       })
     }
   }, [view, shown])
-  const [first] = useState(value)
-  const texts = useRef(new OwnTexts(first))
-  useEffect(() => {
-    if (view && texts.current.isFromElsewhere(value)) {
-      view.dispatch({
-        changes: { from: 0, to: view.state.doc.length, insert: value },
-        annotations: ExternalChange.of(true),
-      })
-    }
-  }, [view, value])
   const tell = useCallback(
     (text: string) => {
       texts.current.tell(text)

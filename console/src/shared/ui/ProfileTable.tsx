@@ -57,7 +57,14 @@ function Commonest({ column, rows }: { column: Column; rows: number }) {
 }
 
 /** What columns hold, and what is odd about them. */
-export function ProfileTable({ profile }: { profile: Schemas['ProfileView'] }) {
+export function ProfileTable({
+  profile,
+  onMend,
+}: {
+  profile: Schemas['ProfileView']
+  /** Puts the step in that mends something; without it the step is only shown. */
+  onMend?: (offer: string) => void
+}) {
   const odd = profile.columns.flatMap((c) => c.findings.map((f) => ({ column: c.name, ...f })))
   return (
     <>
@@ -75,6 +82,16 @@ export function ProfileTable({ profile }: { profile: Schemas['ProfileView'] }) {
                   {' '}
                   <span className="quiet">would be mended by</span>{' '}
                   <code className="font-mono text-[0.86em]">{f.offer}</code>
+                  {onMend && (
+                    <button
+                      type="button"
+                      className="name ml-2 underline"
+                      aria-label={`Put in the step ${f.offer}`}
+                      onClick={() => f.offer && onMend(f.offer)}
+                    >
+                      put it in
+                    </button>
+                  )}
                 </>
               )}
             </li>

@@ -302,4 +302,57 @@ class ConsolePagesTest {
     assertThat(text("6 rows in")).isVisible();
     assertThat(page.getByLabel("Asked before")).containsText("SELECT * FROM mill.mills");
   }
+
+  @Test
+  void aPipelineIsDrawnAndSeenBeforeItRuns() {
+    long before = lastRun("roll-inspection");
+    open("/pipelines/roll-inspection");
+    Locator flow = page.getByTestId("flow");
+    flow.getByRole(AriaRole.BUTTON, bar("tidy, ")).click();
+    assertThat(text("1,000 rows from first 1,000 of")).isVisible();
+
+    tab(page, "before and after").click();
+    assertThat(text("rows have changed values; none is taken away.")).isVisible();
+    button(page, "Add a step behind").click();
+    page.keyboard().type("condition");
+    page.keyboard().press("Tab");
+    page.keyboard().press("Enter");
+
+    assertThat(flow.getByRole(AriaRole.BUTTON, bar("kept, "))).isVisible();
+    assertThat(page.getByLabel("The pipeline's document"))
+        .containsText("keep: roll_id is not null");
+    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    button(page, "Rename").click();
+    page.getByLabel("New name of kept").fill("named_rolls");
+    page.keyboard().press("Enter");
+    assertThat(flow.getByRole(AriaRole.BUTTON, bar("named_rolls, "))).isVisible();
+    button(page, "Trial run").click();
+    assertThat(text("mart.roll_inspection would go from")).isVisible();
+    assertEquals(before, lastRun("roll-inspection"), "a trial is no run");
+
+    button(page, "Take out").click();
+    assertThat(flow.getByRole(AriaRole.BUTTON, bar("named_rolls, "))).hasCount(0);
+    for (int i = 0; i < 3; i++) {
+      button(page, "Undo").click();
+    }
+    assertThat(button(page, "Undo")).isDisabled();
+    assertThat(button(page, "Save")).isDisabled();
+    button(page, "Redo").click();
+    assertThat(page.getByLabel("The pipeline's document"))
+        .containsText("keep: roll_id is not null");
+  }
+
+  private static Locator.GetByRoleOptions bar(String begins) {
+    return new Locator.GetByRoleOptions().setName(Pattern.compile("^" + begins));
+  }
+
+  @Test
+  void aTableSaysWhatItsColumnsHold() {
+    open("/tables/raw.rolls");
+    tab(page, "profile").click();
+
+    assertThat(page.getByRole(AriaRole.LIST, new Page.GetByRoleOptions().setName("What is odd")))
+        .containsText("have blanks at an end");
+    assertThat(page.getByLabel("Spread of width_cm")).isVisible();
+  }
 }
