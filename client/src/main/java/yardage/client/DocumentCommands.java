@@ -87,6 +87,7 @@ final class DocumentCommands {
         Apply.class,
         PreviewCommand.class,
         ProfileCommands.OfStep.class,
+        TestCommands.Test.class,
         StateCommands.Pause.class,
         StateCommands.Resume.class,
         StateCommands.Rename.class,

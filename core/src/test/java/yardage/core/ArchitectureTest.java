@@ -34,7 +34,8 @@ class ArchitectureTest {
           "pipeline.edit",
           "pipeline.run",
           "pipeline.insight",
-          "pipeline.preview");
+          "pipeline.preview",
+          "pipeline.tests");
 
   private static final JavaClasses CLASSES =
       new ClassFileImporter()

@@ -17,7 +17,8 @@ public class DocumentStore {
     FEED,
     PIPELINE,
     STAR,
-    PART;
+    PART,
+    TEST;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);

@@ -16,10 +16,8 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.document.Problem;
-import yardage.core.feed.FeedDefinition;
-import yardage.core.lake.LakeTable;
-import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.Catalog;
+import yardage.core.pipeline.compile.CatalogWith;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.read.PartDocument;
 import yardage.core.pipeline.read.PipelineDocument;
@@ -144,35 +142,10 @@ class PartController {
   }
 
   /** What there is, with another text of one part. */
-  private record WithPart(Catalog others, PartDocument changed) implements Catalog {
-    @Override
-    public Optional<FeedDefinition> feed(String name) {
-      return others.feed(name);
-    }
-
-    @Override
-    public List<String> feeds() {
-      return others.feeds();
-    }
-
-    @Override
-    public Optional<LakeTable> table(TableName name) {
-      return others.table(name);
-    }
-
-    @Override
-    public List<TableName> tables() {
-      return others.tables();
-    }
-
+  private record WithPart(Catalog others, PartDocument changed) implements CatalogWith {
     @Override
     public Optional<PartDocument> part(String name) {
       return name.equals(changed.name()) ? Optional.of(changed) : others.part(name);
-    }
-
-    @Override
-    public List<String> parts() {
-      return others.parts();
     }
   }
 }

@@ -13,6 +13,7 @@ import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
 import yardage.service.schedules.ScheduleService;
+import yardage.service.tests.TestService;
 import yardage.service.web.ApiException;
 
 /** Checks and keeps pipelines, and tells the scheduler. */
@@ -21,8 +22,11 @@ public class PipelineService {
   private final DocumentStore documents;
   private final FeedService feeds;
   private final ScheduleService schedules;
+  private final TestService tests;
 
-  PipelineService(DocumentStore documents, FeedService feeds, ScheduleService schedules) {
+  PipelineService(
+      DocumentStore documents, FeedService feeds, ScheduleService schedules, TestService tests) {
+    this.tests = tests;
     this.documents = documents;
     this.feeds = feeds;
     this.schedules = schedules;
@@ -49,7 +53,8 @@ public class PipelineService {
   }
 
   /**
-   * @throws ApiException when the document has errors: only what can run is kept
+   * @throws ApiException when the document has errors: only what can run is kept; or when its tests
+   *     must pass and do not
    */
   @Transactional
   public StoredDocument save(String name, String text, String by, Optional<Integer> basedOn) {
@@ -58,6 +63,9 @@ public class PipelineService {
       throw ApiException.invalidDocument(name, check.problems());
     }
     ApiException.checkOwnName(check.document().name(), name);
+    if (check.document().testsMustPass()) {
+      tests.requirePassed(name, text);
+    }
     StoredDocument saved = documents.save(DocumentStore.Kind.PIPELINE, name, text, by, basedOn);
     schedules.scheduleChanged(name, check.document().schedule());
     return saved;

@@ -21,6 +21,7 @@ import yardage.service.web.OnlyReads;
 @RestController
 class PreviewController {
   private static final int SHOWN = 100;
+  private static final long GIVEN = 5;
   private static final int MOST_SHOWN = 10_000;
 
   private final PreviewService previews;
@@ -85,6 +86,36 @@ class PreviewController {
             body.step() == null ? "" : body.step(),
             or(body.whole(), false),
             choices(body.sources())));
+  }
+
+  /**
+   * @param name of the test
+   * @param rows of each source that are given; 5 without it; of one that others look up in those
+   *     that matter
+   */
+  record TestToMake(
+      String text,
+      String step,
+      String name,
+      Optional<Long> rows,
+      Optional<Map<String, SourceAmount>> sources,
+      Optional<Map<String, String>> parameters) {}
+
+  record MadeTest(String text) {}
+
+  /** A test's text of rows as they are now: given those of sources, expected those of the step. */
+  @OnlyReads
+  @PostMapping("/api/v1/pipelines/preview/test")
+  MadeTest test(@RequestBody TestToMake body) {
+    String step = body.step() == null ? "" : body.step();
+    return new MadeTest(
+        previews.test(
+            new Drafts.Draft(
+                body.text() == null ? "" : body.text(), List.of(), or(body.parameters(), Map.of())),
+            step,
+            choices(body.sources()),
+            or(body.rows(), GIVEN),
+            body.name() == null || body.name().isBlank() ? "my-test" : body.name()));
   }
 
   /** What the columns of a table hold, over all its rows. */

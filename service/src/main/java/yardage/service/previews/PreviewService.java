@@ -27,10 +27,12 @@ import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.pipeline.preview.BeforeAndAfter;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.PreviewRun;
+import yardage.core.pipeline.preview.SourceChoice;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.pipeline.tests.TestMaker;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
@@ -77,6 +79,23 @@ class PreviewService {
           Preview preview = PreviewRun.of(check, setting, samples, question);
           return view(check, question, preview, millisSince(start));
         });
+  }
+
+  /**
+   * A test's text of the first rows of each source and of what a step gives of them.
+   *
+   * @param choices of sources, by the steps that read them
+   * @param most rows of each other source; of one that others look up in those that matter
+   * @param name of the test
+   */
+  String test(
+      Drafts.Draft draft, String step, Map<String, SourceChoice> choices, long most, String name) {
+    Preview.Question question = Preview.Question.ofFew(step, most, choices);
+    return look(
+        "preview",
+        draft,
+        question,
+        (check, setting) -> TestMaker.text(name, check, setting, samples, question));
   }
 
   ProfileView profile(Drafts.Draft draft, Preview.Question question) {

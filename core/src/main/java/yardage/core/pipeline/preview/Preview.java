@@ -91,6 +91,8 @@ public record Preview(
    * @param whole whether all rows of sources are read whose choice says no other
    * @param compared whether the rows are held against those before the step
    * @param choices what is read of sources, by the steps that read them
+   * @param first how many rows are read of a source that nobody chose from
+   * @param firstLookedUp how many of one in which others look up
    */
   public record Question(
       String step,
@@ -98,7 +100,9 @@ public record Preview(
       Optional<String> where,
       boolean whole,
       boolean compared,
-      Map<String, SourceChoice> choices) {
+      Map<String, SourceChoice> choices,
+      long first,
+      long firstLookedUp) {
     /** What is read of a source that nobody chose from. */
     public static final long FIRST_ROWS = 1_000;
 
@@ -112,16 +116,51 @@ public record Preview(
       choices = Map.copyOf(choices);
     }
 
+    /** For rows to look at. */
+    public Question(
+        String step,
+        int rows,
+        Optional<String> where,
+        boolean whole,
+        boolean compared,
+        Map<String, SourceChoice> choices) {
+      this(step, rows, where, whole, compared, choices, FIRST_ROWS, FIRST_LOOKED_UP);
+    }
+
     /** For a profile of all columns. */
     public static Question ofProfile(
         String step, boolean whole, Map<String, SourceChoice> choices) {
-      return new Question(step, 0, Optional.empty(), whole, false, choices);
+      return new Question(
+          step, 0, Optional.empty(), whole, false, choices, FIRST_PROFILED, FIRST_LOOKED_UP);
+    }
+
+    /** For all rows that some few make. */
+    public static Question ofFew(String step, long first, Map<String, SourceChoice> choices) {
+      return new Question(
+          step,
+          (int) SourceChoice.MOST_ROWS,
+          Optional.empty(),
+          false,
+          false,
+          choices,
+          first,
+          FIRST_LOOKED_UP);
+    }
+
+    /** All that was read of a source for this question. */
+    public Question ofSource(String reading, SourceChoice choice) {
+      return new Question(
+          reading,
+          (int) SourceChoice.MOST_ROWS,
+          Optional.empty(),
+          whole,
+          false,
+          Map.of(reading, choice));
     }
 
     SourceChoice of(String reading, boolean looksUp) {
       SourceChoice choice = choices.getOrDefault(reading, SourceChoice.ALL);
-      long first = rows == 0 ? FIRST_PROFILED : FIRST_ROWS;
-      return whole ? choice : choice.orFirst(looksUp ? FIRST_LOOKED_UP : first);
+      return whole ? choice : choice.orFirst(looksUp ? firstLookedUp : first);
     }
   }
 }

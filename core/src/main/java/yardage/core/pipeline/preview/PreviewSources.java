@@ -152,16 +152,16 @@ final class PreviewSources {
     return out;
   }
 
-  /** The steps whose rows become those of a step, and are not only looked up. */
+  /**
+   * The steps whose rows become those of a step. In other inputs something is looked up, by a field
+   * of the step or by its SQL.
+   */
   private void onTheWay(String name, Set<String> out) {
     PipelineDocument.Step step = check.document().steps().get(name);
     if (step != null && out.add(name)) {
       List<Located> inputs = step.inputs();
-      for (int i = 0; i < inputs.size(); i++) {
-        if (!step.isLookUp(i)) {
-          onTheWay(inputs.get(i).text(), out);
-        }
-      }
+      int ways = step.verb() instanceof Verb.Stack ? inputs.size() : Math.min(1, inputs.size());
+      inputs.subList(0, ways).forEach(i -> onTheWay(i.text(), out));
     }
   }
 

@@ -23,6 +23,11 @@ public record Sample(GivenRows given, long rows, OptionalLong there, List<String
     notes = List.copyOf(notes);
   }
 
+  /** Rows that somebody gives, and of which nothing else is known. */
+  public static Sample of(GivenRows given, long rows) {
+    return new Sample(given, rows, OptionalLong.empty(), List.of());
+  }
+
   @Override
   public Schema schema() {
     return given.schema();

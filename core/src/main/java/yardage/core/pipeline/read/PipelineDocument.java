@@ -84,6 +84,7 @@ public final class PipelineDocument {
   private final String name;
   private final String about;
   private final Optional<Schedule> schedule;
+  private final boolean testsMustPass;
   private final Map<String, Parameter> parameters;
   private final Map<String, Step> steps;
   private final Set<String> unsound;
@@ -93,10 +94,12 @@ public final class PipelineDocument {
       String name,
       String about,
       Optional<Schedule> schedule,
+      boolean testsMustPass,
       Map<String, Parameter> parameters,
       Map<String, Step> steps,
       Set<String> unsound,
       List<Problem> problems) {
+    this.testsMustPass = testsMustPass;
     this.name = name;
     this.about = about;
     this.schedule = schedule;
@@ -116,6 +119,11 @@ public final class PipelineDocument {
 
   public Optional<Schedule> schedule() {
     return schedule;
+  }
+
+  /** Whether the pipeline is kept only when all its tests pass. */
+  public boolean testsMustPass() {
+    return testsMustPass;
   }
 
   public Map<String, Parameter> parameters() {
@@ -153,7 +161,8 @@ public final class PipelineDocument {
   public PipelineDocument withSteps(Map<String, Step> others, List<Problem> more) {
     List<Problem> all = new ArrayList<>(problems);
     all.addAll(more);
-    return new PipelineDocument(name, about, schedule, parameters, others, unsound, all);
+    return new PipelineDocument(
+        name, about, schedule, testsMustPass, parameters, others, unsound, all);
   }
 
   /** What is wrong with the text itself. */
@@ -178,7 +187,8 @@ public final class PipelineDocument {
     } catch (DocumentValue.MalformedException e) {
       problems.add(error("", "", "not-yaml", e.place(), e.getMessage()));
     }
-    return new PipelineDocument("?", "", Optional.empty(), Map.of(), Map.of(), Set.of(), problems);
+    return new PipelineDocument(
+        "?", "", Optional.empty(), false, Map.of(), Map.of(), Set.of(), problems);
   }
 
   public static Problem error(String step, String field, String code, Place place, String message) {
@@ -200,6 +210,7 @@ public final class PipelineDocument {
                           .formatted(n.text())));
       String about = doc.text("about").map(TextValue::text).orElse("");
       Optional<Schedule> schedule = doc.reader("schedule").flatMap(r -> Schedule.read(r));
+      boolean testsMustPass = doc.word("tests", "told", "told", "must-pass").equals("must-pass");
       Map<String, Parameter> parameters = new LinkedHashMap<>();
       doc.reader("parameters").ifPresent(r -> parameters(r, parameters));
       Map<String, Step> steps = new LinkedHashMap<>();
@@ -226,6 +237,7 @@ public final class PipelineDocument {
           name.map(TextValue::text).orElse("?"),
           about,
           schedule,
+          testsMustPass,
           parameters,
           steps,
           unsound,
