@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import yardage.core.column.Batch;
 import yardage.core.column.Schema;
 import yardage.core.document.DocumentValue.TextValue;
@@ -186,7 +187,8 @@ public final class TestRun {
   }
 
   private List<Batch> rows(String step, Map<String, Relation> given) {
-    StepTally uncounted = new StepTally(PlanNode.UNTOLD, "");
+    // Counted by step, so that a failure tells which.
+    Map<String, StepTally> tallies = new ConcurrentHashMap<>();
     TaskEndpoints endpoints = TaskEndpoints.reading(lake);
     try {
       PipelineRun.Setting setting =
@@ -200,7 +202,11 @@ public final class TestRun {
               execution,
               line -> {});
       PlanNode plan = RunPlan.upTo(step, check, setting, given, w -> {}).rowsOf(step);
-      return new Executor(execution, endpoints, name -> uncounted).collect(plan, PlanNode.UNTOLD);
+      return new Executor(
+              execution,
+              endpoints,
+              name -> tallies.computeIfAbsent(name, n -> new StepTally(n, "")))
+          .collect(plan, PlanNode.UNTOLD);
     } catch (Exception | OutOfMemoryError e) {
       throw RunFailures.of(e);
     } finally {
