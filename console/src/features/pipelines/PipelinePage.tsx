@@ -23,6 +23,7 @@ import {
 
 const StepPanel = lazy(() => import('./StepPanel'))
 const TrialCard = lazy(() => import('./TrialCard'))
+const TestsCard = lazy(() => import('./TestsCard'))
 
 const CHECK_AFTER_MILLIS = 250
 
@@ -248,6 +249,11 @@ export default function PipelinePage() {
             onEdit={edited}
             onClose={() => pick(picked)}
           />
+        </Suspense>
+      )}
+      {!isNew && text !== undefined && (
+        <Suspense>
+          <TestsCard pipeline={name} text={text} />
         </Suspense>
       )}
       <Card title="Document">

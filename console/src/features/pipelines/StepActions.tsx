@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Failed } from '../../shared/ui/parts'
 import { chosen, readersOf } from './model'
-import { useAddStep, useRemoveStep, useRenameStep, useStepCatalog } from './queries'
+import { useAddStep, useKeepAsTest, useRemoveStep, useRenameStep, useStepCatalog } from './queries'
 import type { Schemas } from '../../shared/api/client'
 
 type Props = {
@@ -59,6 +59,7 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
   const add = useAddStep()
   const remove = useRemoveStep()
   const rename = useRenameStep()
+  const keep = useKeepAsTest()
   const isWrite = steps.find((s) => s.name === step)?.verb === 'write'
   const done = (edited: Schemas['EditedText']) => {
     setOpen(undefined)
@@ -69,7 +70,7 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
       { text, verb, behind: step, readers: open === 'branch' ? [] : readersOf(steps, step) },
       { onSuccess: done },
     )
-  const error = add.error ?? remove.error ?? rename.error
+  const error = add.error ?? remove.error ?? rename.error ?? keep.error
   const toggle = (what: typeof open) => setOpen(open === what ? undefined : what)
   return (
     <>
@@ -128,6 +129,20 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
         >
           Take out
         </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={keep.isPending}
+          title="Given the first rows of each source, expected what this step gives of them"
+          onClick={() => keep.mutate({ text, step, sources: {} })}
+        >
+          {keep.isPending ? 'Making a test…' : 'Keep as a test'}
+        </button>
+        {keep.data && (
+          <span role="status" style={{ color: 'var(--side)' }}>
+            Kept as {keep.data.name}.
+          </span>
+        )}
       </div>
       {error && <Failed error={error} />}
       {(open === 'add' || open === 'branch') && <Chooser onChoose={put} onClose={() => setOpen(undefined)} />}

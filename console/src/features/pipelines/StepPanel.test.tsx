@@ -4,6 +4,7 @@ import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { StubService, show } from '../../shared/testing/service'
 import StepPanel from './StepPanel'
+import TestsCard from './TestsCard'
 import TrialCard from './TrialCard'
 import type { Schemas } from '../../shared/api/client'
 
@@ -190,6 +191,49 @@ describe('changing the flow', () => {
 
     await waitFor(() => expect(onEdit).toHaveBeenCalledWith('mended', 'tidy_2'))
     expect(service.made('POST').at(-1)).toContain('"verb":"shape","body":"{trim: [hall]}"')
+  })
+})
+
+describe('tests', () => {
+  it('are made of a step and kept', async () => {
+    service
+      .on('POST /pipelines/preview/test', { text: 'test: tidy-rows' })
+      .on('PUT /tests/tidy-rows', { name: 'tidy-rows', of: 'p' })
+    const user = userEvent.setup()
+    open()
+    await user.click(await screen.findByRole('button', { name: 'Keep as a test' }))
+
+    expect(await screen.findByText('Kept as tidy-rows.')).toBeTruthy()
+    expect(service.made('PUT')).toEqual(['/tests/tidy-rows {"text":"test: tidy-rows"}'])
+  })
+
+  it('run against the text as it stands, and show what differs', async () => {
+    service.on('GET /tests', [{ name: 'late', of: 'p' }]).on('POST /tests/run', [
+      {
+        test: 'late',
+        pipeline: 'p',
+        passed: false,
+        problems: [],
+        elapsedMillis: 3,
+        outcomes: [
+          {
+            step: 'once',
+            passed: false,
+            words: '2 rows',
+            columns: ['id'],
+            missing: [['41']],
+            surplus: [[null]],
+          },
+        ],
+      },
+    ])
+    const user = userEvent.setup()
+    show(<TestsCard pipeline="p" text="as it stands" />)
+    await user.click(await screen.findByRole('button', { name: 'Run the tests' }))
+
+    const rows = await screen.findAllByRole('row')
+    expect(rows.map((r) => r.textContent)).toEqual(['rowid', 'expected41', 'camenull'])
+    expect(service.made('POST').at(-1)).toBe('/tests/run {"of":"p","pipeline":"as it stands"}')
   })
 })
 

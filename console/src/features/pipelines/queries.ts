@@ -148,3 +148,33 @@ export function useRenameStep() {
       ask(api.POST('/api/v1/pipelines/edit/rename', { body })),
   })
 }
+
+/** The tests that are kept of a pipeline. */
+export function usePipelineTests(pipeline: string) {
+  return useQuery({
+    queryKey: ['tests', pipeline],
+    queryFn: () => ask(api.GET('/api/v1/tests', { params: { query: { of: pipeline } } })),
+  })
+}
+
+/** Runs a pipeline's tests against a text of it. */
+export function useRunTests() {
+  return useMutation({
+    mutationFn: (body: { of: string; pipeline: string }) => ask(api.POST('/api/v1/tests/run', { body })),
+  })
+}
+
+/** Makes a test of a step's rows as they are, and keeps it. */
+export function useKeepAsTest() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async ({ text, step, sources }: { text: string; step: string; sources: SourceAmounts }) => {
+      const name = `${step.replaceAll('_', '-')}-rows`
+      const made = await ask(
+        api.POST('/api/v1/pipelines/preview/test', { body: { text, step, name, sources } }),
+      )
+      return ask(api.PUT('/api/v1/tests/{name}', { params: { path: { name } }, body: { text: made.text } }))
+    },
+    onSuccess: (kept) => queries.invalidateQueries({ queryKey: ['tests', kept.of] }),
+  })
+}

@@ -59,7 +59,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_6"];
+        get: operations["list_7"];
         put?: never;
         post?: never;
         delete?: never;
@@ -107,7 +107,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_5"];
+        get: operations["list_6"];
         put?: never;
         post?: never;
         delete?: never;
@@ -188,7 +188,7 @@ export interface paths {
             cookie?: never;
         };
         get: operations["detail_3"];
-        put: operations["save_3"];
+        put: operations["save_4"];
         post?: never;
         delete: operations["remove_1"];
         options?: never;
@@ -443,7 +443,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_4"];
+        get: operations["list_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -476,7 +476,7 @@ export interface paths {
             cookie?: never;
         };
         get: operations["detail_2"];
-        put: operations["save_2"];
+        put: operations["save_3"];
         post?: never;
         delete?: never;
         options?: never;
@@ -491,7 +491,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_3"];
+        get: operations["list_4"];
         put?: never;
         post?: never;
         delete?: never;
@@ -628,6 +628,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/preview/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/profile": {
         parameters: {
             query?: never;
@@ -668,7 +684,7 @@ export interface paths {
             cookie?: never;
         };
         get: operations["detail_1"];
-        put: operations["save_1"];
+        put: operations["save_2"];
         post?: never;
         delete: operations["remove"];
         options?: never;
@@ -765,7 +781,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["run"];
+        post: operations["run_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -859,7 +875,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_2"];
+        get: operations["list_3"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1099,7 +1115,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_1"];
+        get: operations["list_2"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1132,7 +1148,7 @@ export interface paths {
             cookie?: never;
         };
         get: operations["detail"];
-        put: operations["save"];
+        put: operations["save_1"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1163,7 +1179,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list"];
+        get: operations["list_1"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1309,6 +1325,54 @@ export interface paths {
         };
         get: operations["sample"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tests/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tests/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["one"];
+        put: operations["save"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1925,6 +1989,9 @@ export interface components {
             columns: string[];
             step: string;
         };
+        MadeTest: {
+            text: string;
+        };
         MadeToken: {
             /** Format: date-time */
             expiresAt: string;
@@ -2433,6 +2500,14 @@ export interface components {
             value?: components["schemas"]["Field"];
             verb: string;
         };
+        StepOutcome: {
+            columns: string[];
+            missing: string[][];
+            passed: boolean;
+            step: string;
+            surplus: string[][];
+            words: string;
+        };
         StepPreviewRequest: {
             compared?: boolean;
             parameters?: {
@@ -2561,6 +2636,50 @@ export interface components {
             /** Format: date-time */
             updatedAt: string;
             writtenBy?: string;
+        };
+        TestOutcome: {
+            /** Format: int64 */
+            elapsedMillis: number;
+            failure?: string;
+            outcomes: components["schemas"]["StepOutcome"][];
+            passed: boolean;
+            pipeline: string;
+            problems: components["schemas"]["Problem"][];
+            test: string;
+        };
+        TestSummary: {
+            about: string;
+            expects: string[];
+            name: string;
+            of: string;
+            /** Format: date-time */
+            savedAt: string;
+            savedBy: string;
+            /** Format: int32 */
+            version: number;
+        };
+        TestText: {
+            /** Format: int32 */
+            basedOn?: number;
+            text: string;
+        };
+        TestToMake: {
+            name: string;
+            parameters?: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            rows?: number;
+            sources?: {
+                [key: string]: components["schemas"]["SourceAmount"];
+            };
+            step: string;
+            text: string;
+        };
+        TestsToRun: {
+            of?: string;
+            pipeline?: string;
+            texts?: string[];
         };
         TextLengths: {
             /** Format: int32 */
@@ -2775,7 +2894,7 @@ export interface operations {
             };
         };
     };
-    list_6: {
+    list_7: {
         parameters: {
             query?: never;
             header?: never;
@@ -2839,7 +2958,7 @@ export interface operations {
             };
         };
     };
-    list_5: {
+    list_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -2977,7 +3096,7 @@ export interface operations {
             };
         };
     };
-    save_3: {
+    save_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3379,7 +3498,7 @@ export interface operations {
             };
         };
     };
-    list_4: {
+    list_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3445,7 +3564,7 @@ export interface operations {
             };
         };
     };
-    save_2: {
+    save_3: {
         parameters: {
             query?: {
                 anyway?: boolean;
@@ -3473,7 +3592,7 @@ export interface operations {
             };
         };
     };
-    list_3: {
+    list_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3685,6 +3804,30 @@ export interface operations {
             };
         };
     };
+    test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestToMake"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTest"];
+                };
+            };
+        };
+    };
     profile: {
         parameters: {
             query?: never;
@@ -3755,7 +3898,7 @@ export interface operations {
             };
         };
     };
-    save_1: {
+    save_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -3921,7 +4064,7 @@ export interface operations {
             };
         };
     };
-    run: {
+    run_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -4054,7 +4197,7 @@ export interface operations {
             };
         };
     };
-    list_2: {
+    list_3: {
         parameters: {
             query?: {
                 pipeline?: string;
@@ -4476,7 +4619,7 @@ export interface operations {
             };
         };
     };
-    list_1: {
+    list_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -4542,7 +4685,7 @@ export interface operations {
             };
         };
     };
-    save: {
+    save_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -4588,7 +4731,7 @@ export interface operations {
             };
         };
     };
-    list: {
+    list_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -4840,6 +4983,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultRows"];
+                };
+            };
+        };
+    };
+    list: {
+        parameters: {
+            query?: {
+                of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestSummary"][];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestsToRun"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOutcome"][];
+                };
+            };
+        };
+    };
+    one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestText"];
+                };
+            };
+        };
+    };
+    save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestSummary"];
                 };
             };
         };

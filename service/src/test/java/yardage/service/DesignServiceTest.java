@@ -206,4 +206,42 @@ class DesignServiceTest {
     assertEquals(List.of(), staged());
     assertEquals(422, service.post("/api/v1/pipelines/trial", Map.of("text", "x")).status());
   }
+
+  @Test
+  void testsAreMadeKeptAndRun() throws IOException {
+    service.say("pipeline", "apply", service.file("proved.yaml", text("proved", 50)));
+    String made =
+        service.say(
+            "pipeline", "test", "make", "proved", "heavy", "--rows", "80", "--name", "heavy");
+    String junit = service.file("results.xml", "");
+    String file = service.file("heavy-test.yaml", made);
+    String passed = service.say("pipeline", "test", "run", file, "--junit", junit);
+    service.say("pipeline", "test", "apply", file);
+    String changed = service.file("proved-2.yaml", text("proved", 60));
+    TestService.Said failed =
+        service.client(
+            "pipeline", "test", "run", "--of", "proved", "--pipeline", changed, "--junit", junit);
+
+    assertTrue(passed.contains("All 1 passed"), passed);
+    assertEquals(1, failed.code());
+    assertTrue(failed.out().contains("19 rows: 10 of 29 expected did not come"), failed.out());
+    assertTrue(failed.out().contains("1 of 1 failed"), failed.out());
+    String xml = Files.readString(java.nio.file.Path.of(junit));
+    assertTrue(xml.contains("<testsuite name=\"yardage\" tests=\"1\" failures=\"1\">"), xml);
+    assertTrue(service.say("pipeline", "test", "list").contains("proved"));
+    assertEquals(made, service.say("pipeline", "test", "show", "heavy"));
+    String strict = text("proved", 60).replace("about:", "tests: must-pass\nabout:");
+    TestService.Said refused =
+        service.client("pipeline", "apply", service.file("proved-3.yaml", strict));
+    assertTrue(refused.err().contains("Test [heavy] of [proved] does not pass"), refused.err());
+    service.say(
+        "pipeline", "apply", service.file("proved-4.yaml", strict.replace("kg > 60", "kg > 50")));
+    TestService.Said unknown =
+        service.client(
+            "pipeline",
+            "test",
+            "apply",
+            service.file("lost.yaml", made.replace("of: proved", "of: nosuch")));
+    assertTrue(unknown.err().contains("There is no pipeline [nosuch]"), unknown.err());
+  }
 }

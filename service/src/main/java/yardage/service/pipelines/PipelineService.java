@@ -13,7 +13,7 @@ import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
 import yardage.service.schedules.ScheduleService;
-import yardage.service.tests.TestService;
+import yardage.service.tests.KeptTests;
 import yardage.service.web.ApiException;
 
 /** Checks and keeps pipelines, and tells the scheduler. */
@@ -22,10 +22,10 @@ public class PipelineService {
   private final DocumentStore documents;
   private final FeedService feeds;
   private final ScheduleService schedules;
-  private final TestService tests;
+  private final KeptTests tests;
 
   PipelineService(
-      DocumentStore documents, FeedService feeds, ScheduleService schedules, TestService tests) {
+      DocumentStore documents, FeedService feeds, ScheduleService schedules, KeptTests tests) {
     this.tests = tests;
     this.documents = documents;
     this.feeds = feeds;

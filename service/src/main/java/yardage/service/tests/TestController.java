@@ -26,10 +26,10 @@ import yardage.service.web.OnlyReads;
 @RestController
 @RequestMapping("/api/v1/tests")
 class TestController {
-  private final TestService tests;
+  private final KeptTests tests;
   private final DocumentStore documents;
 
-  TestController(TestService tests, DocumentStore documents) {
+  TestController(KeptTests tests, DocumentStore documents) {
     this.tests = tests;
     this.documents = documents;
   }
@@ -112,7 +112,7 @@ class TestController {
     return tests.kept(of).stream().map(TestController::summary).toList();
   }
 
-  private static TestSummary summary(TestService.Kept k) {
+  private static TestSummary summary(KeptTests.Kept k) {
     return new TestSummary(
         k.document().name(),
         k.test().of(),
@@ -137,7 +137,7 @@ class TestController {
     StoredDocument saved =
         tests.save(name, body.text() == null ? "" : body.text(), person.name(), body.basedOn());
     TestDocument test = TestDocument.parse(saved.text()).test().orElseThrow();
-    return summary(new TestService.Kept(saved, test));
+    return summary(new KeptTests.Kept(saved, test));
   }
 
   /** Runs tests in isolation: no file and no table is read. */
@@ -149,7 +149,7 @@ class TestController {
       return body.texts().get().stream().map(t -> TestOutcome.of(tests.run(t, pipeline))).toList();
     }
     return tests
-        .run(tests.kept(or(body.of())).stream().map(TestService.Kept::test).toList(), pipeline)
+        .run(tests.kept(or(body.of())).stream().map(KeptTests.Kept::test).toList(), pipeline)
         .stream()
         .map(TestOutcome::of)
         .toList();

@@ -22,14 +22,14 @@ import yardage.service.web.ApiException;
 
 /** Keeps tests of pipelines, and runs them. */
 @Service
-public class TestService {
+public class KeptTests {
   private final DocumentStore documents;
   private final FeedService feeds;
   private final LakeService lake;
   private final LookDesk desk;
   private final Clock clock;
 
-  TestService(
+  KeptTests(
       DocumentStore documents, FeedService feeds, LakeService lake, LookDesk desk, Clock clock) {
     this.documents = documents;
     this.feeds = feeds;
