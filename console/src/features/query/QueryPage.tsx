@@ -1,14 +1,12 @@
 import { useMutation } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
-import { api, ask, type Schemas } from '../../shared/api/client'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { api, ask } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
-import { Bars } from '../../shared/ui/Bars'
-import { placeBars } from '../../shared/ui/bars'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
 import { byNamespace } from '../tables/model'
 import { useTable, useTables } from '../tables/queries'
-import { barsOf, parametersOf, remembered } from './model'
+import { parametersOf, remembered } from './model'
 
 const ROWS = 1000
 const HISTORY = 'yardage-queries'
@@ -117,23 +115,7 @@ function Parameters({
   )
 }
 
-const CHART = { width: 820, height: 110 }
-
-function Chart({ result }: { result: Schemas['ResultRows'] }) {
-  const chart = barsOf(result)
-  return chart ? (
-    <div className="border-b border-base-300 px-3 py-2">
-      <div className="quiet mb-1">
-        {chart.label} by {chart.of}
-      </div>
-      <Bars
-        label={`${chart.label} by ${chart.of}`}
-        bars={placeBars(chart.bars, CHART.width, CHART.height, { widest: 64 })}
-        {...CHART}
-      />
-    </div>
-  ) : null
-}
+const ChartView = lazy(() => import('../charts/ChartView'))
 
 export default function QueryPage() {
   const tables = useTables()
@@ -236,7 +218,9 @@ export default function QueryPage() {
             <Card
               title={`${query.data.truncated ? 'The first ' : ''}${number(query.data.rows.length)} rows in ${duration(query.data.elapsedMillis)}`}
             >
-              <Chart result={query.data} />
+              <Suspense>
+                <ChartView key={query.submittedAt} result={query.data} />
+              </Suspense>
               <RowsTable result={query.data} />
             </Card>
           )}

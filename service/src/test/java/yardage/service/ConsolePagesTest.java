@@ -190,6 +190,9 @@ class ConsolePagesTest {
     button(page, "Ask").click();
     assertThat(page.getByRole(AriaRole.CELL, new Page.GetByRoleOptions().setName("North")))
         .isVisible();
+    assertThat(page.getByLabel("bar of metres_woven over loom_hall")).containsText("North");
+    page.getByLabel("Kind of chart").selectOption("share");
+    assertThat(page.getByLabel("share of metres_woven over loom_hall")).containsText("%");
 
     editor.press("Control+a");
     page.keyboard().insertText("select metrs from mart.roll_inspection");
