@@ -30,32 +30,40 @@ const PAGES = [
 export function Shell({ name, children }: { name: string; children: ReactNode }) {
   const signOut = useSignOut()
   return (
-    <div className="flex min-h-screen">
-      <nav className="rail sticky top-0 flex h-screen w-44 shrink-0 flex-col py-5" aria-label="Pages">
-        <div className="mb-4 px-5 font-serif text-[1.6rem] font-semibold">Yardage</div>
+    <div className="flex min-h-screen flex-col md:flex-row">
+      <nav
+        className="rail sticky top-0 z-20 flex w-full shrink-0 items-center overflow-x-auto md:h-screen md:w-44 md:flex-col md:items-stretch md:overflow-visible md:py-5"
+        aria-label="Pages"
+      >
+        <div className="px-4 font-serif text-[1.3rem] font-semibold md:mb-4 md:px-5 md:text-[1.6rem]">
+          Yardage
+        </div>
         {PAGES.map((p) => (
           <NavLink
             key={p.to}
             to={p.to}
             end={p.to === '/'}
             className={({ isActive }) =>
-              `flex h-9 items-center gap-2.5 px-5 text-base ${isActive ? 'bg-base-200 font-semibold text-base-content' : 'hover:bg-white/10'}`
+              `flex h-11 items-center gap-2.5 px-3 text-base whitespace-nowrap md:h-9 md:px-5 ${isActive ? 'bg-base-200 font-semibold text-base-content' : 'hover:bg-white/10'}`
             }
           >
             <p.icon size={16} aria-hidden /> {p.label}
           </NavLink>
         ))}
-        <div className="mt-auto flex flex-col">
-          <p className="px-5 pb-2 text-[0.86rem] opacity-70" title="All times of these pages">
+        <div className="flex md:mt-auto md:flex-col">
+          <p className="hidden px-5 pb-2 text-[0.86rem] opacity-70 md:block" title="All times of these pages">
             Times: {zoneName()}
           </p>
           <ThemeSwitch />
-          <NavLink to="/account" className="flex h-9 items-center gap-2.5 px-5 hover:bg-white/10">
+          <NavLink
+            to="/account"
+            className="flex h-11 items-center gap-2.5 px-3 whitespace-nowrap hover:bg-white/10 md:h-9 md:px-5"
+          >
             <UserRound size={16} aria-hidden /> {name}
           </NavLink>
           <button
             type="button"
-            className="flex h-9 cursor-pointer items-center gap-2.5 px-5 hover:bg-white/10"
+            className="flex h-11 cursor-pointer items-center gap-2.5 px-3 whitespace-nowrap hover:bg-white/10 md:h-9 md:px-5"
             onClick={() => signOut.mutate()}
           >
             <LogOut size={16} aria-hidden /> Sign out
@@ -80,7 +88,7 @@ function ThemeSwitch() {
   return (
     <button
       type="button"
-      className="flex h-9 cursor-pointer items-center gap-2.5 px-5 hover:bg-white/10"
+      className="flex h-11 cursor-pointer items-center gap-2.5 px-3 whitespace-nowrap hover:bg-white/10 md:h-9 md:px-5"
       onClick={() => {
         document.documentElement.dataset.theme = next
         localStorage.setItem('yardage-theme', next)

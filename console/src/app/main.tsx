@@ -6,6 +6,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { ServiceError } from '../shared/api/client'
+import { keepScrollersReachable } from '../shared/lib/scrolling'
 import { App } from './App'
 import './theme.css'
 
@@ -22,6 +23,8 @@ const queries = new QueryClient({
 const wanted = localStorage.getItem('yardage-theme')
 document.documentElement.dataset.theme =
   wanted ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'linen')
+
+keepScrollersReachable(document.body)
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

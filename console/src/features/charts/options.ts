@@ -1,5 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
-import { COLOURS, drawn, type Chart, type Series } from './model'
+import { COLOURS, described, drawn, type Chart, type Series } from './model'
 
 /** What the page's theme gives a chart. */
 export type Look = { dark: boolean; ink: string; quiet: string; line: string; paper: string; font: string }
@@ -48,8 +48,13 @@ export function option(result: Schemas['ResultRows'], chart: Chart, look: Look):
     animation: false,
     backgroundColor: 'transparent',
     textStyle: { fontFamily: look.font, color: look.ink },
-    aria: { enabled: true, decal: { show: d.series.length > 4 } },
+    aria: {
+      enabled: true,
+      label: { description: described(result, chart) },
+      decal: { show: d.series.length > 4 },
+    },
     tooltip: {
+      confine: true,
       trigger:
         chart.kind === 'scatter' || chart.kind === 'heat map' || chart.kind === 'share' ? 'item' : 'axis',
       valueFormatter: (v: unknown) => (typeof v === 'number' ? thousands(v) : String(v ?? 'null')),

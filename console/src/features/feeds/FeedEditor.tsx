@@ -17,7 +17,7 @@ export function FeedEditor({ text, onChange }: { text: string; onChange: (text: 
   }, [text])
   const preview = useFeedPreview(settled, file)
   return (
-    <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-3 p-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 md:grid-cols-[minmax(0,2fr)_minmax(0,3fr)]">
       <div className="min-w-0">
         <Editor value={text} onChange={onChange} language="yaml" label="Feed document" height="560px" />
       </div>

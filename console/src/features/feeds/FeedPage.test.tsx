@@ -56,7 +56,7 @@ describe('the page of a feed', () => {
   it('shows what came in over time, and how much of the last was set aside', async () => {
     open()
 
-    const chart = await screen.findByRole('img', { name: 'Records of the last 2 intakes' })
+    const chart = await screen.findByRole('group', { name: 'Records of the last 2 intakes' })
     expect(
       within(chart)
         .getAllByRole('link')

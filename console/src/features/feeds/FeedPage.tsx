@@ -150,7 +150,7 @@ function RowsPart({ feed }: { feed: Feed }) {
 
 function Contract({ feed }: { feed: Feed }) {
   return (
-    <div className="grid grid-cols-2 gap-4 p-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-4 p-3 md:grid-cols-2">
       <table className="ledger self-start">
         <thead>
           <tr>
@@ -309,7 +309,7 @@ function VersionsPart({ feed }: { feed: Feed }) {
   const [version, setVersion] = useState(Math.max(1, feed.version - 1))
   const older = useFeedVersion(feed.name, version)
   return (
-    <div className="grid grid-cols-[16rem_minmax(0,1fr)] gap-3 p-3">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-3 md:grid-cols-[16rem_minmax(0,1fr)]">
       <ul>
         {feed.versions.map((v) => (
           <li key={v.version}>

@@ -125,7 +125,7 @@ export function OverviewPage() {
       {overview.error && <Failed error={overview.error} />}
       {overview.data && (
         <>
-          <div className="mb-4 flex gap-3">
+          <div className="mb-4 flex flex-wrap gap-3">
             <Figure to="/feeds" n={overview.data.feeds} label="feeds" />
             <Figure to="/pipelines" n={overview.data.pipelines} label="pipelines" />
             <Figure to="/tables" n={overview.data.tables} label="tables" />
@@ -151,7 +151,7 @@ export function OverviewPage() {
           )}
         </>
       )}
-      <div className="flex gap-4">
+      <div className="flex flex-col gap-4 md:flex-row">
         {(feeds.data?.length ?? 0) > 0 && (
           <Fresh
             title="Feeds that wait the longest"

@@ -187,7 +187,7 @@ describe('changing the flow', () => {
     const user = userEvent.setup()
     open()
     await user.click(await screen.findByRole('tab', { name: 'profile' }))
-    await user.click(await screen.findByRole('button', { name: /Put in the step/ }))
+    await user.click(await screen.findByRole('button', { name: /put it in/ }))
 
     await waitFor(() => expect(onEdit).toHaveBeenCalledWith('mended', 'tidy_2'))
     expect(service.made('POST').at(-1)).toContain('"verb":"shape","body":"{trim: [hall]}"')

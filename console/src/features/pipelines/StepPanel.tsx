@@ -26,11 +26,7 @@ function Heads({ columns, numbered }: { columns: Schemas['RowColumn'][]; numbere
             className={`${isNumeric(c.type) ? 'num' : ''} ${c.change === 'same' ? '' : 'fresh'}`}
           >
             {c.name} <span className="quiet text-[0.8em] font-normal">{c.type}</span>
-            {CHANGE_MARK[c.change] && (
-              <span className="ml-1 text-[0.8em] font-normal" style={{ color: 'var(--running)' }}>
-                {CHANGE_MARK[c.change]}
-              </span>
-            )}
+            {CHANGE_MARK[c.change] && <span className="ml-1 text-[0.8em]">{CHANGE_MARK[c.change]}</span>}
           </th>
         ))}
       </tr>

@@ -177,7 +177,7 @@ export default function QueryPage() {
         </div>
       }
     >
-      <div className="grid grid-cols-[16rem_minmax(0,1fr)] gap-4">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4 md:grid-cols-[16rem_minmax(0,1fr)]">
         <TableList onPick={setDraft} />
         <div className="min-w-0">
           <Card>

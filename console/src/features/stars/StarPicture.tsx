@@ -10,7 +10,7 @@ export function StarPicture({ star }: { star: Schemas['StarDetail'] }) {
       width="100%"
       viewBox={`0 0 ${picture.width} ${picture.height}`}
       style={{ maxWidth: picture.width }}
-      role="img"
+      role="group"
       aria-label={`The star ${star.summary.name}: ${picture.boxes.length} tables, ${picture.lines.length} keys`}
     >
       {picture.lines.map((l) => (
@@ -19,7 +19,8 @@ export function StarPicture({ star }: { star: Schemas['StarDetail'] }) {
         </path>
       ))}
       {picture.boxes.map((b) => (
-        <Link key={b.name} to={`/tables/${b.table}`} aria-label={`${b.kind} ${b.name}, table ${b.table}`}>
+        <Link key={b.name} to={`/tables/${b.table}`}>
+          <title>{`${b.name} ${b.words}, ${b.kind}, table ${b.table}`}</title>
           <rect
             x={b.x}
             y={b.y}

@@ -57,7 +57,7 @@ function LineageOf({ table, column }: { table: string; column: string }) {
 export function ColumnsPanel({ table }: { table: Schemas['TableDetail'] }) {
   const [picked, setPicked] = useState(table.columns[0]?.name ?? '')
   return (
-    <div className="grid grid-cols-[minmax(16rem,1fr)_2fr]">
+    <div className="grid grid-cols-[minmax(0,1fr)] md:grid-cols-[minmax(16rem,1fr)_2fr]">
       <table className="ledger">
         <tbody>
           {table.columns.map((c) => (

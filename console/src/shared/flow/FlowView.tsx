@@ -104,12 +104,12 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
             key={bar.step.name}
             tabIndex={0}
             role="button"
-            aria-label={description(bar)}
             aria-pressed={onPick ? bar.step.name === picked : undefined}
             onClick={() => onPick?.(bar.step.name)}
             onKeyDown={(e) => e.key === 'Enter' && onPick?.(bar.step.name)}
             style={{ cursor: onPick ? 'pointer' : 'default' }}
           >
+            {/* Its name, for who points at it and for who does not see it. */}
             <title>{description(bar)}</title>
             {/* A bar is thin: what is around it and its name can be clicked too. */}
             <rect

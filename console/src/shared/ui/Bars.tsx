@@ -16,7 +16,7 @@ export function Bars({
   to?: (key: string) => string
 }) {
   return (
-    <svg width={width} height={height} role="img" aria-label={label}>
+    <svg width={width} height={height} role={to ? 'group' : 'img'} aria-label={label}>
       {bars.map((b) => {
         const rect = (
           <rect x={b.x} y={b.y} width={b.width} height={b.height} fill={b.colour} rx={1}>

@@ -20,8 +20,8 @@ export type Mark = { from: number; to: number; severity: 'error' | 'warning'; me
 export type Offer = { label: string; detail: string; kind: string }
 
 const COLOURS = HighlightStyle.define([
-  { tag: tags.propertyName, color: 'var(--flow)', fontWeight: '600' },
-  { tag: [tags.keyword, tags.definition(tags.propertyName)], color: 'var(--flow)', fontWeight: '600' },
+  { tag: tags.propertyName, color: 'var(--code)', fontWeight: '600' },
+  { tag: [tags.keyword, tags.definition(tags.propertyName)], color: 'var(--code)', fontWeight: '600' },
   { tag: [tags.string, tags.content], color: 'var(--color-base-content)' },
   { tag: tags.number, color: 'var(--running)' },
   { tag: tags.comment, color: 'var(--quiet)', fontStyle: 'italic' },
@@ -173,7 +173,7 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
       syntaxHighlighting(COLOURS),
       LOOK,
       EditorView.lineWrapping,
-      EditorView.contentAttributes.of({ 'aria-label': label }),
+      EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
       autocompletion({ override: [complete] }),
       lintGutter(),
       SHOWN,

@@ -86,7 +86,7 @@ export function ProfileTable({
                     <button
                       type="button"
                       className="name ml-2 underline"
-                      aria-label={`Put in the step ${f.offer}`}
+                      aria-label={`put it in: ${f.offer}`}
                       onClick={() => f.offer && onMend(f.offer)}
                     >
                       put it in

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { ServiceError, type Schemas } from '../api/client'
 import { visible } from '../lib/format'
 
@@ -15,12 +15,17 @@ export function Page({
   aside?: ReactNode
   children: ReactNode
 }) {
+  useEffect(() => {
+    if (typeof title === 'string') {
+      document.title = `${title} · Yardage`
+    }
+  }, [title])
   return (
-    <main className="min-w-0 flex-1 px-6 py-5">
+    <main className="w-full min-w-0 flex-1 px-3 py-4 md:px-6 md:py-5">
       {crumb && <div className="quiet text-[0.86rem]">{crumb}</div>}
       <header className="mb-4 flex flex-wrap items-center gap-3">
-        <h1 className="text-[1.75rem] leading-9 font-semibold">{title}</h1>
-        <div className="ml-auto flex items-center gap-3">{aside}</div>
+        <h1 className="text-[1.75rem] leading-9 font-semibold break-words">{title}</h1>
+        <div className="ml-auto flex flex-wrap items-center justify-end gap-3">{aside}</div>
       </header>
       {children}
     </main>
@@ -37,7 +42,7 @@ export function Card({
   className?: string
 }) {
   return (
-    <section className={`card-paper mb-4 ${className}`}>
+    <section className={`card-paper mb-4 max-w-full max-md:overflow-x-auto ${className}`}>
       {title && <h2 className="border-b border-base-300 px-3 py-2 text-base font-semibold">{title}</h2>}
       {children}
     </section>
@@ -55,7 +60,7 @@ export function Tabs<K extends string>({
   onPick: (key: K) => void
 }) {
   return (
-    <div role="tablist" className="flex gap-1 border-b border-base-300 px-2 pt-2">
+    <div role="tablist" className="flex flex-wrap gap-1 border-b border-base-300 px-2 pt-2">
       {tabs.map((t) => (
         <button
           key={t.key}

@@ -99,7 +99,7 @@ class ConsoleTest {
             page.getByRole(
                 AriaRole.BUTTON,
                 new Page.GetByRoleOptions().setName(Pattern.compile("^once, dedupe"))))
-        .hasAttribute("aria-label", Pattern.compile("%s merged".formatted(merged)));
+        .hasAccessibleName(Pattern.compile("%s merged".formatted(merged)));
     assertThat(page.getByText("The books balance:")).isVisible();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Document")).click();
     assertThat(page.locator("pre")).containsText("# Loom codes come with blanks behind them");

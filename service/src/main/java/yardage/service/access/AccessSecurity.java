@@ -21,6 +21,7 @@ import yardage.service.YardageProperties;
 import yardage.service.web.ConsoleRoutes;
 import yardage.service.web.Problems;
 import yardage.service.web.RequestBodies;
+import yardage.service.web.UnknownAddresses;
 
 /**
  * Nothing is open but what is listed here: the console's own files, the health check, and signing
@@ -55,6 +56,7 @@ class AccessSecurity implements WebMvcConfigurer {
                     .anyRequest()
                     .authenticated())
         .addFilterBefore(new OwnHosts(properties.hosts()), AuthorizationFilter.class)
+        .addFilterBefore(new UnknownAddresses(), AuthorizationFilter.class)
         .addFilterBefore(new WhoAsks(access), AuthorizationFilter.class)
         .addFilterBefore(new RequestBodies(), AuthorizationFilter.class)
         .exceptionHandling(
