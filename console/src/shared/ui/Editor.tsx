@@ -187,14 +187,19 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
     ]
   }, [language, label])
   return (
-    <CodeMirror
-      value={first}
-      onChange={tell}
-      extensions={extensions}
-      height={height}
-      onCreateEditor={setView}
-      theme="none"
-      basicSetup={{ foldGutter: false, highlightActiveLine: true, autocompletion: false }}
-    />
+    <div className="group">
+      <CodeMirror
+        value={first}
+        onChange={tell}
+        extensions={extensions}
+        height={height}
+        onCreateEditor={setView}
+        theme="none"
+        basicSetup={{ foldGutter: false, highlightActiveLine: true, autocompletion: false }}
+      />
+      <p className="quiet sr-only px-3 py-1 text-[0.86rem] group-focus-within:not-sr-only">
+        Tab indents here. Escape, then Tab, leaves the editor.
+      </p>
+    </div>
   )
 }

@@ -373,6 +373,22 @@ class ConsolePagesTest {
   }
 
   @Test
+  void anEditorCanBeLeftByKeyboardAndSaysHow() {
+    open("/pipelines/roll-inspection");
+    Locator editor = page.getByLabel("The pipeline's document");
+    editor.focus();
+    page.keyboard().press("Tab");
+    assertThat(editor).isFocused();
+    assertThat(text("Escape, then Tab, leaves the editor.")).isVisible();
+
+    page.keyboard().press("Escape");
+    page.keyboard().press("Tab");
+
+    assertThat(editor).not().isFocused();
+    assertThat(page).hasTitle("roll-inspection · Yardage");
+  }
+
+  @Test
   void aTableSaysWhatItsColumnsHold() {
     open("/tables/raw.rolls");
     tab(page, "profile").click();

@@ -3,6 +3,10 @@ package yardage.service;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -183,5 +187,30 @@ class InterfaceTest {
       }
     }
     assertEquals(Map.of("GET /api/v1/health", 200), answered);
+  }
+
+  @Test
+  void aPageThatIsNotThereIsThePageThatSaysSo() throws Exception {
+    HttpResponse<String> page = get("/no/such/page", "text/html");
+    HttpResponse<String> file =
+        get(page.body().replaceFirst("(?s).*src=\"(/assets/[^\"]*)\".*", "$1"), "*/*");
+
+    assertEquals(404, page.statusCode());
+    assertTrue(page.body().contains("<div id=\"root\">"), page.body());
+    assertEquals(200, file.statusCode());
+    assertEquals(
+        "max-age=31536000, public, immutable",
+        file.headers().firstValue("Cache-Control").orElse(""));
+    assertEquals(401, get("/no/such/page", "application/json").statusCode());
+    assertEquals(401, get("/api/v1/nosuch", "text/html").statusCode());
+  }
+
+  private static HttpResponse<String> get(String path, String accept) throws Exception {
+    return HttpClient.newHttpClient()
+        .send(
+            HttpRequest.newBuilder(URI.create(service.server + path))
+                .header("Accept", accept)
+                .build(),
+            HttpResponse.BodyHandlers.ofString());
   }
 }

@@ -4,6 +4,7 @@ import io.swagger.v3.oas.models.info.Info;
 import java.io.IOException;
 import java.lang.reflect.RecordComponent;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -18,6 +19,8 @@ import org.springframework.context.annotation.Configuration;
 import org.springframework.core.io.Resource;
 import org.springframework.core.io.support.PathMatchingResourcePatternResolver;
 import org.springframework.core.type.classreading.CachingMetadataReaderFactory;
+import org.springframework.http.CacheControl;
+import org.springframework.web.servlet.config.annotation.ResourceHandlerRegistry;
 import org.springframework.web.servlet.config.annotation.ViewControllerRegistry;
 import org.springframework.web.servlet.config.annotation.WebMvcConfigurer;
 
@@ -29,6 +32,15 @@ class WebConfiguration implements WebMvcConfigurer {
     for (String route : ConsoleRoutes.PAGES) {
       registry.addViewController(route).setViewName("forward:/index.html");
     }
+  }
+
+  /** Files whose names tell their contents never change. */
+  @Override
+  public void addResourceHandlers(ResourceHandlerRegistry registry) {
+    registry
+        .addResourceHandler("/assets/**")
+        .addResourceLocations("classpath:/static/assets/")
+        .setCacheControl(CacheControl.maxAge(Duration.ofDays(365)).cachePublic().immutable());
   }
 
   @Bean
