@@ -66,6 +66,7 @@ public final class Main {
                 "scale",
                 "steps",
                 "compaction",
+                "profile",
                 "queries")
             : List.of(args);
     System.out.printf(
@@ -100,6 +101,9 @@ public final class Main {
       steps(wanted, new StepBench());
       if (wanted.contains("compaction")) {
         new CompactionBench(main.folder).compaction();
+      }
+      if (wanted.contains("profile")) {
+        new ProfileBench().profile();
       }
       if (wanted.contains("queries")) {
         new DecisionBench(main.folder, main.db).run();
