@@ -1,49 +1,22 @@
 import { useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
 import { duration } from '../../shared/lib/format'
-import { Card, Failed, Value } from '../../shared/ui/parts'
+import { MarkedRows } from '../../shared/ui/MarkedRows'
+import { Card, Failed } from '../../shared/ui/parts'
 import { usePipelineTests, useRunTests } from './queries'
 
 type Outcome = Schemas['TestOutcome']
 
 function Rows({ outcome }: { outcome: Schemas['StepOutcome'] }) {
-  const rows = [
-    ...outcome.missing.map((values) => ({ what: 'expected', values })),
-    ...outcome.surplus.map((values) => ({ what: 'came', values })),
-  ]
-  if (rows.length === 0) {
-    return null
-  }
   return (
-    <div className="overflow-auto">
-      <table className="ledger">
-        <thead>
-          <tr>
-            <th>row</th>
-            {outcome.columns.map((c) => (
-              <th key={c}>{c}</th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row, i) => (
-            <tr key={i}>
-              <td
-                className="font-semibold"
-                style={{ color: `var(--${row.what === 'came' ? 'merged' : 'set-aside'})` }}
-              >
-                {row.what}
-              </td>
-              {row.values.map((v, c) => (
-                <td key={c} className="font-mono text-[0.9em]">
-                  <Value value={v} />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+    <MarkedRows
+      label={`Rows of ${outcome.step}`}
+      columns={outcome.columns}
+      rows={[
+        ...outcome.missing.map((values) => ({ word: 'expected', colour: 'var(--set-aside)', values })),
+        ...outcome.surplus.map((values) => ({ word: 'came', colour: 'var(--merged)', values })),
+      ]}
+    />
   )
 }
 

@@ -1,6 +1,8 @@
 import type { Schemas } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
-import { Card, Value } from '../../shared/ui/parts'
+import { MarkedRows } from '../../shared/ui/MarkedRows'
+import { Card } from '../../shared/ui/parts'
+import { changes } from '../tables/model'
 
 const KIND_COLOUR: Record<string, string> = {
   added: 'var(--side)',
@@ -10,7 +12,7 @@ const KIND_COLOUR: Record<string, string> = {
 }
 
 function Table({ table }: { table: Schemas['TrialTable'] }) {
-  const changes = Object.entries(table.changedColumns)
+  const byColumn = Object.entries(table.changedColumns)
   return (
     <details
       className="border-t border-base-300 px-3 py-2"
@@ -21,49 +23,21 @@ function Table({ table }: { table: Schemas['TrialTable'] }) {
         <p>New columns: {table.columnsAdded.join(', ')}</p>
       )}
       {table.columnsRemoved.length > 0 && <p>Columns that go: {table.columnsRemoved.join(', ')}</p>}
-      {changes.length > 0 && (
+      {byColumn.length > 0 && (
         <p className="quiet">
-          Changed values: {changes.map(([name, n]) => `${name} (${number(n)})`).join(', ')}
+          Changed values: {byColumn.map(([name, n]) => `${name} (${number(n)})`).join(', ')}
         </p>
       )}
-      {table.examples.length > 0 && (
-        <div
-          className="max-h-64 overflow-auto"
-          tabIndex={0}
-          role="region"
-          aria-label={`Examples of ${table.table}`}
-        >
-          <table className="ledger">
-            <thead>
-              <tr>
-                <th>row</th>
-                {table.columns.map((c) => (
-                  <th key={c}>{c}</th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {table.examples.map((e, i) => (
-                <tr key={i}>
-                  <td className="font-semibold" style={{ color: KIND_COLOUR[e.kind] }}>
-                    {e.kind}
-                  </td>
-                  {e.values.map((v, c) => {
-                    const pair = table.examples[i - 1]
-                    const changed =
-                      e.kind === 'after' && JSON.stringify(pair?.values[c]) !== JSON.stringify(v)
-                    return (
-                      <td key={c} className={`font-mono text-[0.9em] ${changed ? 'fresh' : ''}`}>
-                        <Value value={v} />
-                      </td>
-                    )
-                  })}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
+      <MarkedRows
+        label={`Examples of ${table.table}`}
+        columns={table.columns}
+        rows={table.examples.map((e, i) => ({
+          word: e.kind,
+          colour: KIND_COLOUR[e.kind],
+          values: e.values,
+          changed: changes(table.examples, i),
+        }))}
+      />
     </details>
   )
 }

@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
+import { MarkedRows } from '../../shared/ui/MarkedRows'
 import type { Schemas } from '../../shared/api/client'
 import { count, number, time } from '../../shared/lib/format'
-import { Failed, Loading, RowsTable, Value } from '../../shared/ui/parts'
+import { Failed, Loading, RowsTable } from '../../shared/ui/parts'
 import { changes } from './model'
 import { useComparison, useRollBackTable, useTableSample, type ComparisonChoice } from './queries'
 
@@ -58,38 +59,16 @@ function Comparison({ name, from }: { name: string; from: string }) {
           </p>
           {d.columnsAdded.length > 0 && <p>New columns: {d.columnsAdded.join(', ')}</p>}
           {d.columnsRemoved.length > 0 && <p>Columns gone: {d.columnsRemoved.join(', ')}</p>}
-          {d.examples.length > 0 && (
-            <div className="mt-2 max-h-[40vh] overflow-auto">
-              <table className="ledger">
-                <thead>
-                  <tr>
-                    <th>row</th>
-                    {d.columns.map((c) => (
-                      <th key={c}>{c}</th>
-                    ))}
-                  </tr>
-                </thead>
-                <tbody>
-                  {d.examples.map((row, r) => {
-                    const changed = changes(d.examples, r)
-                    return (
-                      <tr key={r}>
-                        <td style={{ color: COLOUR[row.kind] }}>{row.kind}</td>
-                        {(row.values as unknown[]).map((v, c) => (
-                          <td
-                            key={c}
-                            className={`font-mono text-[0.9em] ${changed[c] ? 'font-bold underline' : ''}`}
-                          >
-                            <Value value={v} />
-                          </td>
-                        ))}
-                      </tr>
-                    )
-                  })}
-                </tbody>
-              </table>
-            </div>
-          )}
+          <MarkedRows
+            label="Rows that are not the same"
+            columns={d.columns}
+            rows={d.examples.map((row, r) => ({
+              word: row.kind,
+              colour: COLOUR[row.kind],
+              values: row.values as unknown[],
+              changed: changes(d.examples, r),
+            }))}
+          />
         </>
       )}
     </section>

@@ -54,6 +54,17 @@ public record Batch(
     return out;
   }
 
+  /** All rows of some batches, as {@link #row} gives them. */
+  public static List<List<Object>> rows(List<Batch> batches) {
+    List<List<Object>> out = new ArrayList<>();
+    for (Batch batch : batches) {
+      for (int r = 0; r < batch.rowCount; r++) {
+        out.add(batch.row(r));
+      }
+    }
+    return out;
+  }
+
   public Batch withColumns(List<Column> columns) {
     return new Batch(columns, rowCount, input, sequence, places);
   }

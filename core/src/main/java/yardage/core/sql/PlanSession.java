@@ -392,6 +392,22 @@ public final class PlanSession {
         null);
   }
 
+  /**
+   * The rows of a relation that meet a condition over its columns.
+   *
+   * @param name by which the condition may call the relation
+   * @throws SqlProblemException when it is none
+   */
+  public RelNode where(String condition, String name, Relation relation) {
+    SqlNode query =
+        select(
+            List.of(SqlIdentifier.star(SqlParserPos.ZERO)),
+            new SqlIdentifier(name, SqlParserPos.ZERO),
+            parseExpression(condition, 1, 1),
+            null);
+    return plan(query, new Scope(Map.of(name, relation))).rel();
+  }
+
   /** A query of one level. */
   public static SqlNode select(
       List<SqlNode> items, SqlNode from, SqlNode where, SqlNodeList groupBy) {

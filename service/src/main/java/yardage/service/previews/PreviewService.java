@@ -1,7 +1,6 @@
 package yardage.service.previews;
 
 import java.time.Clock;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -227,12 +226,8 @@ class PreviewService {
     PipelineDocument.Step step = check.document().steps().get(question.step());
     Optional<Schema> before =
         step.inputs().stream().findFirst().map(Located::text).map(check::schema);
-    List<List<Object>> rows = new ArrayList<>();
-    for (Batch batch : preview.rows()) {
-      for (int r = 0; r < batch.rowCount(); r++) {
-        rows.add(json(batch.row(r)));
-      }
-    }
+    List<List<Object>> rows =
+        Batch.rows(preview.rows()).stream().map(PreviewService::json).toList();
     return new PreviewView(
         step.name(),
         step.verb().word(),

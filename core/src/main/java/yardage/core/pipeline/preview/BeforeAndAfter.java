@@ -83,8 +83,8 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
    */
   static BeforeAndAfter of(
       Schema before, List<Batch> in, Schema after, List<Batch> out, Tally counts, int most) {
-    List<List<Object>> a = rows(in);
-    List<List<Object>> b = rows(out);
+    List<List<Object>> a = Batch.rows(in);
+    List<List<Object>> b = Batch.rows(out);
     int[][] common = common(before, after);
     if (common[0].length > 0 && a.size() == b.size() && samePlaces(a, b, common)) {
       return inPlace(before, a, after, b, most);
@@ -92,16 +92,6 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
       return someOf(before, a, b, common, counts, most);
     }
     return untold(before, "The rows behind this step are others than those before it");
-  }
-
-  private static List<List<Object>> rows(List<Batch> batches) {
-    List<List<Object>> out = new ArrayList<>();
-    for (Batch batch : batches) {
-      for (int r = 0; r < batch.rowCount(); r++) {
-        out.add(batch.row(r));
-      }
-    }
-    return out;
   }
 
   /** The places of columns that are called and typed alike on both sides. */

@@ -11,9 +11,6 @@ import java.util.Set;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
 import org.apache.calcite.rel.RelNode;
-import org.apache.calcite.sql.SqlIdentifier;
-import org.apache.calcite.sql.SqlNode;
-import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Batch;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
@@ -198,16 +195,8 @@ public final class PreviewRun {
     if (question.where().isEmpty()) {
       return rows -> rows;
     }
-    PlanSession session = check.session();
-    SqlNode condition = session.parseExpression(question.where().get(), 1, 1);
-    SqlNode query =
-        PlanSession.select(
-            List.of(SqlIdentifier.star(SqlParserPos.ZERO)),
-            new SqlIdentifier(OVER, SqlParserPos.ZERO),
-            condition,
-            null);
     Relation columns = new Columns(check.schema(question.step()));
-    RelNode rel = session.plan(query, new PlanSession.Scope(Map.of(OVER, columns))).rel();
+    RelNode rel = check.session().where(question.where().get(), OVER, columns);
     return rows -> PlanSession.inline(rel, Map.of(OVER, rows));
   }
 }

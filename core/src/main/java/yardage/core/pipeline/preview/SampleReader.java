@@ -2,12 +2,8 @@ package yardage.core.pipeline.preview;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.OptionalLong;
 import java.util.stream.IntStream;
-import org.apache.calcite.sql.SqlIdentifier;
-import org.apache.calcite.sql.SqlNode;
-import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.column.Batch;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
@@ -68,7 +64,9 @@ record SampleReader(PlanSession session, Lake lake, ExecutionContext context) {
                 condition ->
                     session
                         .physical()
-                        .plan(session.optimizeWhole(filtered(relation, condition)), step))
+                        .plan(
+                            session.optimizeWhole(session.where(condition, "source", relation)),
+                            step))
             .orElseGet(() -> relation.read(all(relation), List.of(), step));
     return choice
         .share()
@@ -77,17 +75,6 @@ record SampleReader(PlanSession session, Lake lake, ExecutionContext context) {
                 new PlanNode.Apply(
                     rows, new SampleStep(all(relation), share, SEED), rows.schema(), step))
         .orElse(rows);
-  }
-
-  private org.apache.calcite.rel.RelNode filtered(Relation relation, String condition) {
-    SqlNode where = session.parseExpression(condition, 1, 1);
-    SqlNode query =
-        PlanSession.select(
-            List.of(SqlIdentifier.star(SqlParserPos.ZERO)),
-            new SqlIdentifier("source", SqlParserPos.ZERO),
-            where,
-            null);
-    return session.plan(query, new PlanSession.Scope(Map.of("source", relation))).rel();
   }
 
   private static int[] all(Relation relation) {

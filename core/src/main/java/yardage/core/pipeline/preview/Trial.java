@@ -238,8 +238,7 @@ public record Trial(
           new Executor(setting.execution(), TaskEndpoints.reading(setting.lake()), s -> tally)
               .collect(
                   new TableRelation(table).read(all, List.of(), tally.step()), tally.step(), most);
-      return batches.stream()
-          .flatMap(b -> IntStream.range(0, b.rowCount()).mapToObj(b::row))
+      return Batch.rows(batches).stream()
           .limit(most)
           .map(row -> new TableComparison.Example("added", row))
           .toList();

@@ -87,7 +87,7 @@ public final class TestMaker {
           .forEach(s -> maker.reduce(s.step(), wanted));
       Map<String, TestText.Rows> few = new LinkedHashMap<>();
       maker.given.forEach(
-          (s, batch) -> few.put(s, new TestText.Rows(check.schema(s), rows(List.of(batch)))));
+          (s, batch) -> few.put(s, new TestText.Rows(check.schema(s), Batch.rows(List.of(batch)))));
       return TestText.of(
           name,
           check.document().name(),
@@ -184,21 +184,11 @@ public final class TestMaker {
     TaskEndpoints endpoints = TaskEndpoints.reading(setting.lake());
     try {
       PlanNode plan = RunPlan.upTo(step, check, setting, relations, w -> {}).rowsOf(step);
-      return rows(
+      return Batch.rows(
           new Executor(setting.execution(), endpoints, s -> uncounted)
               .collect(plan, PlanNode.UNTOLD));
     } finally {
       endpoints.close();
     }
-  }
-
-  private static List<List<Object>> rows(List<Batch> batches) {
-    List<List<Object>> out = new ArrayList<>();
-    for (Batch batch : batches) {
-      for (int r = 0; r < batch.rowCount(); r++) {
-        out.add(batch.row(r));
-      }
-    }
-    return out;
   }
 }
