@@ -1,6 +1,7 @@
 package yardage.service.previews;
 
 import java.time.Clock;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -46,6 +47,8 @@ import yardage.service.web.ApiException;
 /** Shows what rows a step would give; nothing is written. */
 @Service
 class PreviewService {
+  private static final Duration TEST_PATIENCE = Duration.ofSeconds(5);
+
   private final FeedService feeds;
   private final LakeService lake;
   private final Drafts drafts;
@@ -94,7 +97,7 @@ class PreviewService {
         "preview",
         draft,
         question,
-        (check, setting) -> TestMaker.text(name, check, setting, samples, question));
+        (check, setting) -> TestMaker.text(name, check, setting, samples, question, TEST_PATIENCE));
   }
 
   ProfileView profile(Drafts.Draft draft, Preview.Question question) {

@@ -1,5 +1,6 @@
 package yardage.core.pipeline.tests;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -40,18 +41,17 @@ public final class TestMaker {
   /** For each source. */
   private static final int MOST_TRIES = 150;
 
-  /** For all sources together: somebody waits. */
-  private static final long MOST_NANOS = 5_000_000_000L;
-
   private final PipelineCheck check;
   private final PipelineRun.Setting setting;
   private final String step;
   private final Set<String> surrogates;
   private final Map<String, Batch> given = new LinkedHashMap<>();
-  private final long end = System.nanoTime() + MOST_NANOS;
+  private final long endNanos;
 
   /** Computes as the test will. */
-  private TestMaker(PipelineCheck there, PipelineRun.Setting setting, String step) {
+  private TestMaker(
+      PipelineCheck there, PipelineRun.Setting setting, String step, Duration patience) {
+    this.endNanos = System.nanoTime() + patience.toNanos();
     this.check =
         PipelineCheck.of(
             there.document(), new WithoutMemory(setting.catalog(), there.document()), Map.of());
@@ -65,15 +65,17 @@ public final class TestMaker {
    *
    * @param name of the test
    * @param question whose step's rows are expected, and which says what is read of sources
+   * @param patience how long rows are taken away; what is left then stays
    */
   public static String text(
       String name,
       PipelineCheck check,
       PipelineRun.Setting setting,
       Samples samples,
-      Preview.Question question) {
+      Preview.Question question,
+      Duration patience) {
     Preview expected = PreviewRun.of(check, setting, samples, question);
-    TestMaker maker = new TestMaker(check, setting, question.step());
+    TestMaker maker = new TestMaker(check, setting, question.step(), patience);
     for (Preview.SourceRead source : expected.sources()) {
       Preview rows =
           PreviewRun.of(check, setting, samples, question.ofSource(source.step(), source.choice()));
@@ -118,7 +120,8 @@ public final class TestMaker {
         IntStream.range(0, all.rowCount()).boxed().collect(Collectors.toCollection(ArrayList::new));
     int tries = 0;
     for (int chunk = kept.size(); chunk >= 1; chunk = chunk / 2) {
-      for (int from = 0; from < kept.size() && tries < MOST_TRIES && System.nanoTime() < end; ) {
+      for (int from = 0;
+          from < kept.size() && tries < MOST_TRIES && System.nanoTime() < endNanos; ) {
         List<Integer> fewer = new ArrayList<>(kept.subList(0, from));
         fewer.addAll(kept.subList(Math.min(kept.size(), from + chunk), kept.size()));
         given.put(source, some(all, fewer));

@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeAll;
@@ -176,7 +177,8 @@ class PipelineTestsTest {
               lake.check(pipeline),
               lake.toLook(),
               Samples.NONE,
-              Preview.Question.ofFew(of.getValue(), 4, Map.of()));
+              Preview.Question.ofFew(of.getValue(), 4, Map.of()),
+              Duration.ofMinutes(10));
 
       TestResult result = run(text, pipeline);
       assertTrue(result.passed(), () -> text + result);
