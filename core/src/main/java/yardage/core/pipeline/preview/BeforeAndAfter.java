@@ -24,8 +24,8 @@ import yardage.core.exec.Tally;
  * @param words how many of all rows were kept, changed and taken away; or why that cannot be told
  */
 public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
-  /** More rows are not held against each other. */
-  static final int MOST_ROWS = 50_000;
+  /** More values than these are not held against each other. */
+  private static final long MOST_VALUES = 2_000_000;
 
   /** So many values of a column that tells rows apart are different ones. */
   private static final double TELLING = 0.9;
@@ -69,6 +69,11 @@ public record BeforeAndAfter(Schema before, List<Row> rows, String words) {
         touched += row.isTouched() ? 1 : 0;
       }
     }
+  }
+
+  /** How many rows of so many columns, those before a step and behind it together, are compared. */
+  static long mostRows(Schema before, Schema after) {
+    return MOST_VALUES / Math.max(1, before.size() + after.size());
   }
 
   static BeforeAndAfter untold(Schema before, String why) {

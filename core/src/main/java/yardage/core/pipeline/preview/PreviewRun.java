@@ -30,7 +30,7 @@ import yardage.core.sql.SqlProblemException;
 import yardage.core.task.TaskEndpoints;
 
 /** Answers what rows a step would give. */
-public final class PreviewRun {
+public final class PreviewRun implements AutoCloseable {
   private static final String OVER = "step";
 
   private final PipelineCheck check;
@@ -55,6 +55,11 @@ public final class PreviewRun {
     List<PipelineDocument.Step> behind = inOrder();
     behind.forEach(s -> tallies.put(s.name(), new StepTally(s.name(), s.verb().word())));
     this.sources = new PreviewSources(check, setting, question, behind, samples);
+  }
+
+  @Override
+  public void close() {
+    sources.close();
   }
 
   /**
@@ -101,8 +106,8 @@ public final class PreviewRun {
       throw new IllegalArgumentException("A step with errors gives no rows");
     }
     TaskEndpoints endpoints = TaskEndpoints.reading(setting.lake());
-    try {
-      return answer.apply(new PreviewRun(check, setting, samples, question, endpoints));
+    try (PreviewRun run = new PreviewRun(check, setting, samples, question, endpoints)) {
+      return answer.apply(run);
     } catch (IllegalArgumentException | SqlProblemException e) {
       throw e;
     } catch (Exception | OutOfMemoryError e) {
@@ -158,12 +163,13 @@ public final class PreviewRun {
     }
     String before = step.inputs().get(0).text();
     Tally counts = tallies.get(step.name()).snapshot();
-    if (Math.max(counts.rowsIn(), counts.rowsOut()) > BeforeAndAfter.MOST_ROWS) {
+    long most = BeforeAndAfter.mostRows(check.schema(before), check.schema(step.name()));
+    if (Math.max(counts.rowsIn(), counts.rowsOut()) > most) {
       return Optional.of(
           BeforeAndAfter.untold(
               check.schema(before),
-              "Only %,d rows are held against each other; read fewer"
-                  .formatted(BeforeAndAfter.MOST_ROWS)));
+              "Only %,d rows of so many columns are held against each other; read fewer"
+                  .formatted(most)));
     }
     return Optional.of(
         BeforeAndAfter.of(

@@ -12,6 +12,7 @@ import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeSet;
 import yardage.core.document.Names;
+import yardage.core.exec.MemoryPool;
 import yardage.core.exec.StepTally;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.FeedRelation;
@@ -26,13 +27,17 @@ import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.sql.Relation;
 
 /** What the steps read that a step's rows come from, and how much of it. */
-final class PreviewSources {
+final class PreviewSources implements AutoCloseable {
+  /** A sample is there as it was read, in the plan, and in the plan's bytes. */
+  private static final int COPIES = 3;
+
   private final PipelineCheck check;
   private final PipelineRun.Setting setting;
   private final Preview.Question question;
   private final Samples samples;
   private final Map<String, Source> sources;
   private final Map<String, Sample> sampled = new HashMap<>();
+  private final MemoryPool.Reservation reserved;
 
   /**
    * @param behind the step and those before it
@@ -49,6 +54,11 @@ final class PreviewSources {
     this.setting = setting;
     this.question = question;
     this.samples = samples;
+    this.reserved =
+        setting
+            .execution()
+            .memory()
+            .reservation(new StepTally(question.step(), "read"), "samples of sources");
     this.sources = sources(behind);
     checkChoices();
   }
@@ -62,12 +72,18 @@ final class PreviewSources {
             out.put(step, source.relation);
           } else {
             Sample sample = samples.get(source.key(), () -> source.read(step));
+            reserved.grow(COPIES * sample.sizeBytes());
             sampled.put(step, sample);
             out.put(step, sample);
             notes.addAll(sample.notes());
           }
         });
     return out;
+  }
+
+  @Override
+  public void close() {
+    reserved.close();
   }
 
   /** What was read, once it was. */
