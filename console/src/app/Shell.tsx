@@ -8,13 +8,16 @@ import {
   Search,
   Star,
   Sun,
+  TextSearch,
   UserRound,
   Waypoints,
 } from 'lucide-react'
-import { useState, type ReactNode } from 'react'
+import { lazy, Suspense, useEffect, useState, type ReactNode } from 'react'
 import { NavLink } from 'react-router'
 import { useSignOut } from '../features/access/queries'
 import { zoneName } from '../shared/lib/format'
+
+const FindDialog = lazy(() => import('../features/find/FindDialog'))
 
 const PAGES = [
   { to: '/', label: 'Overview', icon: LayoutDashboard },
@@ -29,6 +32,17 @@ const PAGES = [
 /** The rail on the left, and the page beside it. */
 export function Shell({ name, children }: { name: string; children: ReactNode }) {
   const signOut = useSignOut()
+  const [finds, setFinds] = useState(false)
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
+        e.preventDefault()
+        setFinds(true)
+      }
+    }
+    addEventListener('keydown', listen)
+    return () => removeEventListener('keydown', listen)
+  }, [])
   return (
     <div className="flex min-h-screen flex-col md:flex-row">
       <nav
@@ -50,6 +64,14 @@ export function Shell({ name, children }: { name: string; children: ReactNode })
             <p.icon size={16} aria-hidden /> {p.label}
           </NavLink>
         ))}
+        <button
+          type="button"
+          className="flex h-11 cursor-pointer items-center gap-2.5 px-3 whitespace-nowrap hover:bg-white/10 md:h-9 md:px-5"
+          title="Ctrl or Cmd and K"
+          onClick={() => setFinds(true)}
+        >
+          <TextSearch size={16} aria-hidden /> Find
+        </button>
         <div className="flex md:mt-auto md:flex-col">
           <p className="hidden px-5 pb-2 text-[0.86rem] opacity-70 md:block" title="All times of these pages">
             Times: {zoneName()}
@@ -71,6 +93,11 @@ export function Shell({ name, children }: { name: string; children: ReactNode })
         </div>
       </nav>
       {children}
+      {finds && (
+        <Suspense>
+          <FindDialog onClose={() => setFinds(false)} />
+        </Suspense>
+      )}
     </div>
   )
 }

@@ -389,6 +389,25 @@ class ConsolePagesTest {
   }
 
   @Test
+  void everythingIsFoundByItsName() throws IOException {
+    open("/tables");
+    page.locator("main h1").first().waitFor();
+    page.keyboard().press("Control+k");
+    page.keyboard().type("roll");
+    assertThat(page.getByRole(AriaRole.OPTION).first()).hasText("pipelineroll-inspection");
+    List<String> broken = new ArrayList<>();
+    look("find", Files.readString(Path.of("../console/node_modules/axe-core/axe.min.js")), broken);
+    page.keyboard().press("ArrowDown");
+    page.keyboard().press("Enter");
+
+    assertThat(page).hasURL(Pattern.compile("/feeds/roll-ledger$"));
+    page.keyboard().press("Control+k");
+    page.keyboard().press("Escape");
+    assertThat(page.getByRole(AriaRole.DIALOG)).hasCount(0);
+    assertEquals(List.of(), broken);
+  }
+
+  @Test
   void aTableSaysWhatItsColumnsHold() {
     open("/tables/raw.rolls");
     tab(page, "profile").click();

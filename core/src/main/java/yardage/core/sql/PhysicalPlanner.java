@@ -137,7 +137,18 @@ public final class PhysicalPlanner {
         return values(values, step);
       }
       throw new UnsupportedSqlException(
-          "This part of SQL is not supported yet: " + rel.getRelTypeName().replace("Logical", ""));
+          "This part of SQL is not supported yet: " + called(rel.getRelTypeName()));
+    }
+
+    /** What people write for it. */
+    private static String called(String relType) {
+      String name = relType.replace("Logical", "");
+      return switch (name) {
+        case "RepeatUnion", "TableSpool" -> "WITH RECURSIVE, a query that names itself";
+        case "Sample" -> "TABLESAMPLE; a pipeline's sample step takes a share of rows";
+        case "Match" -> "MATCH_RECOGNIZE";
+        default -> name.toLowerCase(java.util.Locale.ROOT);
+      };
     }
 
     private int[] allColumns(RelNode rel) {

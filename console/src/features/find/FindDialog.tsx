@@ -1,0 +1,88 @@
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useFeeds } from '../feeds/queries'
+import { usePipelines } from '../pipelines/queries'
+import { useStars } from '../stars/queries'
+import { useTables } from '../tables/queries'
+import { found, PAGES, type Place } from './model'
+
+/** Finds a page, feed, pipeline, table, star or run by its name, and goes there. */
+export default function FindDialog({ onClose }: { onClose: () => void }) {
+  const feeds = useFeeds()
+  const pipelines = usePipelines()
+  const tables = useTables()
+  const stars = useStars()
+  const navigate = useNavigate()
+  const box = useRef<HTMLDialogElement>(null)
+  const [wanted, setWanted] = useState('')
+  const [at, setAt] = useState(0)
+  useEffect(() => box.current?.showModal(), [])
+  const places = useMemo<Place[]>(
+    () => [
+      ...PAGES,
+      ...(feeds.data ?? []).map((f) => ({ kind: 'feed', name: f.name, to: `/feeds/${f.name}` })),
+      ...(pipelines.data ?? []).map((p) => ({ kind: 'pipeline', name: p.name, to: `/pipelines/${p.name}` })),
+      ...(tables.data ?? []).map((t) => ({ kind: 'table', name: t.name, to: `/tables/${t.name}` })),
+      ...(stars.data ?? []).map((s) => ({ kind: 'star', name: s.name, to: `/stars/${s.name}` })),
+    ],
+    [feeds.data, pipelines.data, tables.data, stars.data],
+  )
+  const results = found(places, wanted)
+  const go = (place: Place | undefined) => {
+    if (place) {
+      onClose()
+      void navigate(place.to)
+    }
+  }
+  return (
+    <dialog
+      ref={box}
+      className="card-paper mx-auto mt-24 w-[36rem] max-w-[92vw] p-3 text-base-content backdrop:bg-black/30"
+      aria-label="Find"
+      onClose={onClose}
+      onClick={(e) => e.target === box.current && onClose()}
+    >
+      <input
+        className="input w-full"
+        autoFocus
+        role="combobox"
+        aria-label="Find a page, feed, pipeline, table, star or run"
+        aria-expanded
+        aria-controls="found"
+        aria-activedescendant={results[at] ? `found-${at}` : undefined}
+        placeholder="a part of a name, or a run's number"
+        value={wanted}
+        onChange={(e) => {
+          setWanted(e.target.value)
+          setAt(0)
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+            e.preventDefault()
+            const step = e.key === 'ArrowDown' ? 1 : -1
+            setAt((n) => (results.length === 0 ? 0 : (n + step + results.length) % results.length))
+          } else if (e.key === 'Enter') {
+            go(results[at])
+          }
+        }}
+      />
+      <ul id="found" role="listbox" aria-label="Found" className="mt-2">
+        {results.map((place, i) => (
+          <li
+            key={place.to}
+            id={`found-${i}`}
+            role="option"
+            aria-selected={i === at}
+            className={`flex cursor-pointer items-baseline gap-3 rounded px-3 py-1.5 ${i === at ? 'bg-base-200' : ''}`}
+            onMouseEnter={() => setAt(i)}
+            onClick={() => go(place)}
+          >
+            <span className="quiet w-20 shrink-0 text-[0.86rem]">{place.kind}</span>
+            <span className="font-semibold">{place.name}</span>
+          </li>
+        ))}
+        {results.length === 0 && <li className="quiet px-3 py-1.5">Nothing is called so.</li>}
+      </ul>
+    </dialog>
+  )
+}
