@@ -93,7 +93,16 @@ export default function PipelinePage() {
   const [picked, setPicked] = useState<string>()
   const navigate = useNavigate()
   const steps = useMemo(() => check.data?.steps ?? [], [check.data])
-  const flow = useMemo(() => withCounts(steps, stored.data?.lastWholeRun), [steps, stored.data])
+  // A text that cannot be read leaves the last drawing, pale.
+  const [good, setGood] = useState(steps)
+  if (steps.length > 0 && steps !== good) {
+    setGood(steps)
+  }
+  const unreadable = steps.length === 0 && good.length > 0
+  const flow = useMemo(
+    () => withCounts(unreadable ? good : steps, stored.data?.lastWholeRun),
+    [unreadable, good, steps, stored.data],
+  )
   // Its lines are shown when it is picked in the flow; while somebody types they stay where they are.
   const [shown, setShown] = useState<{ from: number; to: number }>()
   const pick = (step: string) => {
@@ -234,7 +243,7 @@ export default function PipelinePage() {
           </>
         }
       >
-        <div className="p-2">
+        <div className={`p-2 ${unreadable ? 'opacity-40' : ''}`}>
           <FlowView steps={flow} picked={picked} onPick={pick} />
         </div>
       </Card>
