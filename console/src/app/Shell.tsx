@@ -17,7 +17,8 @@ import { NavLink } from 'react-router'
 import { useSignOut } from '../features/access/queries'
 import { zoneName } from '../shared/lib/format'
 
-const FindDialog = lazy(() => import('../features/find/FindDialog'))
+const loadFind = () => import('../features/find/FindDialog')
+const FindDialog = lazy(loadFind)
 
 const PAGES = [
   { to: '/', label: 'Overview', icon: LayoutDashboard },
@@ -41,7 +42,12 @@ export function Shell({ name, children }: { name: string; children: ReactNode })
       }
     }
     addEventListener('keydown', listen)
-    return () => removeEventListener('keydown', listen)
+    // It is there before somebody asks, so that no letter typed at once is lost.
+    const early = setTimeout(() => void loadFind(), 1000)
+    return () => {
+      clearTimeout(early)
+      removeEventListener('keydown', listen)
+    }
   }, [])
   return (
     <div className="flex min-h-screen flex-col md:flex-row">

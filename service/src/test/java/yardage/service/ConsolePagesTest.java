@@ -340,8 +340,13 @@ class ConsolePagesTest {
     tab(page, "before and after").click();
     assertThat(text("rows have changed values; none is taken away.")).isVisible();
     button(page, "Add a step behind").click();
-    page.keyboard().type("condition");
+    page.getByLabel("Search the steps").fill("condition");
+    Locator keep =
+        page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^keep")));
+    assertThat(keep).isVisible();
     page.keyboard().press("Tab");
+    assertThat(keep).isFocused();
     page.keyboard().press("Enter");
 
     assertThat(flow.getByRole(AriaRole.BUTTON, bar("kept, "))).isVisible();
@@ -393,7 +398,7 @@ class ConsolePagesTest {
     open("/tables");
     page.locator("main h1").first().waitFor();
     page.keyboard().press("Control+k");
-    page.keyboard().type("roll");
+    page.getByRole(AriaRole.COMBOBOX).fill("roll");
     assertThat(page.getByRole(AriaRole.OPTION).first()).hasText("pipelineroll-inspection");
     List<String> broken = new ArrayList<>();
     look("find", Files.readString(Path.of("../console/node_modules/axe-core/axe.min.js")), broken);
@@ -402,6 +407,7 @@ class ConsolePagesTest {
 
     assertThat(page).hasURL(Pattern.compile("/feeds/roll-ledger$"));
     page.keyboard().press("Control+k");
+    assertThat(page.getByRole(AriaRole.COMBOBOX)).isFocused();
     page.keyboard().press("Escape");
     assertThat(page.getByRole(AriaRole.DIALOG)).hasCount(0);
     assertEquals(List.of(), broken);
