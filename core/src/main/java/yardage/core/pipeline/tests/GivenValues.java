@@ -100,8 +100,12 @@ final class GivenValues {
     return in.entrySet().stream()
         .filter(e -> e.getKey().text().equalsIgnoreCase(name))
         .map(Map.Entry::getValue)
-        .filter(v -> !(v instanceof TextValue t && t.isNull()))
+        .flatMap(v -> present(v).stream())
         .findFirst();
+  }
+
+  private static Optional<DocumentValue> present(DocumentValue value) {
+    return value instanceof TextValue t && t.isNull() ? Optional.empty() : Optional.of(value);
   }
 
   private Column column(String name, Type type, List<Optional<DocumentValue>> values) {
@@ -188,19 +192,10 @@ final class GivenValues {
                     m.forEach(
                         (k, v) -> {
                           keys.add(Optional.of(k));
-                          elements.add(
-                              v instanceof TextValue t && t.isNull()
-                                  ? Optional.empty()
-                                  : Optional.of(v));
+                          elements.add(present(v));
                         }));
       } else if (value.isPresent() && value.get() instanceof ListValue list) {
-        list.items()
-            .forEach(
-                v ->
-                    elements.add(
-                        v instanceof TextValue t && t.isNull()
-                            ? Optional.empty()
-                            : Optional.of(v)));
+        list.items().forEach(v -> elements.add(present(v)));
       } else {
         value.ifPresent(
             v -> wrong(name, v.place(), "[%s] is %s, written [a, b]".formatted(name, type)));
