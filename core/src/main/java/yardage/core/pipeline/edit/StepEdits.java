@@ -9,7 +9,6 @@ import yardage.core.document.Names;
 import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.describe.StepCatalog;
-import yardage.core.pipeline.describe.StepDescription;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
 
@@ -85,9 +84,7 @@ public final class StepEdits {
 
   private static List<String> written(String name, StepEdit.Add add, String body, String indent) {
     List<String> out = new ArrayList<>(List.of(indent + name + ":"));
-    boolean several =
-        StepCatalog.of(add.verb()).inputs() == StepDescription.Inputs.SEVERAL
-            && add.verb().equals("stack");
+    boolean several = add.verb().equals("stack");
     add.behind().ifPresent(b -> out.add(indent + "  from: " + (several ? "[" + b + ", ]" : b)));
     List<String> text = body.lines().toList();
     if (text.size() == 1) {

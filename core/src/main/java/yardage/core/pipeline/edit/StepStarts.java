@@ -55,18 +55,20 @@ final class StepStarts {
       case "fill" ->
           "{columns: [%s], with: %s}"
               .formatted(text.orElse(first), text.isPresent() ? "\"''\"" : "0");
-      case "sample" -> "{share: 10%%, by: [%s]}".formatted(first).replace("%%", "%");
+      case "sample" -> "{share: 10%%, by: [%s]}".formatted(first);
       case "dedupe" -> "{by: [%s], keep: last}".formatted(first);
       case "aggregate" -> "{by: [%s], set: {rows: count(*)}}".formatted(text.orElse(first));
       case "check" -> "{%s_there: {not-null: [%s]}}".formatted(first.toLowerCase(), first);
       case "across" -> "{by: [%s], set: {rows_of_group: count(*)}}".formatted(text.orElse(first));
       case "unpivot" -> "{columns: {of: number}, names: measure, values: value}";
       case "unnest" ->
-          fields.stream()
-              .filter(f -> f.type().isNested())
-              .findFirst()
-              .map(f -> "{column: %s}".formatted(f.name()))
-              .orElse("{column: %s}".formatted(first));
+          "{column: %s}"
+              .formatted(
+                  fields.stream()
+                      .filter(f -> f.type().isNested())
+                      .findFirst()
+                      .map(Schema.Field::name)
+                      .orElse(first));
       case "join" -> join(behind.orElseThrow(), schema.get(), check);
       case "sql" -> "select * from " + behind.orElseThrow();
       case "write" -> "{table: %s, mode: replace}".formatted(table(behind.orElseThrow(), check));
