@@ -3,15 +3,11 @@ package yardage.service.pipelines;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.stream.Stream;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 import yardage.core.pipeline.compile.PipelineCheck;
-import yardage.core.pipeline.compile.PlannedTables;
-import yardage.core.pipeline.read.PipelineDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
-import yardage.service.feeds.FeedService;
 import yardage.service.schedules.ScheduleService;
 import yardage.service.tests.KeptTests;
 import yardage.service.web.ApiException;
@@ -20,15 +16,15 @@ import yardage.service.web.ApiException;
 @Service
 public class PipelineService {
   private final DocumentStore documents;
-  private final FeedService feeds;
+  private final Drafts drafts;
   private final ScheduleService schedules;
   private final KeptTests tests;
 
   PipelineService(
-      DocumentStore documents, FeedService feeds, ScheduleService schedules, KeptTests tests) {
+      DocumentStore documents, Drafts drafts, ScheduleService schedules, KeptTests tests) {
     this.tests = tests;
     this.documents = documents;
-    this.feeds = feeds;
+    this.drafts = drafts;
     this.schedules = schedules;
   }
 
@@ -40,16 +36,7 @@ public class PipelineService {
    * @param together the texts of other pipelines that may not be kept yet
    */
   public PipelineCheck check(String text, List<String> together) {
-    PipelineDocument document = PipelineDocument.parse(text);
-    PlannedTables catalog =
-        new PlannedTables(
-            feeds,
-            document.name(),
-            () ->
-                Stream.concat(
-                        together.stream(), documents.texts(DocumentStore.Kind.PIPELINE).stream())
-                    .toList());
-    return PipelineCheck.of(document, catalog, Map.of());
+    return drafts.check(new Drafts.Draft(text, together, Map.of())).check();
   }
 
   /**
