@@ -3,6 +3,7 @@ package yardage.core.pipeline.preview;
 import java.util.List;
 import java.util.OptionalLong;
 import java.util.stream.IntStream;
+import yardage.core.column.Batch;
 import yardage.core.column.Schema;
 import yardage.core.expr.Expression;
 import yardage.core.plan.ColumnPredicate;
@@ -24,8 +25,9 @@ public record Sample(GivenRows given, long rows, OptionalLong there, List<String
   }
 
   /** Rows that somebody gives, and of which nothing else is known. */
-  public static Sample of(GivenRows given, long rows) {
-    return new Sample(given, rows, OptionalLong.empty(), List.of());
+  public static Sample of(Schema schema, Batch rows) {
+    GivenRows given = GivenRows.of(schema, rows.rowCount() == 0 ? List.of() : List.of(rows));
+    return new Sample(given, rows.rowCount(), OptionalLong.empty(), List.of());
   }
 
   @Override

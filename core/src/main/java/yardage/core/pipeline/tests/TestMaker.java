@@ -26,7 +26,6 @@ import yardage.core.pipeline.read.Verb;
 import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailures;
 import yardage.core.pipeline.run.RunPlan;
-import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
 import yardage.core.task.TaskEndpoints;
@@ -175,14 +174,7 @@ public final class TestMaker {
   /** What the step gives of the given rows, in an order of its own. */
   private List<List<Object>> result() {
     Map<String, Relation> relations = new HashMap<>();
-    given.forEach(
-        (source, batch) ->
-            relations.put(
-                source,
-                Sample.of(
-                    GivenRows.of(
-                        check.schema(source), batch.rowCount() == 0 ? List.of() : List.of(batch)),
-                    batch.rowCount())));
+    given.forEach((source, batch) -> relations.put(source, Sample.of(check.schema(source), batch)));
     StepTally uncounted = new StepTally(PlanNode.UNTOLD, "");
     TaskEndpoints endpoints = TaskEndpoints.reading(setting.lake());
     try {

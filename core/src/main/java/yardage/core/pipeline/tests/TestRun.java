@@ -26,7 +26,6 @@ import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailedException;
 import yardage.core.pipeline.run.RunFailures;
 import yardage.core.pipeline.run.RunPlan;
-import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
 import yardage.core.task.TaskEndpoints;
@@ -153,8 +152,7 @@ public final class TestRun {
       if (schema != null) {
         Batch batch =
             new GivenValues(step, schema, problems).batch(byStep.getOrDefault(step, List.of()));
-        GivenRows rows = GivenRows.of(schema, batch.rowCount() == 0 ? List.of() : List.of(batch));
-        out.put(step, Sample.of(rows, batch.rowCount()));
+        out.put(step, Sample.of(schema, batch));
       }
     }
     return out;
