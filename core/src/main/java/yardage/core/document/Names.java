@@ -3,10 +3,36 @@ package yardage.core.document;
 import java.util.Collection;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.regex.Pattern;
 
-/** Finds the name that was probably meant, and says so. */
+/** What names may look like, and which one was probably meant. */
 public final class Names {
+  private static final Pattern DOCUMENT = Pattern.compile("[a-z][a-z0-9-]{0,62}");
+  private static final Pattern STEP = Pattern.compile("[a-z][a-z0-9_]{0,62}");
+
   private Names() {}
+
+  /** Whether a pipeline, a part, a feed or a test can be called so. */
+  public static boolean isOfDocument(String name) {
+    return DOCUMENT.matcher(name).matches();
+  }
+
+  /** What to say of a name that no document can have. */
+  public static String wrongOfDocument(String name) {
+    return "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
+        .formatted(name);
+  }
+
+  /** Whether a step can be called so. */
+  public static boolean isOfStep(String name) {
+    return STEP.matcher(name).matches();
+  }
+
+  /** What to say of a name that no step can have. */
+  public static String wrongOfStep(String name) {
+    return "Invalid step name [%s]: use lower-case letters, digits and underscores, starting with a letter"
+        .formatted(name);
+  }
 
   /** Another name with the least edit distance, if that is small for its length. */
   public static Optional<String> nearest(String wanted, Collection<String> names) {

@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.regex.Pattern;
 import yardage.core.column.Type;
 import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
@@ -20,8 +19,6 @@ import yardage.core.format.text.LineEdits;
 
 /** Reads a feed's document into a definition, noting what is wrong. */
 final class FeedDocument {
-  private static final Pattern NAME = Pattern.compile("[a-z][a-z0-9-]{0,62}");
-
   private final DocumentReader doc;
   private final List<Problem> problems;
 
@@ -77,15 +74,9 @@ final class FeedDocument {
 
   private String name() {
     Optional<TextValue> name = doc.required("feed", "the feed's name");
-    name.filter(n -> !NAME.matcher(n.text()).matches())
+    name.filter(n -> !Names.isOfDocument(n.text()))
         .ifPresent(
-            n ->
-                doc.error(
-                    "wrong-name",
-                    "feed",
-                    n.place(),
-                    "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
-                        .formatted(n.text())));
+            n -> doc.error("wrong-name", "feed", n.place(), Names.wrongOfDocument(n.text())));
     return name.map(TextValue::text).orElse("?");
   }
 

@@ -8,6 +8,7 @@ import java.util.TreeMap;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.support.TransactionTemplate;
+import yardage.core.document.Names;
 import yardage.core.feed.FeedDefinition;
 import yardage.core.feed.Replays;
 import yardage.core.pipeline.compile.PipelineCheck;
@@ -97,8 +98,7 @@ class StateService {
                     new ApiException(
                         HttpStatus.UNPROCESSABLE_ENTITY,
                         "wrong-name",
-                        "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
-                            .formatted(next),
+                        Names.wrongOfDocument(next),
                         "Choose another name"));
     Map<String, StoredDocument> readers = kind == Kind.FEED ? readers(name) : Map.of();
     refuseAtWork(kind == Kind.FEED ? List.copyOf(readers.keySet()) : List.of(name));

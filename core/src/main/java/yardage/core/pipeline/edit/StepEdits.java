@@ -176,10 +176,8 @@ public final class StepEdits {
   }
 
   private void checkNew(String name) {
-    if (!name.matches("[a-z][a-z0-9_]{0,62}")) {
-      throw new IllegalArgumentException(
-          "Invalid step name [%s]: use lower-case letters, digits and underscores, starting with a letter"
-              .formatted(name));
+    if (!Names.isOfStep(name)) {
+      throw new IllegalArgumentException(Names.wrongOfStep(name));
     }
     if (isTaken(name)) {
       throw new IllegalArgumentException("There is a step [%s] already".formatted(name));

@@ -101,13 +101,8 @@ public final class PartDocument {
   private static Parsed read(DocumentReader doc, List<Problem> problems) {
     PipelineDocument.Reading reading = new PipelineDocument.Reading(problems);
     String name = doc.required("part", "the part's name").map(TextValue::text).orElse("?");
-    if (!name.matches("[a-z][a-z0-9-]{0,62}")) {
-      doc.error(
-          "wrong-name",
-          "part",
-          doc.place(),
-          "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
-              .formatted(name));
+    if (!Names.isOfDocument(name)) {
+      doc.error("wrong-name", "part", doc.place(), Names.wrongOfDocument(name));
     }
     String about = doc.text("about").map(TextValue::text).orElse("");
     List<TextValue> inputs = doc.texts("inputs");

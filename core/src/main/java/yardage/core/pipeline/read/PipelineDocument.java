@@ -20,11 +20,6 @@ import yardage.core.pipeline.describe.StepDescription;
 
 /** A pipeline's document: what its text says, before anything it names is looked up. */
 public final class PipelineDocument {
-  private static final java.util.regex.Pattern NAME =
-      java.util.regex.Pattern.compile("[a-z][a-z0-9-]{0,62}");
-  private static final java.util.regex.Pattern STEP_NAME =
-      java.util.regex.Pattern.compile("[a-z][a-z0-9_]{0,62}");
-
   /** A value that a run may be given; {@code otherwise} is used when it is not. */
   public record Parameter(String name, Type type, String otherwise) {}
 
@@ -132,7 +127,7 @@ public final class PipelineDocument {
 
   /** Whether the document says a name that a pipeline can have. */
   public boolean isNamedWell() {
-    return NAME.matcher(name).matches();
+    return Names.isOfDocument(name);
   }
 
   public Map<String, Step> steps() {
@@ -199,15 +194,9 @@ public final class PipelineDocument {
 
     PipelineDocument document(DocumentReader doc) {
       Optional<TextValue> name = doc.required("pipeline", "the pipeline's name");
-      name.filter(n -> !NAME.matcher(n.text()).matches())
+      name.filter(n -> !Names.isOfDocument(n.text()))
           .ifPresent(
-              n ->
-                  doc.error(
-                      "wrong-name",
-                      "pipeline",
-                      n.place(),
-                      "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
-                          .formatted(n.text())));
+              n -> doc.error("wrong-name", "pipeline", n.place(), Names.wrongOfDocument(n.text())));
       String about = doc.text("about").map(TextValue::text).orElse("");
       Optional<Schedule> schedule = doc.reader("schedule").flatMap(r -> Schedule.read(r));
       boolean testsMustPass = doc.word("tests", "told", "told", "must-pass").equals("must-pass");
@@ -278,13 +267,8 @@ public final class PipelineDocument {
 
     Optional<Step> step(TextValue key, DocumentValue value, DocumentReader steps) {
       String name = key.text();
-      if (!STEP_NAME.matcher(name).matches()) {
-        steps.error(
-            "wrong-name",
-            name,
-            key.place(),
-            "Invalid step name [%s]: use lower-case letters, digits and underscores, starting with a letter"
-                .formatted(name));
+      if (!Names.isOfStep(name)) {
+        steps.error("wrong-name", name, key.place(), Names.wrongOfStep(name));
         return Optional.empty();
       }
       if (!(value instanceof MapValue map)) {

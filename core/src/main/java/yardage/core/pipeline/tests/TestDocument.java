@@ -10,6 +10,7 @@ import yardage.core.document.DocumentValue;
 import yardage.core.document.DocumentValue.ListValue;
 import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.pipeline.read.PipelineDocument;
@@ -67,15 +68,9 @@ public record TestDocument(
   private record Reading(List<Problem> problems) {
     Parsed test(DocumentReader doc) {
       Optional<TextValue> name = doc.required("test", "the test's name");
-      name.filter(n -> !n.text().matches("[a-z][a-z0-9-]{0,62}"))
+      name.filter(n -> !Names.isOfDocument(n.text()))
           .ifPresent(
-              n ->
-                  doc.error(
-                      "wrong-name",
-                      "test",
-                      n.place(),
-                      "Invalid name [%s]: use lower-case letters, digits and hyphens, starting with a letter"
-                          .formatted(n.text())));
+              n -> doc.error("wrong-name", "test", n.place(), Names.wrongOfDocument(n.text())));
       Optional<TextValue> of = doc.required("of", "the pipeline that is tested");
       String about = doc.text("about").map(TextValue::text).orElse("");
       Map<String, String> parameters = new LinkedHashMap<>();
