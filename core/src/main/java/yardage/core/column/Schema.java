@@ -4,6 +4,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
+import java.util.stream.IntStream;
 
 /** An ordered list of named, typed columns; names are unique whatever their case. */
 public record Schema(List<Field> fields) {
@@ -45,6 +46,11 @@ public record Schema(List<Field> fields) {
       }
     }
     return -1;
+  }
+
+  /** The ordinals of all columns. */
+  public int[] ordinals() {
+    return IntStream.range(0, fields.size()).toArray();
   }
 
   public List<String> names() {

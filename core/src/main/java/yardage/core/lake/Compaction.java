@@ -8,7 +8,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.function.Consumer;
-import java.util.stream.IntStream;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.PartitionData;
@@ -133,7 +132,7 @@ public final class Compaction {
             staging,
             table.targetBytes(),
             reservation);
-    int[] all = IntStream.range(0, table.schema().size()).toArray();
+    int[] all = table.schema().ordinals();
     LongAdder rows = new LongAdder();
     boolean done = false;
     try {

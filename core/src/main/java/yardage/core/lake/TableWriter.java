@@ -296,7 +296,7 @@ public final class TableWriter implements Sink {
     List<DataFile> all = table.dataFiles();
     Set<String> untouched = retypes ? Set.of() : withoutTheKeys(table, all);
     replaced = all.stream().filter(f -> !untouched.contains(f.location())).toList();
-    int[] columns = IntStream.range(0, table.schema().size()).toArray();
+    int[] columns = table.schema().ordinals();
     ScanSource source =
         table.scan(
             columns,

@@ -7,7 +7,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.BiFunction;
-import java.util.stream.IntStream;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
@@ -126,7 +125,7 @@ class PreviewService {
         context -> {
           long start = System.nanoTime();
           StepTally tally = new StepTally("profile", "read");
-          int[] all = IntStream.range(0, table.schema().size()).toArray();
+          int[] all = table.schema().ordinals();
           PlanNode plan = new TableRelation(table).read(all, List.of(), tally.step());
           ProfileSink sink = new ProfileSink(plan.schema(), tally, context);
           try {

@@ -243,7 +243,7 @@ public class QueryService {
   }
 
   Prepared prepare(LakeTable table) {
-    int[] all = java.util.stream.IntStream.range(0, table.schema().size()).toArray();
+    int[] all = table.schema().ordinals();
     return new Prepared(
         new TableRelation(table).read(all, List.of(), "sample"),
         "sample",

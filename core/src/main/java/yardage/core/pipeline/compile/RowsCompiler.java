@@ -202,7 +202,7 @@ final class RowsCompiler {
   Optional<StepBody> sample(Verb.Sample sample, Schema input) {
     int[] by =
         sample.by().isEmpty()
-            ? IntStream.range(0, input.size()).toArray()
+            ? input.ordinals()
             : sample.by().stream().mapToInt(b -> tools.problems.column(step, b, input)).toArray();
     if (Arrays.stream(by).anyMatch(c -> c < 0)) {
       return Optional.empty();

@@ -235,7 +235,7 @@ public final class StarCompiler {
 
   private static PlanNode there(DimensionLayout layout, LakeTable table) {
     Schema schema = table.schema();
-    int[] all = java.util.stream.IntStream.range(0, schema.size()).toArray();
+    int[] all = schema.ordinals();
     List<Expression> out = new ArrayList<>();
     for (Schema.Field f : layout.input().fields()) {
       int at = schema.indexOf(f.name());

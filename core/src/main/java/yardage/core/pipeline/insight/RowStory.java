@@ -183,7 +183,7 @@ public record RowStory(String pipeline, List<Chapter> chapters) {
       columns.add(added(LINE, FeedColumn.Addition.LINE));
       FeedRelation relation = new FeedRelation(feed.withColumns(columns), lake.raw());
       Schema schema = relation.schema();
-      int[] all = java.util.stream.IntStream.range(0, schema.size()).toArray();
+      int[] all = schema.ordinals();
       StepTally tally = new StepTally("look", "read");
       new Executor(execution, TaskEndpoints.reading(lake), step -> tally)
           .run(

@@ -67,18 +67,17 @@ record SampleReader(PlanSession session, Lake lake, ExecutionContext context) {
                         .plan(
                             session.optimizeWhole(session.where(condition, "source", relation)),
                             step))
-            .orElseGet(() -> relation.read(all(relation), List.of(), step));
+            .orElseGet(() -> relation.read(relation.schema().ordinals(), List.of(), step));
     return choice
         .share()
         .<PlanNode>map(
             share ->
                 new PlanNode.Apply(
-                    rows, new SampleStep(all(relation), share, SEED), rows.schema(), step))
+                    rows,
+                    new SampleStep(relation.schema().ordinals(), share, SEED),
+                    rows.schema(),
+                    step))
         .orElse(rows);
-  }
-
-  private static int[] all(Relation relation) {
-    return IntStream.range(0, relation.schema().size()).toArray();
   }
 
   /** The first rows, each batch a part of its own. */

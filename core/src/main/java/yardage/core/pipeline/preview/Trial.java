@@ -6,7 +6,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.stream.Collectors;
-import java.util.stream.IntStream;
 import yardage.core.column.Batch;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
@@ -233,7 +232,7 @@ public record Trial(
 
     private List<TableComparison.Example> rows(LakeTable table, int most) {
       StepTally tally = new StepTally("trial", "read");
-      int[] all = IntStream.range(0, table.schema().size()).toArray();
+      int[] all = table.schema().ordinals();
       List<Batch> batches =
           new Executor(setting.execution(), TaskEndpoints.reading(setting.lake()), s -> tally)
               .collect(
