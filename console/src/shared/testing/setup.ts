@@ -18,7 +18,9 @@ if (typeof window !== 'undefined') {
     disconnect() {}
   }
   Element.prototype.scrollIntoView ??= () => {}
-  const { cleanup } = await import('@testing-library/react')
+  const { cleanup, configure } = await import('@testing-library/react')
+  // Waits end as soon as what they wait for is there: only a fault, or a very slow machine, comes this far.
+  configure({ asyncUtilTimeout: 30_000 })
   afterEach(() => {
     cleanup()
     localStorage.clear()

@@ -5,17 +5,26 @@ import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 
 /** The machine's own Chromium, headless, driven through the installed Node. */
 record Chromium(Playwright playwright, Browser browser) implements AutoCloseable {
+  /**
+   * How long a page may take. A wait ends as soon as what it waits for is there: only a fault, or a
+   * very slow machine, comes this far.
+   */
+  private static final Duration PATIENCE = Duration.ofMinutes(2);
+
   static Chromium launch() {
+    PlaywrightAssertions.setDefaultAssertionTimeout(PATIENCE.toMillis());
     try {
       return start();
     } catch (IOException | InterruptedException e) {
@@ -76,7 +85,9 @@ record Chromium(Playwright playwright, Browser browser) implements AutoCloseable
   }
 
   Page newPage() {
-    return browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+    Page page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+    page.setDefaultTimeout(PATIENCE.toMillis());
+    return page;
   }
 
   static Locator button(Page page, String name) {

@@ -160,7 +160,7 @@ class DatabaseAwayTest {
     TestService.Answer[] answer = new TestService.Answer[1];
     TestService.await(
         "a query is answered",
-        Duration.ofSeconds(20),
+        Duration.ofSeconds(60),
         () -> {
           answer[0] =
               service.post("/api/v1/query", Map.of("sql", "SELECT count(*) AS n FROM " + table));

@@ -453,6 +453,6 @@ class DoorsTest {
       TestService.await("the query runs", Duration.ofSeconds(30), () -> !queries().isEmpty());
     }
 
-    TestService.await("the query has ended", Duration.ofSeconds(5), () -> queries().isEmpty());
+    TestService.await("the query has ended", Duration.ofSeconds(60), () -> queries().isEmpty());
   }
 }

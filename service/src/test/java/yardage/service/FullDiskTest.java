@@ -123,7 +123,7 @@ class FullDiskTest {
     assertTrue(message.endsWith("; free some space, then run again"), message);
     TestService.await(
         "what was staged is removed",
-        Duration.ofSeconds(10),
+        Duration.ofSeconds(60),
         () -> files("lake/tables/raw/" + name) + files("lake/tables/raw/" + name + "_few") == 0);
     assertEquals(0, files("scratch"));
     assertEquals(

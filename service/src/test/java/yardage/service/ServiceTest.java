@@ -424,7 +424,7 @@ class ServiceTest {
     Instant asked = Instant.now();
     service.client("cancel", String.valueOf(run));
     TestService.await(
-        "the run ends", Duration.ofSeconds(20), () -> !service.state(run).equals("running"));
+        "the run ends", Duration.ofSeconds(60), () -> !service.state(run).equals("running"));
 
     assertEquals("cancelled", service.state(run));
     assertTrue(

@@ -202,7 +202,7 @@ final class TestService implements AutoCloseable {
 
   Answer send(String method, String path, Object body, String... headers) {
     HttpRequest.Builder request =
-        HttpRequest.newBuilder(URI.create(server + path)).timeout(Duration.ofSeconds(60));
+        HttpRequest.newBuilder(URI.create(server + path)).timeout(Duration.ofMinutes(3));
     request.method(
         method,
         body == null

@@ -103,7 +103,7 @@ class LookDeskTest {
   }
 
   private void await(int open) {
-    long end = System.nanoTime() + Duration.ofSeconds(20).toNanos();
+    long end = System.nanoTime() + Duration.ofSeconds(60).toNanos();
     while (desk.looks().size() < open) {
       assertTrue(System.nanoTime() < end, "not begun in time");
       Thread.onSpinWait();
