@@ -232,6 +232,8 @@ public final class PipelineCheck {
       return dimension.table().toString();
     } else if (verb instanceof Verb.CalendarDays days) {
       return days.calendar().from() + " to " + days.calendar().to();
+    } else if (verb instanceof Verb.Off off) {
+      return off.instead();
     } else if (verb instanceof Verb.Use use) {
       return "part " + use.part().text();
     } else if (verb instanceof Verb.JoinStep join) {
@@ -313,7 +315,10 @@ public final class PipelineCheck {
       boolean isWrite = step.verb() instanceof Verb.Write;
       writes |= isWrite;
       // A step that could not be made out may be the one that reads it.
-      if (!isWrite && !read.contains(step.name()) && document.unsound().isEmpty()) {
+      if (!isWrite
+          && !(step.verb() instanceof Verb.Off)
+          && !read.contains(step.name())
+          && document.unsound().isEmpty()) {
         warn(
             step,
             "unused-step",

@@ -67,6 +67,8 @@ final class StepCompiler {
     Optional<StepBody> body;
     if (verb instanceof Verb.Shape shape) {
       body = new ShapeCompiler(tools, step, shape).compile(inputs.get(0));
+    } else if (verb instanceof Verb.Off) {
+      body = Optional.of(StepBody.passing(inputs.get(0)));
     } else if (verb instanceof Verb.Keep keep) {
       body = keep(step, keep, inputs.get(0));
     } else if (verb instanceof Verb.Dedupe dedupe) {

@@ -463,6 +463,6 @@ public final class StepCatalog {
 
   /** Whether rows begin with steps of that verb. */
   public static boolean begins(String verb) {
-    return of(verb).inputs() == Inputs.NONE;
+    return ALL.stream().anyMatch(d -> d.verb().equals(verb) && d.inputs() == Inputs.NONE);
   }
 }

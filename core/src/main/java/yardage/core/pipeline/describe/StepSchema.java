@@ -15,6 +15,11 @@ public final class StepSchema {
   public static Map<String, Object> step() {
     Map<String, Object> properties = new LinkedHashMap<>();
     properties.put("from", oneOf(text(), texts()));
+    properties.put(
+        "off",
+        described(
+            Map.of("type", "boolean"),
+            "switches the step off: the rows of its first input pass as they come"));
     for (StepDescription d : StepCatalog.all()) {
       Map<String, Object> verb =
           new LinkedHashMap<>(d.value().isPresent() ? of(d.value().get()) : object(d.fields()));

@@ -1,11 +1,14 @@
 package yardage.core.pipeline.edit;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import yardage.core.document.DocumentValue;
 import yardage.core.document.Names;
+import yardage.core.document.YamlEdit;
 import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.describe.StepCatalog;
@@ -41,6 +44,10 @@ public final class StepEdits {
       return edits.remove(remove);
     } else if (edit instanceof StepEdit.Rename rename) {
       return edits.rename(rename);
+    } else if (edit instanceof StepEdit.Set set) {
+      return edits.set(set);
+    } else if (edit instanceof StepEdit.Move move) {
+      return edits.move(move);
     }
     throw new AssertionError(edit);
   }
@@ -63,7 +70,9 @@ public final class StepEdits {
     String name = add.name().orElseGet(() -> free(StepStarts.name(add.verb())));
     checkNew(name);
     PipelineCheck check = PipelineCheck.of(document, catalog, Map.of());
-    String body = add.body().orElseGet(() -> StepStarts.body(add.verb(), add.behind(), check));
+    add.other().ifPresent(other -> requireOther(other, add));
+    String body =
+        add.body().orElseGet(() -> StepStarts.body(add.verb(), add.behind(), add.other(), check));
     Mentions mentions = new Mentions(text);
     for (String reader : add.readers()) {
       PipelineDocument.Step step = steps.get(reader);
@@ -80,6 +89,20 @@ public final class StepEdits {
     StepLines place = at.orElseGet(this::last);
     lines.addAll(place.behind(), written(name, add, body, place.indent()));
     return new StepEdit.Edited(String.join("\n", lines), Optional.of(name));
+  }
+
+  private void requireOther(String other, StepEdit.Add add) {
+    require(other);
+    boolean circle =
+        PipelineCheck.behind(document, other).stream()
+            .anyMatch(s -> add.readers().contains(s.name()));
+    if (circle || add.behind().equals(Optional.of(other))) {
+      throw new IllegalArgumentException(
+          circle
+              ? "[%s] depends on the step that the join would come before; branch instead, or join further on"
+                  .formatted(other)
+              : "A step is joined with another one, and [%s] is the same".formatted(other));
+    }
   }
 
   private static List<String> written(String name, StepEdit.Add add, String body, String indent) {
@@ -161,6 +184,86 @@ public final class StepEdits {
       }
     }
     return new StepEdit.Edited(edited, Optional.of(rename.name()));
+  }
+
+  /** What a step says: its fields by name, plain. */
+  public static Map<String, Object> fields(String text, String step) {
+    Object steps = YamlEdit.said(DocumentValue.parse(text));
+    for (String name : List.of("steps", step)) {
+      steps = steps instanceof Map<?, ?> map ? map.get(name) : null;
+    }
+    if (!(steps instanceof Map<?, ?> map)) {
+      throw new IllegalArgumentException("There is no step [%s] in the text".formatted(step));
+    }
+    Map<String, Object> out = new LinkedHashMap<>();
+    map.forEach((name, value) -> out.put((String) name, value));
+    return out;
+  }
+
+  private StepEdit.Edited set(StepEdit.Set set) {
+    fields(text, set.step());
+    if (set.field().isEmpty()) {
+      throw new IllegalArgumentException("Say which field of [%s] it is".formatted(set.step()));
+    }
+    List<String> path = new ArrayList<>(List.of("steps", set.step()));
+    path.addAll(set.field());
+    return new StepEdit.Edited(
+        set.value()
+            .map(v -> YamlEdit.set(text, path, v))
+            .orElseGet(() -> YamlEdit.remove(text, path)),
+        Optional.of(set.step()));
+  }
+
+  private StepEdit.Edited move(StepEdit.Move move) {
+    PipelineDocument.Step step = require(move.step());
+    PipelineDocument.Step behind = require(move.behind());
+    if (step.from().isEmpty() || step.name().equals(behind.name())) {
+      throw new IllegalArgumentException(
+          step.from().isEmpty()
+              ? "Step [%s] reads, so no step comes before it".formatted(step.name())
+              : "Step [%s] cannot come behind itself".formatted(step.name()));
+    }
+    String before = step.from().get(0).text();
+    Map<String, String> reads = new LinkedHashMap<>();
+    readers(step.name()).forEach(r -> reads.put(r.name(), before));
+    Mentions mentions = new Mentions(text);
+    readers(step.name()).stream()
+        .filter(r -> !move.readers().contains(r.name()))
+        .forEach(r -> mentions.replace(r, step.name(), before));
+    for (String name : move.readers()) {
+      PipelineDocument.Step reader = require(name);
+      boolean healed = behind.name().equals(before) && reads.containsKey(name);
+      if (name.equals(step.name())
+          || !healed && reader.inputs().stream().noneMatch(i -> i.text().equals(behind.name()))) {
+        throw new IllegalArgumentException(
+            "Step [%s] does not read [%s], so nothing can come between them"
+                .formatted(name, behind.name()));
+      }
+      if (!healed) {
+        mentions.replace(reader, behind.name(), step.name());
+      }
+    }
+    mentions.at(step.from().get(0).place(), behind.name());
+    // No circle can come of it: what depended on the step does so no more.
+    return new StepEdit.Edited(
+        withLinesBehind(mentions.edited(), step, behind), Optional.of(step.name()));
+  }
+
+  /** The step's lines behind those of another; no line of another step changes. */
+  private static String withLinesBehind(
+      String text, PipelineDocument.Step step, PipelineDocument.Step behind) {
+    StepLines from = StepLines.of(text, step);
+    StepLines to = StepLines.of(text, behind);
+    List<String> lines = StepLines.lines(text);
+    List<String> own = new ArrayList<>(lines.subList(from.above(), from.behind()));
+    if (to.behind() <= from.above()) {
+      lines.subList(from.above(), from.behind()).clear();
+      lines.addAll(to.behind(), own);
+    } else {
+      lines.addAll(to.behind(), own);
+      lines.subList(from.above(), from.behind()).clear();
+    }
+    return String.join("\n", lines);
   }
 
   private PipelineDocument.Step require(String name) {

@@ -40,8 +40,10 @@ final class StepStarts {
 
   /**
    * @param behind the step whose rows come in
+   * @param other the step to join with, where that is chosen
    */
-  static String body(String verb, Optional<String> behind, PipelineCheck check) {
+  static String body(
+      String verb, Optional<String> behind, Optional<String> other, PipelineCheck check) {
     Optional<Schema> schema = behind.map(check::schema);
     if (schema.isEmpty() || schema.get().size() == 0) {
       return StepCatalog.of(verb).examples().stream().findFirst().orElse("{}");
@@ -69,7 +71,7 @@ final class StepStarts {
                       .findFirst()
                       .map(Schema.Field::name)
                       .orElse(first));
-      case "join" -> join(behind.orElseThrow(), schema.get(), check);
+      case "join" -> join(behind.orElseThrow(), other, schema.get(), check);
       case "sql" -> "select * from " + behind.orElseThrow();
       case "write" -> "{table: %s, mode: replace}".formatted(table(behind.orElseThrow(), check));
       default -> StepCatalog.of(verb).examples().stream().findFirst().orElse("{}");
@@ -84,11 +86,17 @@ final class StepStarts {
   }
 
   /** With the first other step that has a column of the same name and type. */
-  private static String join(String behind, Schema schema, PipelineCheck check) {
+  private static String join(
+      String behind, Optional<String> with, Schema schema, PipelineCheck check) {
     List<String> upTo =
         PipelineCheck.behind(check.document(), behind).stream().map(s -> s.name()).toList();
     for (PipelineCheck.StepInfo other : check.steps()) {
-      if (other.schema().isEmpty() || upTo.contains(other.name()) || other.verb().equals("write")) {
+      if (with.isPresent() && !with.get().equals(other.name())) {
+        continue;
+      }
+      if (other.schema().isEmpty()
+          || with.isEmpty() && upTo.contains(other.name())
+          || other.verb().equals("write")) {
         continue;
       }
       String shared =
@@ -98,11 +106,11 @@ final class StepStarts {
               .map(Schema.Field::name)
               .limit(1)
               .collect(Collectors.joining());
-      if (!shared.isEmpty() && !dependsOn(other.name(), behind, check)) {
+      if (!shared.isEmpty() && (with.isPresent() || !dependsOn(other.name(), behind, check))) {
         return "{with: %s, on: [%s], kind: left}".formatted(other.name(), shared);
       }
     }
-    return "{with: , on: [%s], kind: left}".formatted(schema.field(0).name());
+    return "{with: %s, on: [%s], kind: left}".formatted(with.orElse(""), schema.field(0).name());
   }
 
   private static boolean dependsOn(String step, String on, PipelineCheck check) {

@@ -282,6 +282,9 @@ public final class PipelineDocument {
         return Optional.empty();
       }
       DocumentReader reader = new DocumentReader(map, name, "", problems);
+      if (reader.truth(Verb.OFF, false)) {
+        return off(key, map, reader);
+      }
       List<Located> from = StepReader.located(reader, "from");
       List<String> verbs = StepCatalog.verbs();
       List<String> present = verbs.stream().filter(reader::has).toList();
@@ -342,11 +345,52 @@ public final class PipelineDocument {
       return verb.map(v -> new Step(name, key.place(), from, v));
     }
 
+    /** A step that is switched off may have errors; only what its rows come from is looked at. */
+    private Optional<Step> off(TextValue key, MapValue map, DocumentReader reader) {
+      List<Located> from = StepReader.located(reader, "from");
+      Optional<String> verb =
+          map.entries().keySet().stream()
+              .map(TextValue::text)
+              .filter(StepCatalog.verbs()::contains)
+              .findFirst();
+      if (verb.isEmpty()) {
+        problems.add(noVerb(key, map, StepCatalog.verbs()));
+        return Optional.empty();
+      }
+      if (from.isEmpty()) {
+        problems.add(
+            error(
+                key.text(),
+                Verb.OFF,
+                "missing-input",
+                key.place(),
+                "Step [%s] has no step before it whose rows could pass, so it cannot be off; remove it or switch it on"
+                    .formatted(key.text())));
+        return Optional.empty();
+      }
+      problems.add(
+          new Problem(
+              Problem.Severity.WARNING,
+              "step-off",
+              key.text(),
+              Verb.OFF,
+              key.place(),
+              verb.get().equals("write")
+                  ? "Step [%s] is switched off: nothing is written there".formatted(key.text())
+                  : "Step [%s] is switched off: the rows of [%s] pass as they come"
+                      .formatted(key.text(), from.get(0).text()),
+              Optional.empty()));
+      return Optional.of(
+          new Step(key.text(), key.place(), from.subList(0, 1), new Verb.Off(verb.get())));
+    }
+
     /** One problem for one mistake: the name in the verb's place, if there is one. */
     private static Problem noVerb(TextValue step, MapValue map, List<String> verbs) {
       String all = "a step has one of " + String.join(", ", verbs);
       Optional<TextValue> tried =
-          map.entries().keySet().stream().filter(k -> !k.text().equals("from")).findFirst();
+          map.entries().keySet().stream()
+              .filter(k -> !k.text().equals("from") && !k.text().equals(Verb.OFF))
+              .findFirst();
       if (tried.isEmpty()) {
         return error(
             step.text(),

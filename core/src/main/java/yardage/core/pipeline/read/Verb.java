@@ -20,6 +20,21 @@ public sealed interface Verb {
 
   String word();
 
+  /**
+   * A step that is switched off: the rows of its first input pass as they come.
+   *
+   * @param instead what it would do
+   */
+  record Off(String instead) implements Verb {
+    @Override
+    public String word() {
+      return OFF;
+    }
+  }
+
+  /** The field that switches a step off, and what such a step is called. */
+  String OFF = "off";
+
   /** Rows of a feed's files. */
   record ReadFeed(Located feed) implements Verb {
     @Override

@@ -210,4 +210,173 @@ class StepEditsTest {
       assertTrue(edited.text().lines().count() - before.size() >= 2, verb);
     }
   }
+
+  private static final String LINE =
+      """
+      pipeline: line
+      steps:
+        rolls:
+          read: {feed: roll-ledger}
+        # blanks of the scale
+        tidy:
+          from: rolls
+          shape: {trim: {of: text}} # all of them
+        long_ones:
+          from: tidy
+          keep: cast(len_m as double) > 10
+        once:
+          from: long_ones
+          dedupe: {by: [roll_id]}
+        publish:
+          from: once
+          write: {table: mart.line}
+      """;
+
+  private static List<String> flow(String text) {
+    return PipelineDocument.parse(text).steps().values().stream()
+        .map(s -> s.name() + "<" + s.inputs().stream().map(i -> i.text()).toList())
+        .sorted()
+        .toList();
+  }
+
+  @Test
+  void aStepGoesToAnotherPlaceAndBackToTheLetter() {
+    String moved = edit(LINE, new StepEdit.Move("tidy", "once", List.of("publish"))).text();
+    assertEquals(
+        List.of(
+            "long_ones<[rolls]", "once<[long_ones]", "publish<[tidy]", "rolls<[]", "tidy<[once]"),
+        flow(moved));
+    assertTrue(
+        moved.contains("    dedupe: {by: [roll_id]}\n  # blanks of the scale\n  tidy:\n"), moved);
+    assertEquals(List.of(), errors(lake.check(moved)));
+    assertEquals(
+        LINE, edit(moved, new StepEdit.Move("tidy", "rolls", List.of("long_ones"))).text());
+
+    String branch = edit(LINE, new StepEdit.Move("once", "rolls", List.of())).text();
+    assertTrue(flow(branch).containsAll(List.of("once<[rolls]", "publish<[long_ones]")), branch);
+    Map<StepEdit, String> wrong =
+        Map.of(
+            new StepEdit.Move("rolls", "once", List.of()), "Step [rolls] reads",
+            new StepEdit.Move("tidy", "tidy", List.of()), "cannot come behind itself",
+            new StepEdit.Move("tidy", "once", List.of("rolls")),
+                "Step [rolls] does not read [once]");
+    wrong.forEach(
+        (move, said) -> {
+          String message =
+              assertThrows(IllegalArgumentException.class, () -> edit(LINE, move)).getMessage();
+          assertTrue(message.contains(said), message);
+        });
+  }
+
+  @Test
+  void everyFieldOfTheDemoIsReadAndPutBackToTheLetter() {
+    int fields = 0;
+    for (String text : texts) {
+      for (String step : PipelineDocument.parse(text).stepNames()) {
+        Map<String, Object> said = StepEdits.fields(text, step);
+        for (Map.Entry<String, Object> field : said.entrySet()) {
+          List<String> path = List.of(field.getKey());
+          StepEdit same = new StepEdit.Set(step, path, Optional.of(field.getValue()));
+          assertEquals(text, edit(text, same).text());
+          String without = edit(text, new StepEdit.Set(step, path, Optional.empty())).text();
+          assertTrue(!StepEdits.fields(without, step).containsKey(field.getKey()), without);
+          Map<String, Object> again =
+              StepEdits.fields(
+                  edit(without, new StepEdit.Set(step, path, Optional.of(field.getValue()))).text(),
+                  step);
+          assertEquals(said, again);
+          fields++;
+        }
+      }
+    }
+    assertTrue(fields > 90, "fields in all documents: " + fields);
+  }
+
+  @Test
+  void aStepIsSwitchedOffWithoutBeingLost() throws IOException {
+    StepEdit off = new StepEdit.Set("long_ones", List.of("off"), Optional.of("true"));
+    String text = edit(LINE.replace("> 10", "> > 10"), off).text();
+    PipelineCheck check = lake.check(text);
+    assertEquals(List.of(), errors(check));
+    assertEquals(
+        List.of("Step [long_ones] is switched off: the rows of [tidy] pass as they come"),
+        check.problems().stream().map(Problem::message).toList());
+    assertEquals(check.schema("tidy"), check.schema("long_ones"));
+    var tallies = lake.run(text);
+    assertEquals("off", tallies.get("long_ones").verb());
+    assertEquals(tallies.get("tidy").rowsOut(), tallies.get("long_ones").rowsOut());
+
+    String read = "pipeline: p\nsteps:\n  a:\n    off: true\n    read: {feed: mills}\n";
+    assertTrue(errors(lake.check(read)).get(0).contains("so it cannot be off"));
+    String unwritten =
+        edit(LINE, new StepEdit.Set("publish", List.of("off"), Optional.of("true"))).text();
+    assertTrue(errors(lake.check(unwritten)).get(0).contains("No step writes"), unwritten);
+  }
+
+  @Test
+  void pastedStepsKeepTogetherAndTakeFreeNames() {
+    String copied =
+        """
+          # blanks of the scale
+          tidy:
+            from: rolls
+            shape: {trim: {of: text}} # all of them
+          asked:
+            from: [tidy, looms]
+            sql: |
+              select t.*
+              from tidy t  -- as they are
+        """;
+    StepPaste.Pasted pasted = StepPaste.paste(LINE, copied, Optional.of("once"), Map.of());
+    assertEquals(Map.of("tidy", "tidy_2"), pasted.renamed());
+    assertEquals(List.of("tidy_2", "asked"), pasted.steps());
+    assertEquals(
+        List.of(
+            new StepPaste.Input("rolls", Optional.of("once")),
+            new StepPaste.Input("looms", Optional.empty())),
+        pasted.inputs());
+    assertTrue(
+        pasted
+            .text()
+            .contains(
+                """
+                    dedupe: {by: [roll_id]}
+                  # blanks of the scale
+                  tidy_2:
+                    from: once
+                    shape: {trim: {of: text}} # all of them
+                  asked:
+                    from: [tidy_2, looms]
+                    sql: |
+                      select t.*
+                      from tidy_2 t  -- as they are
+                  publish:
+                """),
+        pasted.text());
+    assertTrue(pasted.text().lines().toList().containsAll(LINE.lines().toList()));
+
+    // A whole document into one that has no steps yet, and one's own steps beside themselves.
+    String empty = "pipeline: copy\nabout: nothing yet\nsteps: # below\n";
+    assertEquals(
+        empty + LINE.substring(LINE.indexOf("  rolls:")),
+        StepPaste.paste(empty, LINE, Optional.empty(), Map.of()).text());
+    String twice = StepPaste.paste(LINE, LINE, Optional.empty(), Map.of()).text();
+    assertTrue(flow(twice).containsAll(List.of("once_2<[long_ones_2]", "tidy_2<[rolls_2]")), twice);
+
+    Map<String, String> nonsense =
+        Map.of(
+            "hello there", "There is no step in this text",
+            "", "There is no step in this text",
+            "a: {from: b, kep: 1 > 0}", "Step [a] of the pasted text cannot be made out",
+            "a: [", "There is no step in this text: line 1");
+    nonsense.forEach(
+        (fragment, said) -> {
+          String message =
+              assertThrows(
+                      IllegalArgumentException.class,
+                      () -> StepPaste.paste(LINE, fragment, Optional.empty(), Map.of()))
+                  .getMessage();
+          assertTrue(message.contains(said), message);
+        });
+  }
 }
