@@ -26,6 +26,7 @@ import picocli.CommandLine.UnmatchedArgumentException;
       DocumentCommands.Pipeline.class,
       PartCommands.Part.class,
       StarCommands.Star.class,
+      SamplerCommands.Sampler.class,
       RunCommands.Run.class,
       RunCommands.Runs.class,
       RunCommands.Watch.class,

@@ -18,7 +18,8 @@ public class DocumentStore {
     PIPELINE,
     STAR,
     PART,
-    TEST;
+    TEST,
+    SAMPLER;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);

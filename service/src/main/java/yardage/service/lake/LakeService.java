@@ -56,10 +56,20 @@ public class LakeService implements PointerStore {
    * seen together, or not at all.
    */
   public Lake asOfNow() {
+    return at(states());
+  }
+
+  /** Where the metadata of each table stands now; another place is another state of the table. */
+  public Map<TableName, String> states() {
     Map<TableName, String> now = new LinkedHashMap<>();
     mapper
         .pointers()
         .forEach(p -> now.put(new TableName(p.namespace(), p.name()), p.metadataLocation()));
+    return now;
+  }
+
+  /** All tables as they were in these states. */
+  public Lake at(Map<TableName, String> now) {
     return lakeWith(
         new PointerStore() {
           @Override

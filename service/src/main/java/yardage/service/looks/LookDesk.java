@@ -9,8 +9,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.springframework.context.SmartLifecycle;
 import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -28,6 +31,14 @@ import yardage.service.web.Askers;
 @Service
 public class LookDesk implements SmartLifecycle {
   private static final int AT_ONCE = 8;
+
+  /**
+   * Of those that wait for their turn, so many go at a time; the others are left to whoever asks by
+   * hand.
+   */
+  private static final int TURNS = 2;
+
+  private static final long TURN_CHECK_MILLIS = 250;
   private static final Duration FOREVER = Duration.ofDays(3650);
 
   /** Longer than anybody waits. */
@@ -39,6 +50,7 @@ public class LookDesk implements SmartLifecycle {
   private final Clock clock;
   private final Map<Long, Open> open = new ConcurrentHashMap<>();
   private final AtomicLong last = new AtomicLong();
+  private final Semaphore turns = new Semaphore(TURNS, true);
   private volatile boolean running;
 
   LookDesk(EngineMemory memory, YardageProperties properties, Askers askers, Clock clock) {
@@ -84,12 +96,46 @@ public class LookDesk implements SmartLifecycle {
     return open(kind, what, Runtime.getRuntime().availableProcessors(), FOREVER, work);
   }
 
+  /**
+   * Does work when its turn comes: a page that asks many questions at once is answered a few at a
+   * time, in the order in which they came, and not refused.
+   *
+   * @throws ApiException when the turn does not come in time, or nobody waits for it any more
+   */
+  public <T> T inTurn(Supplier<T> work) {
+    Optional<HttpServletRequest> request = request();
+    long end = System.nanoTime() + properties.queryTime().toNanos();
+    try {
+      while (!turns.tryAcquire(TURN_CHECK_MILLIS, TimeUnit.MILLISECONDS)) {
+        boolean gone = request.isPresent() && askers.isGone(request.get());
+        if (gone || !running || System.nanoTime() - end > 0) {
+          throw new ApiException(
+              HttpStatus.SERVICE_UNAVAILABLE,
+              "turn-did-not-come",
+              gone ? "Nobody waits for it any more" : "Other questions took all the time",
+              "Ask again");
+        }
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IllegalStateException(e);
+    }
+    try {
+      return work.get();
+    } finally {
+      turns.release();
+    }
+  }
+
+  private static Optional<HttpServletRequest> request() {
+    return RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
+        ? Optional.of(a.getRequest())
+        : Optional.empty();
+  }
+
   private <T> T open(
       String kind, String what, int workers, Duration limit, Function<ExecutionContext, T> work) {
-    Optional<HttpServletRequest> request =
-        RequestContextHolder.getRequestAttributes() instanceof ServletRequestAttributes a
-            ? Optional.of(a.getRequest())
-            : Optional.empty();
+    Optional<HttpServletRequest> request = request();
     String by =
         request
             .map(HttpServletRequest::getUserPrincipal)

@@ -30,6 +30,11 @@ final class LazyFeed implements Relation {
     return found == null ? List.of() : found.leftOut(reports);
   }
 
+  /** Whether a query turned out to name it. */
+  boolean isRead() {
+    return found != null;
+  }
+
   private FeedRelation feed() {
     if (found == null) {
       try {

@@ -23,6 +23,15 @@ final class LazyTable implements Relation {
     this.lake = lake;
   }
 
+  TableName name() {
+    return name;
+  }
+
+  /** Whether a query turned out to name it. */
+  boolean isRead() {
+    return loaded != null;
+  }
+
   private TableRelation table() {
     if (loaded == null) {
       loaded =

@@ -96,6 +96,45 @@ public class QueryService {
     return desk.look("query", sql, context -> collect(prepare(sql, given), limit, context));
   }
 
+  /**
+   * Rows, and what they are of.
+   *
+   * @param states where the metadata of each table that was read stood; empty when feeds were read,
+   *     whose files may change at any time
+   */
+  public record Dated(ResultRows rows, Optional<Map<TableName, String>> states) {}
+
+  /** The rows of a query, with the states of the tables that they are of. */
+  public Dated dated(String sql, Map<String, Optional<String>> given, int limit) {
+    Map<TableName, String> now = lake.states();
+    Map<String, Relation> relations = relations(lake.at(now));
+    return desk.look(
+        "query",
+        sql,
+        context -> {
+          Prepared prepared = prepareOver(sql, given, relations);
+          return new Dated(collect(prepared, limit, context), states(relations, now));
+        });
+  }
+
+  /** Checks a query without running it. */
+  public void check(String sql, Map<String, Optional<String>> given) {
+    prepare(sql, given);
+  }
+
+  private static Optional<Map<TableName, String>> states(
+      Map<String, Relation> relations, Map<TableName, String> now) {
+    Map<TableName, String> out = new LinkedHashMap<>();
+    for (Relation r : relations.values()) {
+      if (r instanceof LazyFeed feed && feed.isRead()) {
+        return Optional.empty();
+      } else if (r instanceof LazyTable table && table.isRead()) {
+        out.put(table.name(), now.get(table.name()));
+      }
+    }
+    return Optional.of(out);
+  }
+
   /** Rows that can be asked for. */
   record Prepared(
       PlanNode plan,
@@ -134,12 +173,22 @@ public class QueryService {
   }
 
   Prepared prepare(String sql, Map<String, Optional<String>> given) {
+    return prepareOver(sql, given, relations(lake.asOfNow()));
+  }
+
+  /** All that a query can name. */
+  private Map<String, Relation> relations(Lake now) {
+    Map<String, Relation> relations = tablesOf(now);
+    for (String name : feeds.feeds()) {
+      relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
+    }
+    Catalogue.of(relations).forEach(relations::putIfAbsent);
+    return relations;
+  }
+
+  private Prepared prepareOver(
+      String sql, Map<String, Optional<String>> given, Map<String, Relation> relations) {
     try {
-      Map<String, Relation> relations = lakeTables();
-      for (String name : feeds.feeds()) {
-        relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
-      }
-      Catalogue.of(relations).forEach(relations::putIfAbsent);
       return prepare(sql, given, relations);
     } catch (SqlProblemException e) {
       throw wrong(e.problem());
@@ -208,7 +257,10 @@ public class QueryService {
 
   /** All tables, of one moment. */
   private Map<String, Relation> lakeTables() {
-    Lake now = lake.asOfNow();
+    return tablesOf(lake.asOfNow());
+  }
+
+  private static Map<String, Relation> tablesOf(Lake now) {
     Map<String, Relation> relations = new LinkedHashMap<>();
     now.tables().forEach(n -> relations.put(n.toString(), new LazyTable(n, now)));
     return relations;

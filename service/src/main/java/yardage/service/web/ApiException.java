@@ -96,7 +96,7 @@ public final class ApiException extends RuntimeException {
     return fix;
   }
 
-  List<Problem> problems() {
+  public List<Problem> problems() {
     return problems;
   }
 }

@@ -11,6 +11,8 @@ public final class ConsoleRoutes {
     "/runs/**",
     "/tables/**",
     "/stars/**",
+    "/samplers/**",
+    "/map",
     "/query",
     "/account"
   };
