@@ -59,7 +59,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_7"];
+        get: operations["list_8"];
         put?: never;
         post?: never;
         delete?: never;
@@ -107,7 +107,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_6"];
+        get: operations["list_7"];
         put?: never;
         post?: never;
         delete?: never;
@@ -125,7 +125,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_3"];
+        post: operations["check_4"];
         delete?: never;
         options?: never;
         head?: never;
@@ -187,10 +187,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_3"];
-        put: operations["save_4"];
+        get: operations["detail_4"];
+        put: operations["save_5"];
         post?: never;
-        delete: operations["remove_1"];
+        delete: operations["remove_2"];
         options?: never;
         head?: never;
         patch?: never;
@@ -420,6 +420,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/overview": {
         parameters: {
             query?: never;
@@ -443,7 +459,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_5"];
+        get: operations["list_6"];
         put?: never;
         post?: never;
         delete?: never;
@@ -461,7 +477,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_2"];
+        post: operations["check_3"];
         delete?: never;
         options?: never;
         head?: never;
@@ -475,8 +491,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_2"];
-        put: operations["save_3"];
+        get: operations["detail_3"];
+        put: operations["save_4"];
         post?: never;
         delete?: never;
         options?: never;
@@ -491,7 +507,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_4"];
+        get: operations["list_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -509,7 +525,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_1"];
+        post: operations["check_2"];
         delete?: never;
         options?: never;
         head?: never;
@@ -564,6 +580,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/edit/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["fields"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/edit/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/edit/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["paste"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/edit/remove": {
         parameters: {
             query?: never;
@@ -573,7 +637,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["remove_2"];
+        post: operations["remove_3"];
         delete?: never;
         options?: never;
         head?: never;
@@ -590,6 +654,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["rename_2"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pipelines/edit/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["set"];
         delete?: never;
         options?: never;
         head?: never;
@@ -683,10 +763,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_1"];
-        put: operations["save_2"];
+        get: operations["detail_2"];
+        put: operations["save_3"];
         post?: never;
-        delete: operations["remove"];
+        delete: operations["remove_1"];
         options?: never;
         head?: never;
         patch?: never;
@@ -875,7 +955,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_3"];
+        get: operations["list_4"];
         put?: never;
         post?: never;
         delete?: never;
@@ -891,7 +971,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_5"];
+        get: operations["detail_6"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1076,6 +1156,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/samplers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list_3"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["check_1"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["detail_1"];
+        put: operations["save_2"];
+        post?: never;
+        delete: operations["remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/{name}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1211,7 +1371,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_4"];
+        get: operations["detail_5"];
         put?: never;
         post?: never;
         delete: operations["drop"];
@@ -1491,6 +1651,12 @@ export interface components {
             /** Format: int64 */
             id: number;
             table: string;
+        };
+        BlockToKeep: {
+            content: {
+                [key: string]: unknown;
+            };
+            name: string;
         };
         BucketView: {
             /** Format: int64 */
@@ -1846,6 +2012,13 @@ export interface components {
             kind: string;
             proposed?: string;
         };
+        FieldToSet: {
+            field: string[];
+            source?: string;
+            step: string;
+            text: string;
+            value?: unknown;
+        };
         FileEntry: {
             partition: string;
             path: string;
@@ -1998,6 +2171,14 @@ export interface components {
             name: string;
             secret: string;
         };
+        MapPlace: {
+            from: components["schemas"]["PlaceName"][];
+            isThere: boolean;
+            /** @enum {string} */
+            kind: "feed" | "pipeline" | "table" | "star" | "sampler";
+            name: string;
+            steps: string[];
+        };
         MeasureView: {
             about: string;
             adds: string;
@@ -2088,6 +2269,18 @@ export interface components {
             current: string;
             next: string;
         };
+        PastedInput: {
+            chosen?: string;
+            name: string;
+        };
+        PastedSteps: {
+            inputs: components["schemas"]["PastedInput"][];
+            renamed: {
+                [key: string]: string;
+            };
+            steps: string[];
+            text: string;
+        };
         PauseRequest: {
             why?: string;
         };
@@ -2140,6 +2333,11 @@ export interface components {
             endLine: number;
             /** Format: int32 */
             line: number;
+        };
+        PlaceName: {
+            /** @enum {string} */
+            kind: "feed" | "pipeline" | "table" | "star" | "sampler";
+            name: string;
         };
         PreviewColumn: {
             name: string;
@@ -2349,6 +2547,80 @@ export interface components {
             /** Format: int32 */
             warnings: number;
         };
+        SamplerAnswer: {
+            /** Format: date-time */
+            at: string;
+            by: string[];
+            passed: string[];
+            rows: components["schemas"]["ResultRows"];
+            sql: string;
+        };
+        SamplerBlock: {
+            form: string;
+            kind: string;
+            name: string;
+            text: string;
+            title: string;
+            unit: string;
+            /** Format: int32 */
+            width: number;
+        };
+        SamplerChoice: {
+            begins: string[];
+            column: string;
+            label: string;
+            many: boolean;
+        };
+        SamplerDetail: {
+            page?: components["schemas"]["SamplerPage"];
+            summary: components["schemas"]["SamplerSummary"];
+            text: string;
+        };
+        SamplerPage: {
+            about: string;
+            blocks: components["schemas"]["SamplerBlock"][];
+            choices: components["schemas"]["SamplerChoice"][];
+            name: string;
+            paths: {
+                [key: string]: string[];
+            };
+            title: string;
+        };
+        SamplerQuestion: {
+            block?: string;
+            chosen?: {
+                [key: string]: string[];
+            };
+            column?: string;
+            sampler?: string;
+            text?: string;
+        };
+        SamplerReport: {
+            name: string;
+            page?: components["schemas"]["SamplerPage"];
+            problems: components["schemas"]["Problem"][];
+            sound: boolean;
+        };
+        SamplerSummary: {
+            about: string;
+            /** Format: int32 */
+            blocks: number;
+            name: string;
+            /** Format: date-time */
+            savedAt: string;
+            savedBy: string;
+            title: string;
+            /** Format: int32 */
+            version: number;
+        };
+        SamplerText: {
+            /** Format: int32 */
+            basedOn?: number;
+            text: string;
+        };
+        SamplerToCheck: {
+            text: string;
+        };
         Session: {
             mustChangePassword: boolean;
             name: string;
@@ -2500,6 +2772,11 @@ export interface components {
             value?: components["schemas"]["Field"];
             verb: string;
         };
+        StepFields: {
+            fields: {
+                [key: string]: unknown;
+            };
+        };
         StepOutcome: {
             columns: string[];
             missing: string[][];
@@ -2584,9 +2861,20 @@ export interface components {
             behind?: string;
             body?: string;
             name?: string;
+            other?: string;
             readers?: string[];
             text: string;
             verb: string;
+        };
+        StepToMove: {
+            behind: string;
+            readers?: string[];
+            step: string;
+            text: string;
+        };
+        StepToRead: {
+            step: string;
+            text: string;
         };
         StepToRemove: {
             step: string;
@@ -2605,6 +2893,14 @@ export interface components {
             place: components["schemas"]["Place"];
             verb: string;
             with?: string;
+        };
+        StepsToPaste: {
+            behind?: string;
+            inputs?: {
+                [key: string]: string;
+            };
+            steps: string;
+            text: string;
         };
         StoryView: {
             aside: string[];
@@ -2894,7 +3190,7 @@ export interface operations {
             };
         };
     };
-    list_7: {
+    list_8: {
         parameters: {
             query?: never;
             header?: never;
@@ -2958,7 +3254,7 @@ export interface operations {
             };
         };
     };
-    list_6: {
+    list_7: {
         parameters: {
             query?: never;
             header?: never;
@@ -2978,7 +3274,7 @@ export interface operations {
             };
         };
     };
-    check_3: {
+    check_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3074,7 +3370,7 @@ export interface operations {
             };
         };
     };
-    detail_3: {
+    detail_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3096,7 +3392,7 @@ export interface operations {
             };
         };
     };
-    save_4: {
+    save_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3122,7 +3418,7 @@ export interface operations {
             };
         };
     };
-    remove_1: {
+    remove_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -3478,6 +3774,26 @@ export interface operations {
             };
         };
     };
+    map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapPlace"][];
+                };
+            };
+        };
+    };
     overview: {
         parameters: {
             query?: never;
@@ -3498,7 +3814,7 @@ export interface operations {
             };
         };
     };
-    list_5: {
+    list_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -3518,7 +3834,7 @@ export interface operations {
             };
         };
     };
-    check_2: {
+    check_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -3542,7 +3858,7 @@ export interface operations {
             };
         };
     };
-    detail_2: {
+    detail_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -3564,7 +3880,7 @@ export interface operations {
             };
         };
     };
-    save_3: {
+    save_4: {
         parameters: {
             query?: {
                 anyway?: boolean;
@@ -3592,7 +3908,7 @@ export interface operations {
             };
         };
     };
-    list_4: {
+    list_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3612,7 +3928,7 @@ export interface operations {
             };
         };
     };
-    check_1: {
+    check_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -3708,7 +4024,79 @@ export interface operations {
             };
         };
     };
-    remove_2: {
+    fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepToRead"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepFields"];
+                };
+            };
+        };
+    };
+    move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepToMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedText"];
+                };
+            };
+        };
+    };
+    paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsToPaste"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedSteps"];
+                };
+            };
+        };
+    };
+    remove_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -3742,6 +4130,30 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StepToRename"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedText"];
+                };
+            };
+        };
+    };
+    set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldToSet"];
             };
         };
         responses: {
@@ -3876,7 +4288,7 @@ export interface operations {
             };
         };
     };
-    detail_1: {
+    detail_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -3898,7 +4310,7 @@ export interface operations {
             };
         };
     };
-    save_2: {
+    save_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -3924,7 +4336,7 @@ export interface operations {
             };
         };
     };
-    remove: {
+    remove_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -4197,7 +4609,7 @@ export interface operations {
             };
         };
     };
-    list_3: {
+    list_4: {
         parameters: {
             query?: {
                 pipeline?: string;
@@ -4222,7 +4634,7 @@ export interface operations {
             };
         };
     };
-    detail_5: {
+    detail_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -4535,6 +4947,168 @@ export interface operations {
             };
         };
     };
+    list_3: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerSummary"][];
+                };
+            };
+        };
+    };
+    answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplerQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerAnswer"];
+                };
+            };
+        };
+    };
+    check_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplerToCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerReport"];
+                };
+            };
+        };
+    };
+    detail_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerDetail"];
+                };
+            };
+        };
+    };
+    save_2: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplerText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerDetail"];
+                };
+            };
+        };
+    };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockToKeep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerDetail"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -4771,7 +5345,7 @@ export interface operations {
             };
         };
     };
-    detail_4: {
+    detail_5: {
         parameters: {
             query?: never;
             header?: never;
