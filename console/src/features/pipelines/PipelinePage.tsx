@@ -1,14 +1,14 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { Link, useLocation, useNavigate, useParams } from 'react-router'
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
 import { PausedNote, StateButtons } from '../states/StateButtons'
 import type { Schemas } from '../../shared/api/client'
-import { FlowView } from '../../shared/flow/FlowView'
 import { time } from '../../shared/lib/format'
 import { begun, changed, redone, typed, undone, type History } from '../../shared/lib/history'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
+import { Designer } from './Designer'
 import { linesOf } from './rows'
 import { NEW_PIPELINE, range, stepAtLine, suggestions, withCounts } from './model'
 import {
@@ -21,7 +21,6 @@ import {
   useTrial,
 } from './queries'
 
-const StepPanel = lazy(() => import('./StepPanel'))
 const TrialCard = lazy(() => import('./TrialCard'))
 const TestsCard = lazy(() => import('./TestsCard'))
 
@@ -90,7 +89,14 @@ export default function PipelinePage() {
   const save = useSavePipeline()
   const run = useRunPipeline()
   const trial = useTrial()
-  const [picked, setPicked] = useState<string>()
+  // An address may name the step to show.
+  const asked = useSearchParams()[0].get('step') ?? undefined
+  const [shownStep, setShownStep] = useState(asked)
+  const [picked, setPicked] = useState(asked)
+  if (asked !== shownStep) {
+    setShownStep(asked)
+    setPicked(asked)
+  }
   const navigate = useNavigate()
   const steps = useMemo(() => check.data?.steps ?? [], [check.data])
   // A text that cannot be read leaves the last drawing, pale.
@@ -223,7 +229,7 @@ export default function PipelinePage() {
           <TrialCard trial={trial.data} onClose={() => trial.reset()} />
         </Suspense>
       )}
-      <Card
+      <Designer
         title={
           <>
             Flow{' '}
@@ -242,24 +248,16 @@ export default function PipelinePage() {
             </span>
           </>
         }
-      >
-        <div className={`p-2 ${unreadable ? 'opacity-40' : ''}`}>
-          <FlowView steps={flow} picked={picked} onPick={pick} />
-        </div>
-      </Card>
-      {picked && settled !== undefined && steps.some((s) => s.name === picked) && (
-        <Suspense>
-          <StepPanel
-            key={picked}
-            text={settled}
-            draft={text ?? ''}
-            steps={steps}
-            step={picked}
-            onEdit={edited}
-            onClose={() => pick(picked)}
-          />
-        </Suspense>
-      )}
+        flow={flow}
+        pale={unreadable}
+        settled={settled}
+        steps={steps}
+        problems={check.data?.problems ?? []}
+        draft={text ?? ''}
+        picked={picked}
+        onPick={pick}
+        onEdit={edited}
+      />
       {!isNew && text !== undefined && (
         <Suspense>
           <TestsCard pipeline={name} text={text} />

@@ -9,9 +9,14 @@ export default function PipelinesPage() {
     <Page
       title="Pipelines"
       aside={
-        <Link to="/pipelines/new" className="btn btn-primary btn-sm">
-          New pipeline
-        </Link>
+        <>
+          <Link to="/pipelines/begin" className="btn btn-primary btn-sm">
+            Begin, step by step
+          </Link>
+          <Link to="/pipelines/new" className="btn btn-sm">
+            New pipeline
+          </Link>
+        </>
       }
     >
       {pipelines.isPending && <Loading what="pipelines" />}

@@ -1,66 +1,34 @@
 import { useState } from 'react'
 import { Failed } from '../../shared/ui/parts'
-import { chosen, readersOf } from './model'
-import { useAddStep, useKeepAsTest, useRemoveStep, useRenameStep, useStepCatalog } from './queries'
+import { Chooser } from './Chooser'
+import { copied, readersOf } from './model'
+import { useAddStep, useKeepAsTest, useMoveStep, useRemoveStep, useRenameStep } from './queries'
 import type { Schemas } from '../../shared/api/client'
 
 type Props = {
   text: string
   steps: Schemas['StepView'][]
   step: string
+  /** The steps that a copy takes. */
+  marked: string[]
+  onPasteHere: () => void
   /** Takes the changed text, and the step that it is about. */
   onEdit: (text: string, step: string | undefined) => void
 }
 
-/** What a step may be followed by: one line and an example each. */
-function Chooser({ onChoose, onClose }: { onChoose: (verb: string) => void; onClose: () => void }) {
-  const catalog = useStepCatalog()
-  const [search, setSearch] = useState('')
-  return (
-    <div
-      className="border-b border-base-300 px-3 py-2"
-      role="group"
-      aria-label="Steps that can be added"
-      onKeyDown={(e) => e.key === 'Escape' && onClose()}
-    >
-      <input
-        className="input input-sm w-72"
-        autoFocus
-        aria-label="Search the steps"
-        placeholder="what should happen to the rows?"
-        value={search}
-        onChange={(e) => setSearch(e.target.value)}
-      />
-      <ul className="mt-2 max-h-56 overflow-auto">
-        {chosen(catalog.data ?? [], search).map((d) => (
-          <li key={d.verb}>
-            <button
-              type="button"
-              className="flex w-full items-baseline gap-3 rounded px-2 py-1 text-left hover:bg-base-200 focus-visible:bg-base-200"
-              onClick={() => onChoose(d.verb)}
-            >
-              <b className="w-24 shrink-0 font-mono text-[0.93em]">{d.verb}</b>
-              <span className="grow">{d.about}</span>
-              <code className="quiet hidden max-w-[40%] truncate font-mono text-[0.83em] lg:block">
-                {d.examples[0]}
-              </code>
-            </button>
-          </li>
-        ))}
-      </ul>
-    </div>
-  )
-}
-
 /** Puts a step behind this one, renames it, or takes it out: in the text, whatever else stands there. */
-export function StepActions({ text, steps, step, onEdit }: Props) {
-  const [open, setOpen] = useState<'add' | 'branch' | 'rename'>()
+export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: Props) {
+  const [open, setOpen] = useState<'add' | 'branch' | 'join' | 'move' | 'rename'>()
+  const [isCopied, setCopied] = useState(false)
   const [name, setName] = useState(step)
   const add = useAddStep()
   const remove = useRemoveStep()
   const rename = useRenameStep()
   const keep = useKeepAsTest()
-  const isWrite = steps.find((s) => s.name === step)?.verb === 'write'
+  const move = useMoveStep()
+  const here = steps.find((s) => s.name === step)
+  const isWrite = here?.verb === 'write'
+  const others = steps.filter((s) => s.name !== step && s.verb !== 'write').map((s) => s.name)
   const done = (edited: Schemas['EditedText']) => {
     setOpen(undefined)
     onEdit(edited.text, edited.step)
@@ -70,7 +38,7 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
       { text, verb, behind: step, readers: open === 'branch' ? [] : readersOf(steps, step) },
       { onSuccess: done },
     )
-  const error = add.error ?? remove.error ?? rename.error ?? keep.error
+  const error = add.error ?? remove.error ?? rename.error ?? move.error ?? keep.error
   const toggle = (what: typeof open) => setOpen(open === what ? undefined : what)
   return (
     <>
@@ -95,6 +63,47 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
               Branch
             </button>
           </>
+        )}
+        {!isWrite && (
+          <Pick
+            label="Join with"
+            help="Brings columns of another step to these rows"
+            names={others}
+            isOpen={open === 'join'}
+            onToggle={() => toggle('join')}
+            onPick={(other) =>
+              add.mutate(
+                {
+                  text,
+                  verb: 'join',
+                  behind: step,
+                  other,
+                  readers: readersOf(steps, step).filter((r) => r !== other),
+                },
+                { onSuccess: done },
+              )
+            }
+          />
+        )}
+        {here && here.from.length > 0 && (
+          <Pick
+            label="Move behind"
+            help="Takes the step to another place; the flow heals where it was"
+            names={others}
+            isOpen={open === 'move'}
+            onToggle={() => toggle('move')}
+            onPick={(behind) =>
+              move.mutate(
+                {
+                  text,
+                  step,
+                  behind,
+                  readers: isWrite ? [] : readersOf(steps, behind).filter((r) => r !== step),
+                },
+                { onSuccess: done },
+              )
+            }
+          />
         )}
         {open === 'rename' ? (
           <form
@@ -132,6 +141,17 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
         <button
           type="button"
           className="btn btn-sm"
+          title="As text, to be pasted here, in another pipeline, or in a mail"
+          onClick={() => navigator.clipboard.writeText(copied(text, marked)).then(() => setCopied(true))}
+        >
+          {isCopied ? 'Copied' : marked.length > 1 ? `Copy ${marked.length} steps` : 'Copy'}
+        </button>
+        <button type="button" className="btn btn-sm" onClick={onPasteHere}>
+          Paste behind
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
           disabled={keep.isPending}
           title="Given the first rows of each source, expected what this step gives of them"
           onClick={() => keep.mutate({ text, step, sources: {} })}
@@ -147,5 +167,54 @@ export function StepActions({ text, steps, step, onEdit }: Props) {
       {error && <Failed error={error} />}
       {(open === 'add' || open === 'branch') && <Chooser onChoose={put} onClose={() => setOpen(undefined)} />}
     </>
+  )
+}
+
+/** A button that becomes a list of steps. Nothing happens before one is taken: the keys that go through a list change it. */
+function Pick({
+  label,
+  help,
+  names,
+  isOpen,
+  onToggle,
+  onPick,
+}: {
+  label: string
+  help: string
+  names: string[]
+  isOpen: boolean
+  onToggle: () => void
+  onPick: (name: string) => void
+}) {
+  const [name, setName] = useState('')
+  return isOpen ? (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        onPick(name)
+      }}
+      onKeyDown={(e) => e.key === 'Escape' && onToggle()}
+    >
+      <select
+        className="select select-sm w-44"
+        autoFocus
+        aria-label={label}
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+      >
+        <option value="">{label.toLowerCase()}…</option>
+        {names.map((n) => (
+          <option key={n}>{n}</option>
+        ))}
+      </select>
+      <button type="submit" className="btn btn-sm" disabled={name === ''}>
+        {label.split(' ')[0]} it
+      </button>
+    </form>
+  ) : (
+    <button type="button" className="btn btn-sm" title={help} onClick={onToggle}>
+      {label}
+    </button>
   )
 }

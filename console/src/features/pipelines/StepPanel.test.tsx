@@ -59,7 +59,18 @@ beforeEach(() => {
 })
 
 const open = () =>
-  show(<StepPanel text="old" draft="new" steps={steps} step="tidy" onEdit={onEdit} onClose={() => {}} />)
+  show(
+    <StepPanel
+      text="old"
+      draft="new"
+      steps={steps}
+      step="tidy"
+      marked={['tidy']}
+      onPasteHere={() => {}}
+      onEdit={onEdit}
+      onClose={() => {}}
+    />,
+  )
 
 describe('the rows of a step', () => {
   it('tell what was read, what is new, what is lost and what is not there', async () => {

@@ -234,7 +234,9 @@ export default function StepPanel({
   draft,
   steps,
   step,
+  marked,
   onEdit,
+  onPasteHere,
   onClose,
 }: {
   text: string
@@ -242,7 +244,10 @@ export default function StepPanel({
   draft: string
   steps: Schemas['StepView'][]
   step: string
+  /** The steps that a copy takes. */
+  marked: string[]
   onEdit: (text: string, step: string | undefined) => void
+  onPasteHere: () => void
   onClose: () => void
 }) {
   const [tab, setTab] = useState<Tab>('rows')
@@ -281,7 +286,15 @@ export default function StepPanel({
           ✕
         </button>
       </div>
-      <StepActions key={text} text={draft} steps={steps} step={step} onEdit={onEdit} />
+      <StepActions
+        key={text}
+        text={draft}
+        steps={steps}
+        step={step}
+        marked={marked}
+        onEdit={onEdit}
+        onPasteHere={onPasteHere}
+      />
       {tab === 'rows' && (
         <ReadingForm key={JSON.stringify(reading)} preview={preview} reading={reading} onRead={setReading} />
       )}

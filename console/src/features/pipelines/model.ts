@@ -1,5 +1,6 @@
 import type { Schemas } from '../../shared/api/client'
 import type { FlowStep } from '../../shared/flow/model'
+import { linesOf } from './rows'
 
 type StepView = Schemas['StepView']
 
@@ -146,6 +147,23 @@ export function suggestions(
     .filter((c) => !seen.has(c.label) && seen.add(c.label))
 }
 
+/** Steps of a text as text of their own, in the order in which they stand there. */
+export function copied(text: string, steps: string[]): string {
+  const lines = text.split('\n')
+  return steps
+    .flatMap((s) => linesOf(text, s) ?? [])
+    .sort((a, b) => a.from - b.from)
+    .flatMap(({ from, to }) => {
+      let first = from
+      while (lines[first - 2]?.trim().startsWith('#')) {
+        first--
+      }
+      const margin = /^ */.exec(lines[from - 1] ?? '')?.[0].length ?? 0
+      return lines.slice(first - 1, to).map((l) => l.slice(margin) + '\n')
+    })
+    .join('')
+}
+
 /** The steps that take a step's rows. */
 export function readersOf(steps: StepView[], step: string): string[] {
   return steps.filter((s) => s.from.includes(step) || s.with === step).map((s) => s.name)
@@ -174,10 +192,5 @@ export function stepAtLine(steps: StepView[], line: number): string | undefined 
 
 export const NEW_PIPELINE = `pipeline: my-pipeline
 about: What it makes, and for whom.
-steps:
-  rows:
-    read: {feed: }
-  publish:
-    from: rows
-    write: {table: raw.my_table, mode: append}
+steps: {}
 `

@@ -33,6 +33,7 @@ export function usePipeline(name: string) {
   return useQuery({
     queryKey: pipelineKeys.detail(name),
     queryFn: () => ask(api.GET('/api/v1/pipelines/{name}', { params: { path: { name } } })),
+    enabled: name !== '',
   })
 }
 
@@ -124,7 +125,14 @@ export function useTrial() {
   })
 }
 
-type StepToAdd = { text: string; verb: string; behind?: string; readers?: string[]; body?: string }
+type StepToAdd = {
+  text: string
+  verb: string
+  behind?: string
+  readers?: string[]
+  body?: string
+  other?: string
+}
 
 /** A text with a step put in. */
 export function useAddStep() {
@@ -146,6 +154,58 @@ export function useRenameStep() {
   return useMutation({
     mutationFn: (body: { text: string; step: string; name: string }) =>
       ask(api.POST('/api/v1/pipelines/edit/rename', { body })),
+  })
+}
+
+/** What a step of a text says, for its form. */
+export function useStepFields(text: string, step: string) {
+  return useQuery({
+    queryKey: ['step-fields', text, step],
+    queryFn: ({ signal }) => ask(api.POST('/api/v1/pipelines/edit/fields', { body: { text, step }, signal })),
+    placeholderData: (before, query) => (query?.queryKey[2] === step ? before : undefined),
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
+/** A text with another value of a field of a step. */
+export function useSetField() {
+  return useMutation({
+    mutationFn: (body: { text: string; step: string; field: string[]; value?: unknown; source?: string }) =>
+      ask(api.POST('/api/v1/pipelines/edit/set', { body: body as never })),
+  })
+}
+
+/** A text with a step at another place of the flow. */
+export function useMoveStep() {
+  return useMutation({
+    mutationFn: (body: { text: string; step: string; behind: string; readers?: string[] }) =>
+      ask(api.POST('/api/v1/pipelines/edit/move', { body })),
+  })
+}
+
+/** A text with steps that come as plain text; nothing is kept, so that it can be shown first. */
+export function usePaste(
+  text: string,
+  steps: string,
+  behind: string | undefined,
+  inputs: Record<string, string>,
+) {
+  return useQuery({
+    queryKey: ['paste', text, steps, behind, inputs],
+    queryFn: ({ signal }) =>
+      ask(api.POST('/api/v1/pipelines/edit/paste', { body: { text, steps, behind, inputs }, signal })),
+    enabled: steps.trim() !== '',
+    placeholderData: (before) => before,
+    retry: false,
+  })
+}
+
+/** The same at once. */
+export function usePasteNow() {
+  return useMutation({
+    mutationFn: (body: { text: string; steps: string; behind?: string }) =>
+      ask(api.POST('/api/v1/pipelines/edit/paste', { body })),
   })
 }
 

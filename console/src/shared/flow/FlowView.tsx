@@ -50,11 +50,23 @@ type Props = {
   failedStep?: string
   /** The step that the page is about now. */
   picked?: string
-  onPick?: (step: string) => void
+  /** Steps that are marked besides, to be copied together. */
+  marked?: string[]
+  /** `more` when it is to be marked besides what is picked. */
+  onPick?: (step: string, more: boolean) => void
+  /** Asked to put something between two steps. */
+  onBetween?: (from: string, to: string) => void
+  /** One bar was dragged onto another. */
+  onDrop?: (step: string, onto: string) => void
+  /** A key that was pressed on a bar; true when something came of it, so that it is typed nowhere else. */
+  onKey?: (key: string, step: string) => boolean
 }
 
+/** How far the pointer goes before a press is a drag. */
+const DRAG_FROM = 6
+
 /** A pipeline drawn as ribbons; each bar can be reached by keyboard. */
-export function FlowView({ steps, failedStep, picked, onPick }: Props) {
+export function FlowView({ steps, failedStep, picked, marked, onPick, onBetween, onDrop, onKey }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(960)
   useEffect(() => {
@@ -66,10 +78,42 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
+  const [drag, setDrag] = useState<{
+    step: string
+    x0: number
+    y0: number
+    x: number
+    y: number
+    moved: boolean
+  }>()
+  const point = (e: { clientX: number; clientY: number }) => {
+    const frame = box.current?.querySelector('svg')?.getBoundingClientRect()
+    return { x: e.clientX - (frame?.left ?? 0), y: e.clientY - (frame?.top ?? 0) }
+  }
   const flow = useMemo(() => layout(steps, width, failedStep), [steps, width, failedStep])
   return (
     <div ref={box} className="w-full overflow-x-auto" data-testid="flow">
-      <svg width={flow.width} height={flow.height} role="group" aria-label="The flow of rows, step by step">
+      <svg
+        width={flow.width}
+        height={flow.height}
+        role="group"
+        aria-label="The flow of rows, step by step"
+        onPointerMove={(e) => {
+          if (drag) {
+            const { x, y } = point(e)
+            setDrag({ ...drag, x, y, moved: drag.moved || Math.hypot(x - drag.x0, y - drag.y0) > DRAG_FROM })
+          }
+        }}
+        onPointerUp={(e) => {
+          const { x, y } = point(e)
+          const onto = drag?.moved && barAt(flow.bars, x, y)
+          if (drag && onto && onto.step.name !== drag.step) {
+            onDrop?.(drag.step, onto.step.name)
+          }
+          setDrag(undefined)
+        }}
+        onPointerLeave={() => setDrag(undefined)}
+      >
         <defs>
           <pattern id="threads" width="6" height="5" patternUnits="userSpaceOnUse">
             <path d="M0 .5H6" stroke="var(--flow-thread)" strokeWidth="1" />
@@ -105,8 +149,16 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
             tabIndex={0}
             role="button"
             aria-pressed={onPick ? bar.step.name === picked : undefined}
-            onClick={() => onPick?.(bar.step.name)}
-            onKeyDown={(e) => e.key === 'Enter' && onPick?.(bar.step.name)}
+            onClick={(e) => onPick?.(bar.step.name, e.shiftKey)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter' || e.key === ' ') {
+                e.preventDefault()
+                onPick?.(bar.step.name, e.shiftKey)
+              } else if (!e.ctrlKey && !e.metaKey && !e.altKey && onKey?.(e.key, bar.step.name)) {
+                e.preventDefault()
+              }
+            }}
+            onPointerDown={(e) => onDrop && setDrag({ step: bar.step.name, ...from(point(e)) })}
             style={{ cursor: onPick ? 'pointer' : 'default' }}
           >
             {/* Its name, for who points at it and for who does not see it. */}
@@ -119,7 +171,7 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
               height={bar.height + 44}
               fill="transparent"
             />
-            {bar.step.name === picked && (
+            {(bar.step.name === picked || marked?.includes(bar.step.name)) && (
               <rect
                 x={bar.x - 6}
                 y={bar.y - 10}
@@ -129,6 +181,7 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
                 fill="none"
                 stroke="var(--merged)"
                 strokeWidth={2}
+                strokeDasharray={bar.step.name === picked ? undefined : '3 2'}
               />
             )}
             <rect
@@ -161,6 +214,34 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
             </text>
           </g>
         ))}
+        {onBetween &&
+          flow.bands.map((b) => (
+            <g
+              key={`plus ${b.from}>${b.to}`}
+              tabIndex={0}
+              role="button"
+              className="flow-plus"
+              onClick={() => onBetween(b.from, b.to)}
+              onKeyDown={(e) => e.key === 'Enter' && onBetween(b.from, b.to)}
+            >
+              <title>{`Put a step between ${b.from} and ${b.to}`}</title>
+              <circle cx={b.plusX} cy={b.plusY} r={9} fill="var(--color-base-100)" stroke="var(--flow)" />
+              <path
+                d={`M${b.plusX - 4} ${b.plusY}h8M${b.plusX} ${b.plusY - 4}v8`}
+                stroke="var(--flow)"
+                strokeWidth={1.6}
+              />
+            </g>
+          ))}
+        {drag?.moved && (
+          <path
+            d={`M${drag.x0} ${drag.y0}L${drag.x} ${drag.y}`}
+            stroke="var(--merged)"
+            strokeWidth={2}
+            strokeDasharray="4 3"
+            pointerEvents="none"
+          />
+        )}
         {flow.bands
           .filter((b) => b.labelled)
           .map((b) => (
@@ -211,6 +292,17 @@ export function FlowView({ steps, failedStep, picked, onPick }: Props) {
       </svg>
     </div>
   )
+}
+
+/** The bar whose part of the picture a point is in. */
+function barAt(bars: FlowBar[], x: number, y: number): FlowBar | undefined {
+  return bars.find(
+    (b) => Math.abs(x - b.x - BAR_WIDTH / 2) < HIT_WIDTH / 2 && y > b.y - 38 && y < b.y + b.height + 10,
+  )
+}
+
+function from({ x, y }: { x: number; y: number }) {
+  return { x0: x, y0: y, x, y, moved: false }
 }
 
 /** What a step does: the table or feed for those that read and write, else its verb, with what belongs to it where there is room. */

@@ -48,6 +48,9 @@ export type FlowBand = {
   labelInside: boolean
   /** A step's rows are told once, on the first of its bands. */
   labelled: boolean
+  /** Where something can be put between the two: just before the second one's bar. */
+  plusX: number
+  plusY: number
   kind: 'main' | 'side' | 'running' | 'waiting'
 }
 
@@ -75,6 +78,7 @@ const END_ROOM = 116
 const AISLE_GAP = 14
 const DOCK_GAP = 2
 const PEEL_REACH = 16
+const PLUS_REACH = 15
 const WAITING_THICKNESS = 1.5
 const DRAWN_WITHOUT_ROWS = 14
 const DIGIT_WIDTH = 7.6
@@ -404,6 +408,8 @@ function laidOut(
       labelX: x0 + 7 + aside,
       labelY: inside ? y0 + 4.5 : y0 + e.thickness / 2 + 13,
       labelInside: inside,
+      plusX: to.x - PLUS_REACH,
+      plusY: routes[i]!.levels[routes[i]!.levels.length - 1]!,
       labelled: rows > 0 && edges.findIndex((o) => o.from === e.from) === i,
       kind: e.waiting
         ? 'waiting'

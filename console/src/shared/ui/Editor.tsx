@@ -45,6 +45,9 @@ const LOOK = EditorView.theme({
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--flow)', color: '#fffdf8' },
 })
 
+/** What stays visible above lines that are shown, in pixels. */
+const SHOWN_MARGIN = 24
+
 type Lines = { from: number; to: number }
 
 /** The lines that the page shows now, or none. */
@@ -100,12 +103,25 @@ type Props = {
   offer?: (lineBefore: string, line: number) => Offer[]
   /** Lines to show and mark, from 1 on; the last one is among them. */
   shown?: { from: number; to: number }
+  /** Without line numbers, for a short text inside a form. */
+  plain?: boolean
   /** Told of the line that the caret is in, when that changes by hand. */
   onLine?: (line: number) => void
 }
 
 /** A text editor with problems under the words they are about, and completion. */
-export function Editor({ value, onChange, language, label, height, marks, offer, shown, onLine }: Props) {
+export function Editor({
+  value,
+  onChange,
+  language,
+  label,
+  height,
+  marks,
+  offer,
+  shown,
+  plain,
+  onLine,
+}: Props) {
   // The editor's extensions are made once; they look here for what is current.
   const current = useRef({ offer, onLine })
   useEffect(() => {
@@ -132,14 +148,16 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
     if (view) {
       const last = view.state.doc.lines
       const lines = shown && shown.from <= last ? { ...shown, to: Math.min(last, shown.to) } : undefined
-      view.dispatch({
-        effects: [
-          SHOW.of(lines),
-          ...(lines
-            ? [EditorView.scrollIntoView(view.state.doc.line(lines.from).from, { y: 'start', yMargin: 24 })]
-            : []),
-        ],
-      })
+      view.dispatch({ effects: SHOW.of(lines) })
+      if (lines) {
+        // Only the editor scrolls: the page stays where somebody works.
+        view.requestMeasure({
+          read: (v) => v.lineBlockAt(v.state.doc.line(lines.from).from).top,
+          write: (top, v) => {
+            v.scrollDOM.scrollTop = top - SHOWN_MARGIN
+          },
+        })
+      }
     }
   }, [view, shown])
   const tell = useCallback(
@@ -175,7 +193,7 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
       autocompletion({ override: [complete] }),
-      lintGutter(),
+      ...(plain ? [] : [lintGutter()]),
       SHOWN,
       EditorView.updateListener.of((update) => {
         const line = update.state.doc.lineAt(update.state.selection.main.head).number
@@ -185,7 +203,7 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
         }
       }),
     ]
-  }, [language, label])
+  }, [language, label, plain])
   return (
     <div className="group">
       <CodeMirror
@@ -195,7 +213,12 @@ export function Editor({ value, onChange, language, label, height, marks, offer,
         height={height}
         onCreateEditor={setView}
         theme="none"
-        basicSetup={{ foldGutter: false, highlightActiveLine: true, autocompletion: false }}
+        basicSetup={{
+          foldGutter: false,
+          highlightActiveLine: !plain,
+          lineNumbers: !plain,
+          autocompletion: false,
+        }}
       />
       <p className="quiet sr-only px-3 py-1 text-[0.86rem] group-focus-within:not-sr-only">
         Tab indents here. Escape, then Tab, leaves the editor.

@@ -1,0 +1,296 @@
+import { lazy, Suspense, useState, type ReactNode } from 'react'
+import type { Schemas } from '../../shared/api/client'
+import { FlowView } from '../../shared/flow/FlowView'
+import type { FlowStep } from '../../shared/flow/model'
+import { Card, Failed } from '../../shared/ui/parts'
+import { useFeeds } from '../feeds/queries'
+import { useTables } from '../tables/queries'
+import { Chooser } from './Chooser'
+import { copied, readersOf } from './model'
+import { useAddStep, usePasteNow, useRemoveStep } from './queries'
+
+const StepForm = lazy(() => import('./form/StepForm'))
+const StepPanel = lazy(() => import('./StepPanel'))
+const PastePanel = lazy(() => import('./PastePanel'))
+
+type Open =
+  | { what: 'between'; from: string; to: string }
+  | { what: 'behind'; step: string }
+  | { what: 'paste'; text: string }
+  | { what: 'source' }
+
+/** What rows come from: a feed or a table, as a first step or a further one. */
+function Sources({ text, onEdit, onClose }: { text: string; onEdit: Props['onEdit']; onClose?: () => void }) {
+  const feeds = useFeeds()
+  const tables = useTables()
+  const paste = usePasteNow()
+  const put = (kind: string, name: string) => {
+    const called = name.replace(/^.*\./, '').replaceAll(/[^a-z0-9_]/g, '_')
+    paste.mutate(
+      { text, steps: `${called}:\n  read: {${kind}: ${name}}\n` },
+      {
+        onSuccess: (p) => {
+          onEdit(p.text, p.steps[0])
+          onClose?.()
+        },
+      },
+    )
+  }
+  const [picked, setPicked] = useState({ feed: '', table: '' })
+  const choice = (kind: 'feed' | 'table', names: string[] | undefined) => (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        put(kind, picked[kind])
+      }}
+    >
+      <label className="flex items-center gap-2">
+        Rows of a {kind}
+        <select
+          className="select select-sm w-56"
+          value={picked[kind]}
+          onChange={(e) => setPicked({ ...picked, [kind]: e.target.value })}
+        >
+          <option value="">choose…</option>
+          {names?.map((n) => (
+            <option key={n}>{n}</option>
+          ))}
+        </select>
+      </label>
+      <button type="submit" className="btn btn-sm" disabled={picked[kind] === ''}>
+        Read the {kind}
+      </button>
+    </form>
+  )
+  return (
+    <div className="border-b border-base-300 px-3 py-2" role="group" aria-label="Where rows come from">
+      <div className="flex flex-wrap items-center gap-4">
+        {choice(
+          'feed',
+          feeds.data?.map((f) => f.name),
+        )}
+        {choice(
+          'table',
+          tables.data?.map((t) => t.name),
+        )}
+        {onClose && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm ml-auto"
+            aria-label="Close the sources"
+            onClick={onClose}
+          >
+            ✕
+          </button>
+        )}
+      </div>
+      {paste.error && <Failed error={paste.error} />}
+    </div>
+  )
+}
+
+type Props = {
+  title: ReactNode
+  /** Steps as drawn, with the counts of a run. */
+  flow: FlowStep[]
+  pale: boolean
+  /** The text that was checked, and what was said of it. */
+  settled: string | undefined
+  steps: Schemas['StepView'][]
+  problems: Schemas['Problem'][]
+  /** The text as it is now. */
+  draft: string
+  picked: string | undefined
+  onPick: (step: string) => void
+  onEdit: (text: string, step: string | undefined) => void
+}
+
+/** The flow that is worked on: bars are picked, marked, dragged; steps come between, go, and are pasted. */
+export function Designer({
+  title,
+  flow,
+  pale,
+  settled,
+  steps,
+  problems,
+  draft,
+  picked,
+  onPick,
+  onEdit,
+}: Props) {
+  const [marked, setMarked] = useState<string[]>([])
+  const [open, setOpen] = useState<Open>()
+  const add = useAddStep()
+  const remove = useRemoveStep()
+  const close = () => setOpen(undefined)
+  const here = steps.some((s) => s.name === picked) ? picked : undefined
+  const done = (edited: Schemas['EditedText']) => {
+    close()
+    onEdit(edited.text, edited.step)
+  }
+  const put = (verb: string) => {
+    if (open?.what === 'between') {
+      add.mutate({ text: draft, verb, behind: open.from, readers: [open.to] }, { onSuccess: done })
+    } else if (open?.what === 'behind') {
+      add.mutate(
+        { text: draft, verb, behind: open.step, readers: readersOf(steps, open.step) },
+        { onSuccess: done },
+      )
+    }
+  }
+  /** Dragged onto another bar: joined into its line. */
+  const join = (step: string, onto: string) =>
+    add.mutate(
+      {
+        text: draft,
+        verb: 'join',
+        behind: onto,
+        other: step,
+        readers: readersOf(steps, onto).filter((r) => r !== step),
+      },
+      { onSuccess: done },
+    )
+  const chosen = () => [...(here ? [here] : []), ...marked.filter((m) => m !== here)]
+  const key = (pressed: string, step: string): boolean => {
+    if (pressed === 'Delete') {
+      remove.mutate({ text: draft, step }, { onSuccess: done })
+    } else if (pressed === 'a' || pressed === 'A') {
+      setOpen({ what: 'behind', step })
+    } else {
+      return false
+    }
+    return true
+  }
+  const error = add.error ?? remove.error
+  const empty = settled !== undefined && flow.length === 0 && !pale
+  return (
+    <>
+      <div className={here ? 'grid items-start gap-x-4 xl:grid-cols-[minmax(0,1fr)_24rem]' : ''}>
+        <div className="min-w-0">
+          <Card
+            title={
+              <span className="flex flex-wrap items-center gap-2">
+                {title}
+                {!pale && !empty && (
+                  <span className="ml-auto flex gap-2 font-sans text-sm font-normal">
+                    <button type="button" className="btn btn-sm" onClick={() => setOpen({ what: 'source' })}>
+                      Add a source
+                    </button>
+                    <button
+                      type="button"
+                      className="btn btn-sm"
+                      onClick={() => setOpen({ what: 'paste', text: '' })}
+                    >
+                      Paste steps
+                    </button>
+                  </span>
+                )}
+              </span>
+            }
+          >
+            {(open?.what === 'between' || open?.what === 'behind') && (
+              <Chooser
+                label={
+                  open.what === 'between' ? `between ${open.from} and ${open.to}` : `behind ${open.step}`
+                }
+                onChoose={put}
+                onClose={close}
+              />
+            )}
+            {open?.what === 'source' && <Sources text={draft} onEdit={onEdit} onClose={close} />}
+            {empty && (
+              <>
+                <p className="quiet px-3 pt-2">
+                  Nothing happens yet. Choose where rows come from, or write the first step below.
+                </p>
+                <Sources text={draft} onEdit={onEdit} />
+              </>
+            )}
+            {open?.what === 'paste' && (
+              <Suspense>
+                <PastePanel
+                  key={open.text}
+                  text={draft}
+                  behind={here}
+                  steps={steps.filter((s) => s.verb !== 'write').map((s) => s.name)}
+                  begun={open.text}
+                  onPaste={(text, step) => {
+                    close()
+                    onEdit(text, step)
+                  }}
+                  onClose={close}
+                />
+              </Suspense>
+            )}
+            {error && <Failed error={error} />}
+            <div
+              className={`p-2 ${pale ? 'opacity-40' : ''}`}
+              onCopy={(e) => {
+                const text = copied(draft, chosen())
+                if (text && window.getSelection()?.isCollapsed !== false) {
+                  e.preventDefault()
+                  e.clipboardData.setData('text/plain', text)
+                }
+              }}
+              onPaste={(e) => {
+                e.preventDefault()
+                setOpen({ what: 'paste', text: e.clipboardData.getData('text/plain') })
+              }}
+            >
+              <FlowView
+                steps={flow}
+                picked={picked}
+                marked={marked}
+                onPick={(step, more) => {
+                  if (more) {
+                    setMarked(marked.includes(step) ? marked.filter((m) => m !== step) : [...marked, step])
+                  } else {
+                    setMarked([])
+                    onPick(step)
+                  }
+                }}
+                onBetween={pale ? undefined : (from, to) => setOpen({ what: 'between', from, to })}
+                onDrop={pale ? undefined : join}
+                onKey={pale ? undefined : key}
+              />
+            </div>
+            {marked.length > 0 && (
+              <p className="quiet px-3 pb-2" role="status">
+                {chosen().length} steps are marked; copy takes them together.
+              </p>
+            )}
+          </Card>
+          {here && settled !== undefined && (
+            <Suspense>
+              <StepPanel
+                key={here}
+                text={settled}
+                draft={draft}
+                steps={steps}
+                step={here}
+                marked={chosen()}
+                onEdit={onEdit}
+                onPasteHere={() => setOpen({ what: 'paste', text: '' })}
+                onClose={() => onPick(here)}
+              />
+            </Suspense>
+          )}
+        </div>
+        {here && settled !== undefined && (
+          <Suspense>
+            <StepForm
+              key={here}
+              text={settled}
+              draft={draft}
+              steps={steps}
+              step={here}
+              problems={problems}
+              onEdit={onEdit}
+            />
+          </Suspense>
+        )}
+      </div>
+    </>
+  )
+}
