@@ -186,7 +186,8 @@ export function drawn(result: Result, chart: Chart): Drawn {
   let leftOut = 0
   const series = [...byName].map(([name, values]) => {
     const points: Point[] = Array.isArray(values) ? values : [...values]
-    if (chart.kind === 'line' || chart.kind === 'area') {
+    // Words stand in the order in which they come, times and numbers in their own.
+    if (!isWord && (chart.kind === 'line' || chart.kind === 'area')) {
       points.sort((a, b) => (a[0] < b[0] ? -1 : a[0] > b[0] ? 1 : 0))
     }
     const some = thinned(points, most)

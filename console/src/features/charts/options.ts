@@ -39,11 +39,18 @@ function series(s: Series, chart: Chart): Option {
 }
 
 /** A chart as the charting library wants it. */
-export function option(result: Schemas['ResultRows'], chart: Chart, look: Look): Option {
+export function option(
+  result: Schemas['ResultRows'],
+  chart: Chart,
+  look: Look,
+  colourOf?: (series: string) => number,
+): Option {
   const d = drawn(result, chart)
   const name = (i: number | undefined) => (i === undefined ? '' : (result.columns[i]?.name ?? ''))
+  const colours = look.dark ? COLOURS.dark : COLOURS.light
+  const coloured = (series: string) => colourOf && { color: colours[colourOf(series) % colours.length] }
   const base: Option = {
-    color: look.dark ? COLOURS.dark : COLOURS.light,
+    color: colours,
     useUTC: true,
     animation: false,
     backgroundColor: 'transparent',
@@ -143,6 +150,6 @@ export function option(result: Schemas['ResultRows'], chart: Chart, look: Look):
       ...axisText(look),
       axisLabel: { color: look.quiet, fontFamily: look.font, formatter: thousands },
     },
-    series: d.series.map((s) => series(s, chart)),
+    series: d.series.map((s) => ({ ...series(s, chart), ...coloured(s.name) })),
   }
 }

@@ -1,0 +1,121 @@
+import { lazy, Suspense, useCallback, useRef, useState } from 'react'
+import { Link, useParams, useSearchParams } from 'react-router'
+import { time } from '../../shared/lib/format'
+import { Empty, Failed, Loading, Page } from '../../shared/ui/parts'
+import { BlockView } from './BlockView'
+import { Choices } from './Choices'
+import { chosenWith, fromAddress, toAddress, without, type Chosen, type Value } from './model'
+import { useSampler } from './queries'
+
+const SamplerText = lazy(() => import('./SamplerText'))
+
+/** One name has one colour on the whole page, in the order in which names first come up. */
+function useColours(): (series: string) => number {
+  const known = useRef(new Map<string, number>())
+  return useCallback((series: string) => {
+    const at = known.current.get(series) ?? known.current.size
+    known.current.set(series, at)
+    return at
+  }, [])
+}
+
+export default function SamplerPage() {
+  const name = useParams().name ?? ''
+  const stored = useSampler(name)
+  const [search, setSearch] = useSearchParams()
+  const [writes, setWrites] = useState(false)
+  const [draft, setDraft] = useState<{ text: string; page?: NonNullable<typeof stored.data>['page'] }>()
+  const colourOf = useColours()
+  if (stored.isPending) {
+    return (
+      <Page title={name}>
+        <Loading what="the sampler" />
+      </Page>
+    )
+  }
+  if (stored.error) {
+    return (
+      <Page title={name}>
+        <Failed error={stored.error} />
+      </Page>
+    )
+  }
+  const page = draft?.page ?? stored.data.page
+  const source = draft?.page ? { text: draft.text } : { sampler: name }
+  const chosen: Chosen = page ? fromAddress(page, search) : {}
+  const go = (next: Chosen) => page && setSearch(toAddress(page, next))
+  const choose = (choices: [string, Value][]) =>
+    page && go(choices.reduce((c, [column, value]) => chosenWith(page, c, column, value), chosen))
+  const drop = (column: string, value?: Value) => page && go(without(page, chosen, column, value))
+  return (
+    <Page
+      crumb={<Link to="/samplers">Samplers</Link>}
+      title={page?.title ?? name}
+      aside={
+        <span className="flex items-center gap-2 print:hidden">
+          <span className="quiet">
+            v{stored.data.summary.version}, saved {time(stored.data.summary.savedAt)} by{' '}
+            {stored.data.summary.savedBy}
+          </span>
+          <button
+            type="button"
+            className="btn btn-sm"
+            aria-pressed={writes}
+            onClick={() => setWrites(!writes)}
+          >
+            Text
+          </button>
+          <button
+            type="button"
+            className="btn btn-sm"
+            title="The address holds all that is chosen"
+            onClick={() => void navigator.clipboard.writeText(location.href)}
+          >
+            Copy the address
+          </button>
+          <button type="button" className="btn btn-sm" title="To paper, or to a PDF" onClick={() => print()}>
+            Print
+          </button>
+        </span>
+      }
+    >
+      {page?.about && <p className="quiet -mt-3 mb-3">{page.about}</p>}
+      {writes && (
+        <Suspense fallback={<Loading what="the text" />}>
+          <SamplerText
+            name={name}
+            kept={stored.data.text}
+            basedOn={stored.data.summary.version}
+            onDraft={setDraft}
+          />
+        </Suspense>
+      )}
+      {!page ? (
+        <Empty>The text of this sampler has errors. Open its text to see them.</Empty>
+      ) : (
+        <>
+          <Choices
+            page={page}
+            source={source}
+            chosen={chosen}
+            onChoose={(column, value) => choose([[column, value]])}
+            onDrop={drop}
+          />
+          <div className="sampler-grid">
+            {page.blocks.map((b) => (
+              <BlockView
+                key={b.name}
+                block={b}
+                source={source}
+                version={stored.data.summary.version}
+                chosen={chosen}
+                colourOf={colourOf}
+                onChoose={choose}
+              />
+            ))}
+          </div>
+        </>
+      )}
+    </Page>
+  )
+}

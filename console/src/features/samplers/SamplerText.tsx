@@ -1,0 +1,88 @@
+import { useEffect, useState } from 'react'
+import type { Schemas } from '../../shared/api/client'
+import { Editor } from '../../shared/ui/Editor'
+import { Card, Failed } from '../../shared/ui/parts'
+import { range } from '../pipelines/model'
+import { useSamplerCheck, useSaveSampler } from './queries'
+
+const CHECK_AFTER_MILLIS = 300
+
+/** The document of a page; while it is changed, the page below shows what is written. */
+export default function SamplerText({
+  name,
+  kept,
+  basedOn,
+  onDraft,
+}: {
+  name: string
+  kept: string
+  basedOn: number
+  onDraft: (draft: { text: string; page?: Schemas['SamplerPage'] } | undefined) => void
+}) {
+  const [text, setText] = useState(kept)
+  const [settled, setSettled] = useState(kept)
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), CHECK_AFTER_MILLIS)
+    return () => clearTimeout(timer)
+  }, [text])
+  const check = useSamplerCheck(settled)
+  const save = useSaveSampler()
+  const checked = settled === text && !check.isPlaceholderData
+  const page = checked ? check.data?.page : undefined
+  useEffect(() => {
+    if (page) {
+      onDraft(text === kept ? undefined : { text, page })
+    }
+  }, [page, text, kept, onDraft])
+  const problems = check.data?.problems ?? []
+  return (
+    <Card
+      title={
+        <span className="flex items-center gap-2">
+          Document
+          <span className="quiet font-sans text-sm font-normal" role="status">
+            {text === kept ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}
+          </span>
+          <button
+            type="button"
+            className="btn btn-sm ml-auto font-sans"
+            disabled={text === kept || !checked || !check.data?.sound || save.isPending}
+            onClick={() => save.mutate({ name, text, basedOn }, { onSuccess: () => onDraft(undefined) })}
+          >
+            Save
+          </button>
+        </span>
+      }
+    >
+      {save.error && <Failed error={save.error} />}
+      <Editor
+        value={text}
+        onChange={setText}
+        language="yaml"
+        label="The sampler's document"
+        height="34vh"
+        marks={
+          checked
+            ? problems.map((p) => ({
+                ...range(text, p.place),
+                severity: p.severity === 'error' ? ('error' as const) : ('warning' as const),
+                message: p.message,
+                fix: p.fix,
+              }))
+            : undefined
+        }
+      />
+      {check.error && <Failed error={check.error} />}
+      {problems.length > 0 && (
+        <ul className="max-h-40 overflow-auto border-t border-base-300 px-3 py-2" aria-label="Problems">
+          {problems.map((p, i) => (
+            <li key={i}>
+              <b style={{ color: 'var(--set-aside)' }}>{p.severity}</b>{' '}
+              <span className="quiet">line {p.place.line}:</span> {p.message}
+            </li>
+          ))}
+        </ul>
+      )}
+    </Card>
+  )
+}
