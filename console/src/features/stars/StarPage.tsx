@@ -1,9 +1,12 @@
+import { lazy, Suspense } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { count, number } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
 import { StarPicture } from './StarPicture'
 import { useCheckStar, useStar } from './queries'
+
+const Explorer = lazy(() => import('./Explorer'))
 
 function Facts({ star }: { star: Schemas['StarDetail'] }) {
   return (
@@ -141,6 +144,11 @@ export default function StarPage() {
             <StarPicture star={s} />
           </div>
         </Card>
+      )}
+      {s && (
+        <Suspense>
+          <Explorer star={s} />
+        </Suspense>
       )}
       {s && <Facts star={s} />}
     </Page>
