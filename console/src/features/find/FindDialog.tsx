@@ -1,31 +1,42 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useFeeds } from '../feeds/queries'
-import { usePipelines } from '../pipelines/queries'
-import { useStars } from '../stars/queries'
-import { useTables } from '../tables/queries'
+import { pageOf } from '../map/model'
+import { useMap } from '../map/queries'
+import { useColumnNames } from './queries'
 import { found, PAGES, type Place } from './model'
 
-/** Finds a page, feed, pipeline, table, star or run by its name, and goes there. */
+/** Columns are many: they are asked for when somebody has begun to type. */
+const FROM_LETTERS = 2
+
+/** Finds a page, feed, pipeline, step, table, column, star, sampler or run by its name, and goes there. */
 export default function FindDialog({ onClose }: { onClose: () => void }) {
-  const feeds = useFeeds()
-  const pipelines = usePipelines()
-  const tables = useTables()
-  const stars = useStars()
+  const map = useMap()
   const navigate = useNavigate()
   const box = useRef<HTMLDialogElement>(null)
   const [wanted, setWanted] = useState('')
   const [at, setAt] = useState(0)
   useEffect(() => box.current?.showModal(), [])
+  const columns = useColumnNames(wanted.length >= FROM_LETTERS)
   const places = useMemo<Place[]>(
     () => [
       ...PAGES,
-      ...(feeds.data ?? []).map((f) => ({ kind: 'feed', name: f.name, to: `/feeds/${f.name}` })),
-      ...(pipelines.data ?? []).map((p) => ({ kind: 'pipeline', name: p.name, to: `/pipelines/${p.name}` })),
-      ...(tables.data ?? []).map((t) => ({ kind: 'table', name: t.name, to: `/tables/${t.name}` })),
-      ...(stars.data ?? []).map((s) => ({ kind: 'star', name: s.name, to: `/stars/${s.name}` })),
+      ...(map.data ?? []).map((p) => ({ kind: p.kind, name: p.name, to: pageOf(p) })),
+      ...(map.data ?? []).flatMap((p) =>
+        p.steps.map((step) => ({
+          kind: 'step',
+          name: step,
+          of: p.name,
+          to: `${pageOf(p)}?step=${encodeURIComponent(step)}`,
+        })),
+      ),
+      ...(columns.data ?? []).map(([table, column]) => ({
+        kind: 'column',
+        name: column,
+        of: table,
+        to: `/tables/${encodeURIComponent(table)}`,
+      })),
     ],
-    [feeds.data, pipelines.data, tables.data, stars.data],
+    [map.data, columns.data],
   )
   const results = found(places, wanted)
   const go = (place: Place | undefined) => {
@@ -46,7 +57,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
         className="input w-full"
         autoFocus
         role="combobox"
-        aria-label="Find a page, feed, pipeline, table, star or run"
+        aria-label="Find a page, feed, pipeline, step, table, column, star, sampler or run"
         aria-expanded
         aria-controls="found"
         aria-activedescendant={results[at] ? `found-${at}` : undefined}
@@ -69,7 +80,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
       <ul id="found" role="listbox" aria-label="Found" className="mt-2">
         {results.map((place, i) => (
           <li
-            key={place.to}
+            key={`${place.kind} ${place.name} ${place.to}`}
             id={`found-${i}`}
             role="option"
             aria-selected={i === at}
@@ -79,6 +90,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
           >
             <span className="quiet w-20 shrink-0 text-[0.86rem]">{place.kind}</span>
             <span className="font-semibold">{place.name}</span>
+            {place.of && <span className="quiet truncate text-[0.86rem]">in {place.of}</span>}
           </li>
         ))}
         {results.length === 0 && <li className="quiet px-3 py-1.5">Nothing is called so.</li>}

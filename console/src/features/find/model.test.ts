@@ -27,6 +27,15 @@ describe('what is found', () => {
     expect(names('nothing like it')).toEqual([])
   })
 
+  it('has parts behind what they are parts of, by the name of that too', () => {
+    const parts = [
+      { kind: 'step', name: 'rolls', of: 'cloth', to: '/pipelines/cloth?step=rolls' },
+      { kind: 'pipeline', name: 'rolls', to: '/pipelines/rolls' },
+    ]
+    expect(found(parts, 'rolls').map((p) => p.kind)).toEqual(['pipeline', 'step'])
+    expect(found(parts, 'rolls cloth').map((p) => p.kind)).toEqual(['step'])
+  })
+
   it('takes a number for a run', () => {
     expect(found(PLACES, '21')[0]).toEqual({ kind: 'run', name: '21', to: '/runs/21' })
   })

@@ -1,5 +1,11 @@
 /** Something that can be gone to. */
-export type Place = { kind: string; name: string; to: string }
+export type Place = {
+  kind: string
+  name: string
+  /** What it is a part of: a step's pipeline, a column's table. */
+  of?: string
+  to: string
+}
 
 const MOST = 12
 
@@ -9,9 +15,12 @@ export const PAGES: Place[] = [
   { kind: 'page', name: 'New feed', to: '/feeds/new' },
   { kind: 'page', name: 'Pipelines', to: '/pipelines' },
   { kind: 'page', name: 'New pipeline', to: '/pipelines/new' },
+  { kind: 'page', name: 'Begin a pipeline, guided', to: '/pipelines/begin' },
   { kind: 'page', name: 'Runs', to: '/runs' },
   { kind: 'page', name: 'Tables', to: '/tables' },
   { kind: 'page', name: 'Stars', to: '/stars' },
+  { kind: 'page', name: 'Samplers', to: '/samplers' },
+  { kind: 'page', name: 'Map', to: '/map' },
   { kind: 'page', name: 'Query', to: '/query' },
   { kind: 'page', name: 'Account', to: '/account' },
 ]
@@ -26,6 +35,9 @@ function fit(name: string, word: string): number | undefined {
   return text === word ? 0 : at === 0 ? 1 : /[^a-z0-9]/.test(text[at - 1] ?? '') ? 2 : 3
 }
 
+/** Parts stand behind what can be gone to by itself. */
+const rank = (place: Place) => (place.of === undefined ? 0 : 1)
+
 /** The places whose names have all words, those that fit best first; a number is a run too. */
 export function found(places: Place[], wanted: string): Place[] {
   const words = wanted.toLowerCase().split(/\s+/).filter(Boolean)
@@ -33,11 +45,17 @@ export function found(places: Place[], wanted: string): Place[] {
     ? [{ kind: 'run', name: wanted.trim(), to: `/runs/${wanted.trim()}` }]
     : []
   const fitting = places.flatMap((place) => {
-    const fits = words.map((w) => fit(place.name, w) ?? fit(`${place.kind} ${place.name}`, w))
+    const fits = words.map(
+      (w) => fit(place.name, w) ?? fit(`${place.kind} ${place.name} ${place.of ?? ''}`, w),
+    )
     return fits.every((f) => f !== undefined) ? [{ place, fit: Math.max(0, ...fits) }] : []
   })
   return [
     ...run,
-    ...fitting.sort((a, b) => a.fit - b.fit || a.place.name.localeCompare(b.place.name)).map((f) => f.place),
+    ...fitting
+      .sort(
+        (a, b) => a.fit - b.fit || rank(a.place) - rank(b.place) || a.place.name.localeCompare(b.place.name),
+      )
+      .map((f) => f.place),
   ].slice(0, MOST)
 }
