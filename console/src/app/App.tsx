@@ -1,5 +1,5 @@
-import { lazy, Suspense } from 'react'
-import { Route, Routes } from 'react-router'
+import { lazy, Suspense, type ComponentType } from 'react'
+import { Route, Routes, useLocation } from 'react-router'
 import { SignInPage } from '../features/access/SignInPage'
 import { useSession } from '../features/access/queries'
 import RunsPage from '../features/runs/RunsPage'
@@ -8,6 +8,7 @@ import { Empty, Loading, Page } from '../shared/ui/parts'
 import { Shell } from './Shell'
 
 const PipelinesPage = lazy(() => import('../features/pipelines/PipelinesPage'))
+const BeginPage = lazy(() => import('../features/begin/BeginPage'))
 const PipelinePage = lazy(() => import('../features/pipelines/PipelinePage'))
 const RunPage = lazy(() => import('../features/runs/RunPage'))
 const TablesPage = lazy(() => import('../features/tables/TablesPage'))
@@ -17,8 +18,16 @@ const StarPage = lazy(() => import('../features/stars/StarPage'))
 const FeedsPage = lazy(() => import('../features/feeds/FeedsPage'))
 const FeedPage = lazy(() => import('../features/feeds/FeedPage'))
 const NewFeedPage = lazy(() => import('../features/feeds/NewFeedPage'))
+const SamplersPage = lazy(() => import('../features/samplers/SamplersPage'))
+const SamplerPage = lazy(() => import('../features/samplers/SamplerPage'))
+const MapPage = lazy(() => import('../features/map/MapPage'))
 const QueryPage = lazy(() => import('../features/query/QueryPage'))
 const AccountPage = lazy(() => import('../features/access/AccountPage'))
+
+/** A page of one thing begins anew for another one: nothing that was written or asked there goes along. */
+function Each({ of: One }: { of: ComponentType }) {
+  return <One key={useLocation().pathname} />
+}
 
 export function App() {
   const session = useSession()
@@ -41,15 +50,19 @@ export function App() {
           <Route path="/" element={<OverviewPage />} />
           <Route path="/feeds" element={<FeedsPage />} />
           <Route path="/feeds/new" element={<NewFeedPage />} />
-          <Route path="/feeds/:name" element={<FeedPage />} />
+          <Route path="/feeds/:name" element={<Each of={FeedPage} />} />
           <Route path="/pipelines" element={<PipelinesPage />} />
-          <Route path="/pipelines/:name" element={<PipelinePage />} />
+          <Route path="/pipelines/begin" element={<BeginPage />} />
+          <Route path="/pipelines/:name" element={<Each of={PipelinePage} />} />
           <Route path="/runs" element={<RunsPage />} />
-          <Route path="/runs/:id" element={<RunPage />} />
+          <Route path="/runs/:id" element={<Each of={RunPage} />} />
           <Route path="/tables" element={<TablesPage />} />
-          <Route path="/tables/:name" element={<TablePage />} />
+          <Route path="/tables/:name" element={<Each of={TablePage} />} />
           <Route path="/stars" element={<StarsPage />} />
-          <Route path="/stars/:name" element={<StarPage />} />
+          <Route path="/stars/:name" element={<Each of={StarPage} />} />
+          <Route path="/samplers" element={<SamplersPage />} />
+          <Route path="/samplers/:name" element={<Each of={SamplerPage} />} />
+          <Route path="/map" element={<MapPage />} />
           <Route path="/query" element={<QueryPage />} />
           <Route path="/account" element={<AccountPage />} />
           <Route

@@ -2,7 +2,9 @@ import {
   Database,
   FileInput,
   LayoutDashboard,
+  LayoutGrid,
   LogOut,
+  Map as MapIcon,
   Moon,
   Play,
   Search,
@@ -27,6 +29,8 @@ const PAGES = [
   { to: '/runs', label: 'Runs', icon: Play },
   { to: '/tables', label: 'Tables', icon: Database },
   { to: '/stars', label: 'Stars', icon: Star },
+  { to: '/samplers', label: 'Samplers', icon: LayoutGrid },
+  { to: '/map', label: 'Map', icon: MapIcon },
   { to: '/query', label: 'Query', icon: Search },
 ]
 
