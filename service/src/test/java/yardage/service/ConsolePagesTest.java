@@ -2,6 +2,7 @@ package yardage.service;
 
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 import static yardage.service.Chromium.button;
 import static yardage.service.Chromium.tab;
 
@@ -9,17 +10,29 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
+import java.math.BigDecimal;
+import java.math.RoundingMode;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.text.DecimalFormat;
+import java.text.DecimalFormatSymbols;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Pattern;
+import javax.sql.DataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
 import yardage.demo.WeavingMills;
 
 /** The console's pages over the whole sample scenario, each for what people come to it for. */
@@ -243,6 +256,8 @@ class ConsolePagesTest {
               "/tables/star.dim_loom",
               "/stars",
               "/stars/cloth",
+              "/samplers",
+              "/samplers/cloth-week-by-week",
               "/query",
               "/account",
               "/no/such/page")) {
@@ -371,6 +386,181 @@ class ConsolePagesTest {
     button(page, "Redo").click();
     assertThat(page.getByLabel("The pipeline's document"))
         .containsText("keep: roll_id is not null");
+  }
+
+  /** The same pipeline by mouse and by keyboard gives the same document, to the letter. */
+  @Test
+  void aPipelineIsBuiltFromNothingByMouseAndByKeyboard() {
+    open("/pipelines/new");
+    page.getByLabel("Rows of a table").selectOption("mill.looms");
+    button(page, "Read the table").click();
+    Locator flow = page.getByTestId("flow");
+    for (String verb : List.of("keep", "aggregate", "write")) {
+      button(page, "Add a step behind").click();
+      choice(verb).click();
+    }
+    flow.getByRole(AriaRole.BUTTON, bar("kept, ")).click();
+    form("kept").getByLabel("keep", exactly()).click();
+    sql("hall is not null");
+    flow.getByRole(AriaRole.BUTTON, bar("grouped, ")).click();
+    removeButton("loom_code from by").click();
+    form("grouped").getByLabel("Add to by").fill("hall");
+    form("grouped").getByLabel("Name 1 of set").fill("looms");
+    form("grouped").getByText("Columns", new Locator.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByLabel("The pipeline's document")).containsText("looms: count(*)");
+    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    final String byMouse = written();
+
+    open("/pipelines/new");
+    assertThat(page.getByLabel("Rows of a table")).containsText("mill.looms");
+    page.getByLabel("Rows of a table").focus();
+    page.keyboard().type("mill.looms");
+    page.keyboard().press("Tab");
+    page.keyboard().press("Enter");
+    for (String verb : List.of("keep", "aggregate", "write")) {
+      Locator last =
+          flow.getByRole(
+              AriaRole.BUTTON,
+              bar(verb.equals("keep") ? "looms, " : verb.equals("write") ? "grouped, " : "kept, "));
+      last.focus();
+      page.keyboard().press("a");
+      page.keyboard().type(verb);
+      assertThat(choice(verb)).isVisible();
+      page.keyboard().press("Tab");
+      page.keyboard().press("Enter");
+      assertThat(choice(verb)).hasCount(0);
+    }
+    flow.getByRole(AriaRole.BUTTON, bar("kept, ")).focus();
+    page.keyboard().press("Enter");
+    form("kept").getByLabel("keep", exactly()).focus();
+    sql("hall is not null");
+    flow.getByRole(AriaRole.BUTTON, bar("grouped, ")).focus();
+    page.keyboard().press("Enter");
+    removeButton("loom_code from by").focus();
+    page.keyboard().press("Enter");
+    form("grouped").getByLabel("Add to by").focus();
+    page.keyboard().type("hall");
+    page.keyboard().press("Enter");
+    form("grouped").getByLabel("Name 1 of set").focus();
+    page.keyboard().press("Control+a");
+    page.keyboard().type("looms");
+    page.keyboard().press("Enter");
+    assertThat(page.getByLabel("The pipeline's document")).containsText("looms: count(*)");
+    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    assertEquals(byMouse, written());
+
+    // What was built goes into another document as text, with names that are free there.
+    open("/pipelines/roll-inspection");
+    button(page, "Paste steps").click();
+    page.getByLabel("Steps to paste").fill(byMouse);
+    assertThat(text("There is a step looms already: the pasted one becomes looms_2.")).isVisible();
+    button(page, "Put in").click();
+    assertThat(flow.getByRole(AriaRole.BUTTON, bar("looms_2, "))).isVisible();
+    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    button(page, "Undo").click();
+    assertThat(button(page, "Save")).isDisabled();
+  }
+
+  private Locator choice(String verb) {
+    return page.getByRole(
+        AriaRole.BUTTON,
+        new Page.GetByRoleOptions().setName(Pattern.compile("^" + verb + " ?[A-Z]")));
+  }
+
+  private Locator form(String step) {
+    return page.getByRole(AriaRole.FORM, new Page.GetByRoleOptions().setName("Form of " + step));
+  }
+
+  private Locator removeButton(String what) {
+    return button(page, "Remove " + what);
+  }
+
+  private static Locator.GetByLabelOptions exactly() {
+    return new Locator.GetByLabelOptions().setExact(true);
+  }
+
+  private void sql(String text) {
+    page.keyboard().press("Control+a");
+    page.keyboard().type(text);
+    assertThat(page.getByLabel("The pipeline's document")).containsText("keep: " + text);
+  }
+
+  private String written() {
+    return page.getByLabel("The pipeline's document").innerText();
+  }
+
+  /** Down from all halls to one loom; each number is held against the same rows in MariaDB. */
+  @Test
+  void aSamplerIsDrilledDownAndAgreesWithTheSameRowsElsewhere() throws SQLException {
+    JsonNode rows =
+        service
+            .post(
+                "/api/v1/query",
+                Map.of(
+                    "sql",
+                    "select l.hall, l.loom_code, r.metres from star.fact_roll r join star.dim_loom l on l.loom_key = r.loom_key",
+                    "limit",
+                    100_000))
+            .body()
+            .path("rows");
+    try (Connection db = service.bean(DataSource.class).getConnection();
+        Statement s = db.createStatement()) {
+      s.execute("create temporary table rolls (hall text, loom text, metres decimal(9, 2))");
+      try (PreparedStatement p = db.prepareStatement("insert into rolls values (?, ?, ?)")) {
+        for (JsonNode row : rows) {
+          for (int i = 0; i < 3; i++) {
+            p.setString(i + 1, row.get(i).isNull() ? null : row.get(i).asString());
+          }
+          p.addBatch();
+        }
+        p.executeBatch();
+      }
+      open("/samplers/cloth-week-by-week");
+      Locator woven = block("Metres woven");
+      assertThat(woven).containsText(metres(s, "1 = 1"));
+      block("From hall to loom").getByText("as rows").click();
+      block("From hall to loom").getByText("South").click();
+      assertThat(page).hasURL(Pattern.compile("\\?loom_hall=South$"));
+      assertThat(woven).containsText(metres(s, "hall = 'South'"));
+      assertThat(block("Metres shipped")).containsText("not narrowed by loom_hall");
+
+      Locator first = block("From hall to loom").locator("tbody button").first();
+      assertThat(first).containsText("L-");
+      String loom = first.innerText();
+      first.click();
+      assertThat(page).hasURL(Pattern.compile("loom_loom_code=" + loom));
+      assertThat(woven).containsText(metres(s, "hall = 'South' and loom = '" + loom + "'"));
+
+      // The address holds all that is chosen, and the trail leads back.
+      page.reload();
+      assertThat(woven).containsText(metres(s, "hall = 'South' and loom = '" + loom + "'"));
+      Locator trail = page.getByLabel("Trail of place");
+      trail.getByText("South").click();
+      assertThat(woven).containsText(metres(s, "hall = 'South'"));
+      trail.getByText("all").click();
+      assertThat(page).hasURL(Pattern.compile("/cloth-week-by-week$"));
+      page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).selectOption("East");
+      page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).selectOption("North");
+      assertThat(woven).containsText(metres(s, "hall in ('East', 'North')"));
+    }
+  }
+
+  private Locator block(String title) {
+    return page.getByRole(
+        AriaRole.REGION, new Page.GetByRoleOptions().setName(title).setExact(true));
+  }
+
+  private static String metres(Statement s, String where) throws SQLException {
+    try (ResultSet r = s.executeQuery("select sum(metres) from rolls where " + where)) {
+      assertTrue(r.next());
+      BigDecimal sum = r.getBigDecimal(1);
+      DecimalFormat words =
+          new DecimalFormat(
+              sum.compareTo(BigDecimal.valueOf(1000)) < 0 ? "#,##0.##" : "#,##0",
+              DecimalFormatSymbols.getInstance(Locale.UK));
+      words.setRoundingMode(RoundingMode.HALF_UP);
+      return words.format(sum) + " m";
+    }
   }
 
   private static Locator.GetByRoleOptions bar(String begins) {

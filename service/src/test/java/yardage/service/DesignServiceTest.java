@@ -244,4 +244,172 @@ class DesignServiceTest {
             service.file("lost.yaml", made.replace("of: proved", "of: nosuch")));
     assertTrue(unknown.err().contains("There is no pipeline [nosuch]"), unknown.err());
   }
+
+  private static JsonNode edit(String what, Map<String, Object> body) {
+    return service.post("/api/v1/pipelines/edit/" + what, body).body();
+  }
+
+  /**
+   * A step's form by HTTP: what it says, each change one of the text, refusals with their way out.
+   */
+  @Test
+  void fieldsAreReadAndSetStepsMovedAndPasted() {
+    String text = text("edited", 90);
+    JsonNode fields = edit("fields", Map.of("text", text, "step", "tidy")).path("fields");
+    assertEquals("{\"from\":\"bales\",\"shape\":{\"trim\":[\"hall\"]}}", fields.toString());
+
+    JsonNode set =
+        edit(
+            "set",
+            Map.of(
+                "text",
+                text,
+                "step",
+                "tidy",
+                "field",
+                List.of("shape", "set"),
+                "value",
+                Map.of("tons", "kg / 1000.0")));
+    assertEquals(
+        text.replace("{trim: [hall]}", "{trim: [hall], set: {tons: kg / 1000.0}}"),
+        set.path("text").asString());
+    JsonNode source =
+        edit(
+            "set",
+            Map.of(
+                "text",
+                text,
+                "step",
+                "tidy",
+                "field",
+                List.of("shape", "trim"),
+                "source",
+                "{of: text}"));
+    assertEquals(text.replace("[hall]", "{of: text}"), source.path("text").asString());
+    JsonNode gone =
+        edit("set", Map.of("text", text, "step", "tidy", "field", List.of("shape", "trim")));
+    assertEquals(text.replace("{trim: [hall]}", "{}"), gone.path("text").asString());
+    JsonNode off =
+        edit("set", Map.of("text", text, "step", "heavy", "field", List.of("off"), "value", true));
+    assertTrue(
+        edit(
+                "set",
+                Map.of(
+                    "text", off.path("text").asString(), "step", "heavy", "field", List.of("off")))
+            .path("text")
+            .asString()
+            .contains("heavy: {from: tidy, keep: kg > 90}"),
+        off.toString());
+
+    Map<String, Map<String, Object>> refused =
+        Map.of(
+            "There is no step [nope] in the text", Map.of("step", "nope", "field", List.of("x")),
+            "Say which field of [tidy] it is", Map.of("step", "tidy", "field", List.of()),
+            "cannot stand in a document",
+                Map.of("step", "tidy", "field", List.of("from"), "source", "[a"));
+    refused.forEach(
+        (said, more) -> {
+          Map<String, Object> body = new java.util.HashMap<>(more);
+          body.put("text", text);
+          TestService.Answer reply = service.post("/api/v1/pipelines/edit/set", body);
+          assertEquals(422, reply.status());
+          assertTrue(
+              reply.body().path("detail").asString().contains(said), reply.body().toString());
+        });
+
+    JsonNode pasted =
+        edit(
+            "paste",
+            Map.of(
+                "text",
+                "pipeline: other\nsteps: {}\n",
+                "steps",
+                "bales: {read: {feed: bales}}\nlight: {from: bales, keep: kg < 3}\n"));
+    assertEquals("[\"bales\",\"light\"]", pasted.path("steps").toString());
+    assertEquals(
+        "pipeline: other\nsteps:\n  bales: {read: {feed: bales}}\n  light: {from: bales, keep: kg < 3}\n",
+        pasted.path("text").asString());
+  }
+
+  /**
+   * A page of answers by client and HTTP; what is kept of an answer goes with its table's state.
+   */
+  @Test
+  void aSamplerAnswersAndAnswersAnewWhenItsTableChanges() {
+    service.say(
+        "feed",
+        "apply",
+        service.file(
+            "bobbins.yaml",
+            "feed: bobbins\nfiles: bobbins/*.csv\ntext: {}\ncolumns: {bale: int, hall: varchar, kg: int}\n"));
+    service.put("bobbins/1.csv", "bale,hall,kg\n1,North,20\n2,East,3\n3,East,40\n4,,5\n");
+    String load =
+        "pipeline: bobbins\nsteps:\n  rows: {read: {feed: bobbins}}\n  out: {from: rows, write: {table: mart.halls, mode: append}}\n";
+    service.say("pipeline", "apply", service.file("load.yaml", load));
+    service.say("run", "bobbins", "--wait");
+    String page =
+        """
+        sampler: bales
+        over: mart.halls
+        choices: {hall: {many: true}}
+        blocks:
+          all: {number: sum(kg), unit: kg}
+          halls: {chart: bar, by: [hall], of: {kg: sum(kg), bales: count(*)}}
+          heavy: {rows: [bale, kg], order: [kg desc, bale], most: 2}
+          words: {text: "<script>alert(1)</script>"}
+        """;
+    service.say("sampler", "apply", service.file("bales.yaml", page));
+    assertTrue(service.say("sampler", "list").contains("bales"));
+    String csv = service.say("sampler", "ask", "bales", "halls", "-o", "csv").replace("\r\n", "\n");
+    assertEquals(
+        "hall,kg,bales\nEast,%s\nNorth,%s\n,5,1\n".formatted(sums("East"), sums("North")), csv);
+
+    Map<String, Object> east =
+        Map.of("sampler", "bales", "block", "all", "chosen", Map.of("hall", List.of("East")));
+    JsonNode first = service.post("/api/v1/samplers/answer", east).body();
+    JsonNode again = service.post("/api/v1/samplers/answer", east).body();
+    assertEquals(first.path("at"), again.path("at"), "kept");
+    assertEquals(
+        sums("East").split(",")[0], first.path("rows").path("rows").get(0).get(0).asString());
+    JsonNode values =
+        service
+            .post("/api/v1/samplers/answer", Map.of("sampler", "bales", "column", "hall"))
+            .body();
+    assertEquals("[[\"East\"],[\"North\"],[null]]", values.path("rows").path("rows").toString());
+
+    service.put("bobbins/2.csv", "bale,hall,kg\n9000,East,1000\n");
+    service.say("run", "bobbins", "--wait");
+    JsonNode anew = service.post("/api/v1/samplers/answer", east).body();
+    assertEquals(
+        sums("East").split(",")[0], anew.path("rows").path("rows").get(0).get(0).asString());
+    assertFalse(first.path("rows").equals(anew.path("rows")));
+
+    TestService.Answer wrong =
+        service.put("/api/v1/samplers/bales", Map.of("text", page.replace("sum(kg)", "sum(kgs)")));
+    assertEquals(422, wrong.status());
+    assertTrue(wrong.body().toString().contains("Block [all]: There is no column [kgs]"));
+    TestService.Said gone =
+        service.clientWithInput("", "sampler", "ask", "bales", "all", "--choose", "kg=much");
+    assertTrue(gone.err().contains("[much] is no value of [kg], which is int"), gone.err());
+    service.say("table", "drop", "mart.halls", "--anyway");
+    TestService.Answer lost = service.post("/api/v1/samplers/answer", east);
+    assertEquals(422, lost.status(), lost.body().toString());
+    service.say("sampler", "remove", "bales");
+    assertEquals(404, service.get("/api/v1/samplers/bales").status());
+  }
+
+  /** The sum and the count of a hall, by a query of their own. */
+  private static String sums(String hall) {
+    JsonNode row =
+        service
+            .post(
+                "/api/v1/query",
+                Map.of(
+                    "sql",
+                    "select sum(kg), count(*) from mart.halls where hall = '%s'".formatted(hall)))
+            .body()
+            .path("rows")
+            .get(0);
+    return row.get(0).asString() + "," + row.get(1).asString();
+  }
 }

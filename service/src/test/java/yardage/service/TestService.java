@@ -166,6 +166,7 @@ final class TestService implements AutoCloseable {
     }
     applyDemo("star", "cloth");
     applyDemo("star", "faulty");
+    applyDemo("sampler", "cloth-week-by-week");
     return expected;
   }
 
