@@ -32,8 +32,8 @@ import yardage.core.testing.TestLake;
 /**
  * Measures the engine, each figure beside a limit (the least that the work could cost) and an
  * alternative, in the same run. All on two workers. {@code Main [parse] [transcode] [scan] [feeds]
- * [aggregate] [join] [spill] [scale] [steps] [compaction] [queries]}; all of them without
- * arguments.
+ * [aggregate] [join] [spill] [scale] [steps] [compaction] [profile] [queries] [sampler]}; all of
+ * them without arguments.
  */
 public final class Main {
   private static final java.lang.invoke.VarHandle WORDS =
@@ -67,7 +67,8 @@ public final class Main {
                 "steps",
                 "compaction",
                 "profile",
-                "queries")
+                "queries",
+                "sampler")
             : List.of(args);
     System.out.printf(
         "Java %s, %d processors, medians of 3 to 5 runs after a warm-up%n%n",
@@ -107,6 +108,9 @@ public final class Main {
       }
       if (wanted.contains("queries")) {
         new DecisionBench(main.folder, main.db).run();
+      }
+      if (wanted.contains("sampler")) {
+        new SamplerBench(main.folder, main.db).run();
       }
     } finally {
       main.db.close();
