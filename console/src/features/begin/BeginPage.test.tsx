@@ -5,7 +5,17 @@ import { describe, expect, it } from 'vitest'
 import type { Schemas } from '../../shared/api/client'
 import { StubService, show } from '../../shared/testing/service'
 import BeginPage from './BeginPage'
-import { keys, lookUps, matchSql, mends, nameFrom, partitions, withSchedule, writeBody } from './model'
+import {
+  isTrimmed,
+  keys,
+  lookUps,
+  matchSql,
+  mends,
+  nameFrom,
+  partitions,
+  withSchedule,
+  writeBody,
+} from './model'
 
 const column = (name: string, distinct: number, findings: object[] = [], nulls = 0) => ({
   name,
@@ -19,7 +29,7 @@ const PROFILE = {
   sources: ['first 100 rows'],
   columns: [
     column('hall', 3, [{ code: 'blanks', words: 'has blanks', offer: 'shape: {trim: [hall]}' }]),
-    column('roll_id', 98, [{ code: 'odd', words: 'is odd' }]),
+    column('roll_id', 98, [{ code: 'odd', words: 'is odd', offer: 'dedupe: {by: [roll_id]}' }]),
     column('note', 100, [{ code: 'blanks', words: 'has blanks', offer: 'shape: {trim: [hall]}' }], 2),
   ],
 } as unknown as Schemas['ProfileView']
@@ -42,7 +52,11 @@ describe('what is proposed', () => {
       ]).map((o) => o.table),
     ).toEqual(['mill.looms'])
     expect(partitions(columns)).toEqual(['year(at), month(at)', 'day(at)'])
-    expect(matchSql('feed.rolls', { table: 'mill.looms', column: 'loom', type: '' }, 9)).toContain('LIMIT 9')
+    expect(matchSql('feed.rolls', { table: 'mill.looms', column: 'loom', type: '' }, 9, true)).toContain(
+      'SELECT TRIM("loom") AS k FROM feed.rolls WHERE "loom" IS NOT NULL LIMIT 9',
+    )
+    expect(isTrimmed('shape: {trim: [hall, loom]}', 'loom')).toBe(true)
+    expect(isTrimmed('shape: {trim: [hall]}', 'loom')).toBe(false)
     expect(nameFrom('mart.Roll Ledger!')).toBe('mart-roll-ledger-clean')
     expect(writeBody({ table: 'a.b', mode: 'upsert', partition: 'day(at)', key: ['id'] })).toBe(
       '{table: a.b, mode: upsert, key: [id], partition: [day(at)]}',

@@ -19,6 +19,7 @@ import { useTables } from '../tables/queries'
 import {
   asQueried,
   begun,
+  isTrimmed,
   keys,
   lookUps,
   mends,
@@ -226,17 +227,23 @@ function Key({ growth, onAdd, onSkip }: StageProps) {
 }
 
 function Match({
+  trimmed,
   source,
   other,
   checked,
   onToggle,
 }: {
+  trimmed: boolean
   source: string
   other: Other
   checked: boolean
   onToggle: () => void
 }) {
-  const match = useMatch(source, other)
+  const match = useMatch(source, other, trimmed)
+  // Where several rows have one value, each row here would come several times.
+  if (match.data && match.data.repeated > 0) {
+    return null
+  }
   const share = match.data && match.data.rows > 0 ? match.data.found / match.data.rows : undefined
   return (
     <label className="flex items-center gap-2 py-1">
@@ -265,8 +272,8 @@ function LookUp({ growth, steps, onSkip, onJoin }: StageProps & { onJoin: (other
   return (
     <>
       <p>
-        Tables with a column of the same name and type. What they have besides is put beside the rows; rows
-        that find none stay, with nulls.
+        Tables with a column of the same name and type, in which no value comes twice. What they have besides
+        is put beside the rows; rows that find none stay, with nulls.
       </p>
       {all.isPending && <p role="status">Looking through the tables…</p>}
       {all.data && offers.length === 0 && <p className="quiet mt-2">No table has such a column.</p>}
@@ -274,6 +281,7 @@ function LookUp({ growth, steps, onSkip, onJoin }: StageProps & { onJoin: (other
         {offers.map((o) => (
           <Match
             key={`${o.table} ${o.column}`}
+            trimmed={isTrimmed(growth.text, o.column)}
             source={growth.source}
             other={o}
             checked={picked.includes(o)}
@@ -493,7 +501,7 @@ export default function BeginPage() {
           verb: 'join',
           behind: now.last,
           readers: [],
-          body: `{with: ${p.steps[0]}, on: [${o.column}], kind: left}`,
+          body: `{with: ${p.steps[0]}, on: [${o.column}], kind: left, prefix: ${p.steps[0]}_}`,
         })
         now = { ...now, text: edited.text, last: edited.step ?? now.last }
       }

@@ -33,12 +33,12 @@ export function nameFrom(of: string): string {
 export const asQueried = (kind: 'feed' | 'table', of: string) =>
   kind === 'feed' ? `feed.${of.replaceAll('-', '_')}` : of
 
-/** What is odd about the rows and can be mended, by the step that mends it; each step once. */
+/** What is odd about the rows and can be mended, by the step that mends it; each step once. Rows that come twice are asked about next. */
 export function mends(profile: Profile): { offer: string; why: string[] }[] {
   const out = new Map<string, string[]>()
   profile.columns.forEach((c) =>
     c.findings.forEach((f) => {
-      if (f.offer) {
+      if (f.offer && !f.offer.startsWith('dedupe:')) {
         out.set(f.offer, [...(out.get(f.offer) ?? []), `${c.name} ${f.words}`])
       }
     }),
@@ -68,10 +68,19 @@ export function lookUps(columns: Schemas['StepColumn'][], others: Other[], most 
     .slice(0, most)
 }
 
-/** Of how many rows, how many find the other table's column. */
-export function matchSql(source: string, other: Other, rows: number): string {
+/** Whether a document takes the blanks off a column's ends. */
+export function isTrimmed(text: string, column: string): boolean {
+  return new RegExp(`trim: (\\{of: (text|varchar)\\}|\\[[^\\]]*\\b${column}\\b)`).test(text)
+}
+
+/**
+ * Of how many rows, how many find the other table's column; and how many rows there have the value of another one.
+ * Values are taken as the document has cleaned them.
+ */
+export function matchSql(source: string, other: Other, rows: number, trimmed: boolean): string {
   const c = `"${other.column}"`
-  return `SELECT count(*), count(o.k) FROM (SELECT ${c} AS k FROM ${source} WHERE ${c} IS NOT NULL LIMIT ${rows}) s LEFT JOIN (SELECT DISTINCT ${c} AS k FROM ${other.table}) o ON o.k = s.k`
+  const k = trimmed ? `TRIM(${c})` : c
+  return `SELECT count(*), count(o.k), (SELECT count(${c}) - count(DISTINCT ${c}) FROM ${other.table}) FROM (SELECT ${k} AS k FROM ${source} WHERE ${c} IS NOT NULL LIMIT ${rows}) s LEFT JOIN (SELECT DISTINCT ${c} AS k FROM ${other.table}) o ON o.k = s.k`
 }
 
 export type Target = { table: string; mode: string; partition: string; key: string[] }

@@ -24,14 +24,14 @@ export function useAllColumns() {
 }
 
 /** How many of the first rows find a column of another table. */
-export function useMatch(source: string, other: Other) {
+export function useMatch(source: string, other: Other, trimmed: boolean) {
   return useQuery({
-    queryKey: ['match', source, other],
+    queryKey: ['match', source, other, trimmed],
     queryFn: async ({ signal }) => {
-      const body = { sql: matchSql(source, other, LOOKED_AT) }
+      const body = { sql: matchSql(source, other, LOOKED_AT, trimmed) }
       const result = await ask(api.POST('/api/v1/query', { body, signal }))
-      const [rows, found] = result.rows[0] as unknown as [number, number]
-      return { rows, found }
+      const [rows, found, repeated] = result.rows[0] as unknown as [number, number, number]
+      return { rows, found, repeated }
     },
     retry: false,
     staleTime: 60_000,
