@@ -5,8 +5,11 @@ import { duration, number } from '../../shared/lib/format'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed, Page, RowsTable } from '../../shared/ui/parts'
 import { byNamespace } from '../tables/model'
-import { useTable, useTables } from '../tables/queries'
-import { parametersOf, remembered } from './model'
+import { useFeeds } from '../feeds/queries'
+import { useStars } from '../stars/queries'
+import { useTables } from '../tables/queries'
+import { namedIn, parametersOf, remembered } from './model'
+import { useColumns, useColumnsOfAll } from './queries'
 
 const ROWS = 1000
 const HISTORY = 'yardage-queries'
@@ -20,55 +23,96 @@ function storedHistory(): string[] {
   }
 }
 
-/** The tables that can be asked, and a table's columns to put into the query. */
-function TableList({ onPick }: { onPick: (text: string) => void }) {
+/** What can be asked: facts of stars, tables and feeds, each with its columns. */
+function Sources({ onPick }: { onPick: (text: string) => void }) {
   const tables = useTables()
+  const stars = useStars()
+  const feeds = useFeeds()
   const [wanted, setWanted] = useState('')
   const [open, setOpen] = useState('')
+  const fits = (name: string) => name.toLowerCase().includes(wanted.trim().toLowerCase())
+  const groups = [
+    {
+      title: 'Stars',
+      names: (stars.data ?? []).flatMap((s) =>
+        s.facts.map((f) => ({ name: `${s.name}.${f}`, rows: undefined })),
+      ),
+    },
+    {
+      title: 'Tables',
+      names: byNamespace(tables.data ?? [], '')
+        .flatMap((g) => g.tables)
+        .map((t) => ({ name: t.name, rows: t.rows as number | undefined })),
+    },
+    {
+      title: 'Feeds',
+      names: (feeds.data ?? []).map((f) => ({
+        name: `feed.${f.name.replaceAll('-', '_')}`,
+        rows: undefined,
+      })),
+    },
+  ]
   return (
-    <Card title="Tables" className="self-start">
+    <Card title="What can be asked" className="self-start">
       <div className="p-2">
         <input
           className="input input-sm w-full"
           type="search"
-          aria-label="Search tables"
+          aria-label="Search what can be asked"
           placeholder="a part of a name"
           value={wanted}
           onChange={(e) => setWanted(e.target.value)}
         />
       </div>
-      <ul className="max-h-[60vh] overflow-auto pb-2">
-        {byNamespace(tables.data ?? [], wanted)
-          .flatMap((g) => g.tables)
-          .map((t) => (
-            <li key={t.name}>
-              <button
-                type="button"
-                className="flex w-full items-baseline gap-2 px-3 py-1 text-left hover:bg-base-200"
-                aria-expanded={open === t.name}
-                onClick={() => setOpen(open === t.name ? '' : t.name)}
-              >
-                <span className="truncate font-semibold" title={t.name}>
-                  {t.name}
-                </span>
-                <span className="quiet ml-auto font-mono text-[0.86em]">{number(t.rows)}</span>
-              </button>
-              {open === t.name && <Columns table={t.name} onPick={onPick} />}
-            </li>
+      <div
+        className="max-h-[60vh] overflow-auto pb-2"
+        tabIndex={0}
+        role="region"
+        aria-label="Stars, tables and feeds"
+      >
+        {groups
+          .map((g) => ({ ...g, names: g.names.filter((n) => fits(n.name)) }))
+          .filter((g) => g.names.length > 0)
+          .map((g) => (
+            <section key={g.title}>
+              <h3 className="quiet px-3 pt-1 font-sans text-[0.86rem] font-normal">{g.title}</h3>
+              <ul>
+                {g.names.map((t) => (
+                  <li key={t.name}>
+                    <button
+                      type="button"
+                      className="flex w-full items-baseline gap-2 px-3 py-1 text-left hover:bg-base-200"
+                      aria-expanded={open === t.name}
+                      onClick={() => setOpen(open === t.name ? '' : t.name)}
+                    >
+                      <span className="truncate font-semibold" title={t.name}>
+                        {t.name}
+                      </span>
+                      {t.rows !== undefined && (
+                        <span className="quiet ml-auto font-mono text-[0.86em]">{number(t.rows)}</span>
+                      )}
+                    </button>
+                    {open === t.name && <Columns of={t.name} onPick={onPick} />}
+                  </li>
+                ))}
+              </ul>
+            </section>
           ))}
-      </ul>
+      </div>
     </Card>
   )
 }
 
-function Columns({ table, onPick }: { table: string; onPick: (text: string) => void }) {
-  const detail = useTable(table)
+function Columns({ of, onPick }: { of: string; onPick: (text: string) => void }) {
+  const columns = useColumns(of)
   return (
     <div className="border-y border-base-300 bg-base-200 px-3 py-1">
-      <button type="button" className="btn btn-xs my-1" onClick={() => onPick(`SELECT * FROM ${table}`)}>
+      <button type="button" className="btn btn-xs my-1" onClick={() => onPick(`SELECT * FROM ${of}`)}>
         Select its rows
       </button>
-      {detail.data?.columns.map((c) => (
+      {columns.isPending && <p className="quiet">Looking…</p>}
+      {columns.error && <p style={{ color: 'var(--set-aside)' }}>{columns.error.message}</p>}
+      {columns.data?.map((c) => (
         <div key={c.name} className="flex justify-between gap-2 text-[0.93em]">
           <span>{c.name}</span> <span className="quiet font-mono text-[0.86em]">{c.type}</span>
         </div>
@@ -124,6 +168,10 @@ export default function QueryPage() {
   const sql = draft ?? (first ? `SELECT * FROM ${first.name}` : '')
   const [history, setHistory] = useState(storedHistory)
   const [given, setGiven] = useState<Record<string, string>>({})
+  const [selected, setSelected] = useState('')
+  // What is selected is asked by itself, where it is a query.
+  const part = /^\s*(select|with|values|describe|explain)\b/i.test(selected) ? selected : undefined
+  const named = useColumnsOfAll(namedIn(sql))
   const names = parametersOf(sql)
   const asking = useRef<AbortController>(undefined)
   const query = useMutation({
@@ -170,15 +218,15 @@ export default function QueryPage() {
           <button
             className="btn btn-primary btn-sm"
             disabled={query.isPending || sql.trim() === ''}
-            onClick={() => query.mutate(sql)}
+            onClick={() => query.mutate(part ?? sql)}
           >
-            {query.isPending ? 'Asking…' : 'Ask'}
+            {query.isPending ? 'Asking…' : part ? 'Ask the selection' : 'Ask'}
           </button>
         </div>
       }
     >
       <div className="grid grid-cols-[minmax(0,1fr)] gap-4 md:grid-cols-[16rem_minmax(0,1fr)]">
-        <TableList onPick={setDraft} />
+        <Sources onPick={setDraft} />
         <div className="min-w-0">
           <Card>
             <Editor
@@ -187,13 +235,15 @@ export default function QueryPage() {
               language="sql"
               label="SQL"
               height="9rem"
-              offer={() =>
-                tables.data?.map((t) => ({
+              onSelection={setSelected}
+              offer={() => [
+                ...named.map((c) => ({ label: c.name, detail: `${c.type}, ${c.of}`, kind: 'property' })),
+                ...(tables.data ?? []).map((t) => ({
                   label: t.name,
                   detail: `${number(t.rows)} rows`,
                   kind: 'class',
-                })) ?? []
-              }
+                })),
+              ]}
             />
             <Parameters names={names} values={given} onChange={setGiven} onAsk={() => query.mutate(sql)} />
           </Card>

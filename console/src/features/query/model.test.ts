@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { parametersOf, remembered } from './model'
+import { namedIn, parametersOf, remembered } from './model'
 
 describe('the parameters of a query', () => {
   it('are found outside quotes and comments, each once', () => {
@@ -18,5 +18,16 @@ describe('queries asked before', () => {
     expect(remembered(['a'], '  ')).toEqual(['a'])
     const many = Array.from({ length: 20 }, (_, i) => `q${i}`)
     expect(remembered(many, 'new')).toHaveLength(20)
+  })
+})
+
+describe('what a query reads from', () => {
+  it('is told by the names behind from and join', () => {
+    expect(
+      namedIn(
+        "select 'from a.b' from mart.cloth c join Mill.looms l on 1 = 1 -- from x.y\nwhere exists (select 1 FROM mart.cloth)",
+      ),
+    ).toEqual(['mart.cloth', 'Mill.looms'])
+    expect(namedIn('select 1 from')).toEqual([])
   })
 })

@@ -11,3 +11,12 @@ export function parametersOf(sql: string): string[] {
   const plain = sql.replace(/'[^']*'|"[^"]*"|--[^\n]*|\/\*[\s\S]*?(\*\/|$)/g, ' ')
   return [...new Set([...plain.matchAll(/:(\p{L}[\p{L}\p{N}_]*)/gu)].flatMap((m) => (m[1] ? [m[1]] : [])))]
 }
+
+/** What a query reads from, as it names it, outside quotes and comments; each once. */
+export function namedIn(sql: string): string[] {
+  const plain = sql.replace(/'[^']*'|--[^\n]*|\/\*[\s\S]*?(\*\/|$)/g, ' ')
+  const names = [...plain.matchAll(/\b(?:from|join)\s+([A-Za-z_]\w*\.[A-Za-z_]\w*)/gi)].flatMap((m) =>
+    m[1] ? [m[1]] : [],
+  )
+  return [...new Set(names)]
+}

@@ -3,27 +3,14 @@ import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { api, ask, type Schemas } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
-import { Card, Failed, Value } from '../../shared/ui/parts'
+import { Card, Failed, RowsTable } from '../../shared/ui/parts'
+import { useColumns } from '../query/queries'
 import { useSamplers } from '../samplers/queries'
 import { blockOf, chartOf, groups, MOST_ATTRIBUTES, sqlOf, type Picked } from './explore'
 
 const ChartView = lazy(() => import('../charts/ChartView'))
 
 const MOST_ROWS = 1000
-
-function useColumns(over: string) {
-  return useQuery({
-    queryKey: ['columns', over],
-    queryFn: async () => {
-      const result = await ask(api.POST('/api/v1/query', { body: { sql: `DESCRIBE SELECT * FROM ${over}` } }))
-      return result.rows.map((r) => {
-        const [name, type] = r as unknown[] as string[]
-        return { name: name ?? '', type: type ?? '' }
-      })
-    },
-    staleTime: 60_000,
-  })
-}
 
 function useAnswerOf(sql: string | undefined) {
   return useQuery({
@@ -102,33 +89,7 @@ function Answer({ result, picked }: { result: Schemas['ResultRows']; picked: Pic
           begin={chartOf(result, picked)}
         />
       </Suspense>
-      <div className="max-h-80 overflow-auto" tabIndex={0} role="region" aria-label="Rows of the answer">
-        <table className="ledger">
-          <thead className="sticky top-0 bg-base-100">
-            <tr>
-              {result.columns.map((c) => (
-                <th key={c.name} className={/^(int|bigint|double|decimal)/.test(c.type) ? 'num' : ''}>
-                  {c.name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {result.rows.map((row, r) => (
-              <tr key={r}>
-                {(row as unknown[]).map((v, i) => (
-                  <td
-                    key={i}
-                    className={`font-mono text-[0.9em] ${/^(int|bigint|double|decimal)/.test(result.columns[i]?.type ?? '') ? 'num' : ''}`}
-                  >
-                    <Value value={v} />
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <RowsTable result={result} />
     </>
   )
 }

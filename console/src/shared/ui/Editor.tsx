@@ -105,6 +105,8 @@ type Props = {
   shown?: { from: number; to: number }
   /** Without line numbers, for a short text inside a form. */
   plain?: boolean
+  /** Told of what is selected; empty when nothing is. */
+  onSelection?: (text: string) => void
   /** Told of the line that the caret is in, when that changes by hand. */
   onLine?: (line: number) => void
 }
@@ -120,12 +122,13 @@ export function Editor({
   offer,
   shown,
   plain,
+  onSelection,
   onLine,
 }: Props) {
   // The editor's extensions are made once; they look here for what is current.
-  const current = useRef({ offer, onLine })
+  const current = useRef({ offer, onSelection, onLine })
   useEffect(() => {
-    current.current = { offer, onLine }
+    current.current = { offer, onSelection, onLine }
   })
   const [view, setView] = useState<EditorView>()
   useEffect(() => {
@@ -196,6 +199,10 @@ export function Editor({
       ...(plain ? [] : [lintGutter()]),
       SHOWN,
       EditorView.updateListener.of((update) => {
+        if (update.selectionSet) {
+          const { from, to } = update.state.selection.main
+          current.current.onSelection?.(update.state.sliceDoc(from, to))
+        }
         const line = update.state.doc.lineAt(update.state.selection.main.head).number
         const before = update.startState.doc.lineAt(update.startState.selection.main.head).number
         if (line !== before && update.view.hasFocus) {

@@ -248,6 +248,8 @@ class ConsolePagesTest {
               "/feeds/inspections",
               "/pipelines",
               "/pipelines/new",
+              "/pipelines/begin",
+              "/map",
               "/pipelines/cloth-star",
               "/pipelines/roll-inspection",
               "/runs",
