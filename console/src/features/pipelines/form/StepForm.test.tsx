@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '../../../shared/api/client'
 import { StubService, show } from '../../../shared/testing/service'
-import { changes, control, fromPairs, source, type Field } from './model'
+import { changes, control, doubled, fromPairs, source, type Field } from './model'
 import StepForm from './StepForm'
 
 const field = (name: string, kind: Field['kind'], more: Partial<Field> = {}): Field => ({
@@ -129,6 +129,32 @@ describe('the form of a step', () => {
     expect(screen.getAllByText(/There is no column \[lom\]/)).toHaveLength(1)
     await userEvent.click(fix)
     expect(onEdit).toHaveBeenCalledWith('steps: {placed: {join: {on: [loom]}}}', 'placed')
+  })
+
+  it('settles columns that both sides of a join have by one click', async () => {
+    open([
+      {
+        ...WRONG,
+        code: 'ambiguous-column',
+        field: 'join',
+        fix: undefined,
+        message: '[hall] is on both sides',
+      },
+    ])
+
+    // Both have [loom], which is the key.
+    expect(await screen.findByText(/Both sides have/)).toBeTruthy()
+    await userEvent.click(screen.getByRole('button', { name: 'Both: the other one as looms_…' }))
+    await waitFor(() => expect(sets()).toHaveLength(1))
+    expect(sets()[0]).toMatchObject({ field: ['join', 'prefix'], value: 'looms_' })
+    const both = [step('a', 'read', [], [column('x'), column('y')]), ...steps] as Schemas['StepView'][]
+    const joined = { ...steps[2]!, from: ['a'], with: 'a' }
+    expect(doubled(both, joined, { on: ['x'], take: ['y', 'z'] })).toEqual({
+      names: ['y'],
+      prefix: 'a_',
+      take: ['z'],
+    })
+    expect(doubled(both, joined, { on: ['x'] })?.take).toEqual({ except: ['y'] })
   })
 
   it('is switched off and on without losing anything', async () => {

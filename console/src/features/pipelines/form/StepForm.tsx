@@ -6,7 +6,17 @@ import { useTables } from '../../tables/queries'
 import { range } from '../model'
 import { useSetField, useStepCatalog, useStepFields } from '../queries'
 import { FieldControl, Fields, type Around, type OnSet } from './controls'
-import { at, changed, changes, columnsFor, fieldsOf, problemsOf, type Field, type Plain } from './model'
+import {
+  at,
+  changed,
+  changes,
+  columnsFor,
+  doubled,
+  fieldsOf,
+  problemsOf,
+  type Field,
+  type Plain,
+} from './model'
 
 type Named = { [name: string]: Plain }
 
@@ -145,6 +155,9 @@ export default function StepForm({
       </Card>
     )
   }
+  const clash = around.problems.some((p) => p.code === 'ambiguous-column')
+    ? doubled(steps, here, fields.join)
+    : undefined
   const shape = verb && fieldsOf(verb)
   const elsewhere = around.problems.filter(
     (p) => ![['from'], [verb?.verb ?? '']].some((path) => problemsOf([p], path).length > 0),
@@ -186,6 +199,33 @@ export default function StepForm({
           <p className="quiet py-1">
             Switched off: what the step says stays in the text, and rows pass as they come.
           </p>
+        )}
+        {clash && (
+          <div
+            className="my-2 border-l-4 bg-base-200 px-3 py-2"
+            style={{ borderLeftColor: 'var(--merged)' }}
+            role="status"
+          >
+            <p>
+              Both sides have <b className="font-mono">{clash.names.join(', ')}</b>. Which is to come out?
+            </p>
+            <div className="mt-1 flex flex-wrap gap-2">
+              <button
+                type="button"
+                className="btn btn-sm"
+                onClick={() => onSet(['join', 'prefix'], { value: clash.prefix })}
+              >
+                Both: the other one as {clash.prefix}…
+              </button>
+              <button
+                type="button"
+                className="btn btn-sm"
+                onClick={() => onSet(['join', 'take'], { value: clash.take })}
+              >
+                Only that of {here?.from[0]}
+              </button>
+            </div>
+          </div>
         )}
         {shape && (
           <Fields fields={shape.fields} path={shape.path} value={at(fields, shape.path)} around={around} />

@@ -166,6 +166,29 @@ export function problemsOf(problems: Problem[], path: string[]): Problem[] {
     .filter((p) => !seen.has(p.message) && seen.add(p.message))
 }
 
+/** Columns that both sides of a join have besides its key, and the two values that settle it. */
+export function doubled(
+  steps: StepView[],
+  step: StepView | undefined,
+  join: Plain | undefined,
+): { names: string[]; prefix: string; take: Plain } | undefined {
+  const other = steps.find((s) => s.name === step?.with)
+  const main = steps.find((s) => s.name === step?.from[0])
+  if (!other || !main) {
+    return undefined
+  }
+  const keys = pairs(at(join, ['on'])).map(([, right]) => right)
+  const names = other.columns
+    .map((c) => c.name)
+    .filter((name) => !keys.includes(name) && main.columns.some((c) => c.name === name))
+  const taken = at(join, ['take'])
+  return {
+    names,
+    prefix: `${other.name}_`,
+    take: Array.isArray(taken) ? taken.filter((t) => !names.includes(String(t))) : { except: names },
+  }
+}
+
 export type Change = {
   name: string
   type: string
