@@ -78,4 +78,52 @@ describe('the page of a pipeline', () => {
     )
     expect(screen.getByRole('button', { name: 'Redo' })).toHaveProperty('disabled', false)
   })
+
+  it('shows what somebody else kept meanwhile, and puts both together from there', async () => {
+    const detail = (version: number, text: string) => ({
+      summary: { name: 'p', version, savedAt: '2026-01-05T10:00:00Z', savedBy: 'ines' },
+      text,
+      steps: [],
+      problems: [],
+      versions: [],
+    })
+    const base = 'pipeline: p\nsteps:\n  rows:\n    read: {feed: f}\n  out:\n    from: rows\n'
+    const service = new StubService()
+      .on('GET /pipelines/p', detail(1, base))
+      .on('POST /pipelines/check', {
+        sound: true,
+        name: 'p',
+        problems: [],
+        steps: [step('rows', 'read', []), step('out', 'write', ['rows'])],
+        forecasts: [],
+        lost: [],
+      })
+      .on('POST /pipelines/preview', {}, 422)
+      .on('POST /pipelines/edit/remove', { text: base.replace('feed: f', 'feed: g'), step: 'rows' })
+      .on('PUT /pipelines/p', { detail: '[p] was changed', code: 'changed-meanwhile' }, 409)
+      .install()
+    const user = userEvent.setup()
+    show(<PipelinePage />, { path: '/pipelines/:name', at: '/pipelines/p' })
+    await user.click((await screen.findByText(/^out, write/)).closest('g')!)
+    await user.click(await screen.findByRole('button', { name: 'Take out' }))
+    service.on('GET /pipelines/p', detail(2, base + '    write: {table: a.b}\n'))
+    const save = await screen.findByRole('button', { name: 'Save' })
+    await waitFor(() => expect(save).toHaveProperty('disabled', false))
+    await user.click(save)
+
+    expect(await screen.findByText('ines kept version 2 while you wrote')).toBeTruthy()
+    await user.click(screen.getByRole('button', { name: 'Put them together' }))
+    await waitFor(() =>
+      expect(screen.getByLabelText<HTMLTextAreaElement>("The pipeline's document").value).toBe(
+        base.replace('feed: f', 'feed: g') + '    write: {table: a.b}\n',
+      ),
+    )
+    await waitFor(() => expect(save).toHaveProperty('disabled', false))
+    await user.click(save)
+    await waitFor(() => expect(service.calls.filter((c) => c.method === 'PUT')).toHaveLength(2))
+    const based = service.calls
+      .filter((c) => c.method === 'PUT')
+      .map((c) => (c.body as { basedOn: number }).basedOn)
+    expect(based).toEqual([1, 2])
+  })
 })

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { Link, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
 import { PausedNote, StateButtons } from '../states/StateButtons'
-import type { Schemas } from '../../shared/api/client'
+import { ServiceError, type Schemas } from '../../shared/api/client'
 import { time } from '../../shared/lib/format'
 import { begun, changed, redone, typed, undone, type History } from '../../shared/lib/history'
 import { Editor } from '../../shared/ui/Editor'
@@ -15,12 +15,15 @@ import {
   useParts,
   usePipeline,
   usePipelineCheck,
+  usePipelineNow,
   useRunPipeline,
   useSavePipeline,
   useStepCatalog,
+  useTakeKept,
   useTrial,
 } from './queries'
 
+const MergePanel = lazy(() => import('./MergePanel'))
 const TrialCard = lazy(() => import('./TrialCard'))
 const TestsCard = lazy(() => import('./TestsCard'))
 
@@ -77,7 +80,15 @@ export default function PipelinePage() {
   const draft = history?.now
   const text = draft ?? kept
   const change = (how: (h: History) => History) => setHistory((h) => how(h ?? begun(kept ?? '')))
-  const discard = () => setHistory(undefined)
+  // What the draft began from: what somebody else keeps meanwhile must not become that unseen.
+  const [basis, setBasis] = useState<{ version: number; text: string }>()
+  if (history && !basis && stored.data) {
+    setBasis({ version: stored.data.summary.version, text: stored.data.text })
+  }
+  const discard = () => {
+    setHistory(undefined)
+    setBasis(undefined)
+  }
   const settled = useSettled(text)
   const check = usePipelineCheck(settled)
   // While a changed text is being checked, the answer at hand is about the one before.
@@ -87,6 +98,9 @@ export default function PipelinePage() {
   const catalog = useStepCatalog()
   const parts = useParts()
   const save = useSavePipeline()
+  const conflict = save.error instanceof ServiceError && save.error.code === 'changed-meanwhile'
+  const meanwhile = usePipelineNow(name, conflict)
+  const takeKept = useTakeKept()
   const run = useRunPipeline()
   const trial = useTrial()
   // An address may name the step to show.
@@ -152,7 +166,7 @@ export default function PipelinePage() {
   const whole = stored.data?.lastWholeRun
   const saveDraft = () =>
     save.mutate(
-      { name: check.data?.name ?? name, text: text ?? '', basedOn: summary?.version },
+      { name: check.data?.name ?? name, text: text ?? '', basedOn: basis?.version ?? summary?.version },
       {
         onSuccess: (saved) => {
           discard()
@@ -221,7 +235,24 @@ export default function PipelinePage() {
       }
     >
       <PausedNote paused={summary?.paused} />
-      {save.error && <Failed error={save.error} />}
+      {save.error && !conflict && <Failed error={save.error} />}
+      {conflict && meanwhile.data && (
+        <Suspense>
+          <MergePanel
+            base={basis?.text ?? kept ?? ''}
+            mine={text ?? ''}
+            theirs={meanwhile.data.text}
+            by={meanwhile.data.summary.savedBy}
+            version={meanwhile.data.summary.version}
+            onMerged={(together) => {
+              save.reset()
+              takeKept(meanwhile.data)
+              setBasis({ version: meanwhile.data.summary.version, text: meanwhile.data.text })
+              edited(together, undefined)
+            }}
+          />
+        </Suspense>
+      )}
       {run.error && <Failed error={run.error} />}
       {trial.error && <Failed error={trial.error} />}
       {trial.data && (

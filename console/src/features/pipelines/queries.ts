@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, ask } from '../../shared/api/client'
+import { api, ask, type Schemas } from '../../shared/api/client'
 
 const pipelineKeys = {
   list: ['pipelines'] as const,
@@ -35,6 +35,23 @@ export function usePipeline(name: string) {
     queryFn: () => ask(api.GET('/api/v1/pipelines/{name}', { params: { path: { name } } })),
     enabled: name !== '',
   })
+}
+
+/** The pipeline as somebody else has kept it meanwhile. */
+export function usePipelineNow(name: string, enabled: boolean) {
+  return useQuery({
+    queryKey: ['pipeline-now', name],
+    queryFn: () => ask(api.GET('/api/v1/pipelines/{name}', { params: { path: { name } } })),
+    enabled,
+    gcTime: 0,
+  })
+}
+
+/** Goes on from what somebody else has kept. */
+export function useTakeKept() {
+  const queries = useQueryClient()
+  return (kept: Schemas['PipelineDetail']) =>
+    queries.setQueryData(pipelineKeys.detail(kept.summary.name), kept)
 }
 
 /** What the service says of a text, without keeping it. */

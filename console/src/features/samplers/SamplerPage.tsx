@@ -85,7 +85,7 @@ export default function SamplerPage() {
           <SamplerText
             name={name}
             kept={stored.data.text}
-            basedOn={stored.data.summary.version}
+            version={stored.data.summary.version}
             onDraft={setDraft}
           />
         </Suspense>

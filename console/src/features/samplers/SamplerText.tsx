@@ -10,15 +10,17 @@ const CHECK_AFTER_MILLIS = 300
 /** The document of a page; while it is changed, the page below shows what is written. */
 export default function SamplerText({
   name,
-  kept,
-  basedOn,
+  kept: keptNow,
+  version,
   onDraft,
 }: {
   name: string
   kept: string
-  basedOn: number
+  version: number
   onDraft: (draft: { text: string; page?: Schemas['SamplerPage'] } | undefined) => void
 }) {
+  // What the draft began from: what somebody else keeps meanwhile must not become that unseen.
+  const [{ kept, basedOn }, setBasis] = useState({ kept: keptNow, basedOn: version })
   const [text, setText] = useState(kept)
   const [settled, setSettled] = useState(kept)
   useEffect(() => {
@@ -47,7 +49,17 @@ export default function SamplerText({
             type="button"
             className="btn btn-sm ml-auto font-sans"
             disabled={text === kept || !checked || !check.data?.sound || save.isPending}
-            onClick={() => save.mutate({ name, text, basedOn }, { onSuccess: () => onDraft(undefined) })}
+            onClick={() =>
+              save.mutate(
+                { name, text, basedOn },
+                {
+                  onSuccess: (saved) => {
+                    setBasis({ kept: saved.text, basedOn: saved.summary.version })
+                    onDraft(undefined)
+                  },
+                },
+              )
+            }
           >
             Save
           </button>
