@@ -7,7 +7,7 @@ export type Place = {
   to: string
 }
 
-const MOST = 12
+const MOST = 14
 
 export const PAGES: Place[] = [
   { kind: 'page', name: 'Overview', to: '/' },
