@@ -1,5 +1,7 @@
+import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { duration, number } from '../lib/format'
+import { dropping, keeping } from './profiled'
 import { Value } from './parts'
 
 type Column = Schemas['ColumnView']
@@ -40,18 +42,51 @@ function Spread({ column }: { column: Column }) {
   )
 }
 
-function Commonest({ column, rows }: { column: Column; rows: number }) {
+/** The commonest values; one that is picked can be kept alone, or dropped, by a step. */
+function Commonest({
+  column,
+  rows,
+  onMend,
+}: {
+  column: Column
+  rows: number
+  onMend?: (offer: string) => void
+}) {
   const often = column.commonest.filter((c) => c.count > 1).slice(0, 3)
+  const [picked, setPicked] = useState<number>()
+  const value = picked === undefined ? undefined : often[picked]?.value
   return (
     <>
       {often.map((c, i) => (
         <span key={i} className="mr-3 whitespace-nowrap">
-          <span className="font-mono text-[0.9em]">
-            <Value value={c.value} />
-          </span>{' '}
+          {onMend ? (
+            <button
+              type="button"
+              className="font-mono text-[0.9em] underline decoration-dotted"
+              aria-expanded={picked === i}
+              title="Keep or drop its rows"
+              onClick={() => setPicked(picked === i ? undefined : i)}
+            >
+              <Value value={c.value} />
+            </button>
+          ) : (
+            <span className="font-mono text-[0.9em]">
+              <Value value={c.value} />
+            </span>
+          )}{' '}
           <span className="quiet">{share(c.count, rows)}</span>
         </span>
       ))}
+      {onMend && value !== undefined && (
+        <span className="whitespace-nowrap">
+          <button type="button" className="btn btn-xs mr-1" onClick={() => onMend(keeping(column, value))}>
+            Keep only these
+          </button>
+          <button type="button" className="btn btn-xs" onClick={() => onMend(dropping(column, value))}>
+            Drop these
+          </button>
+        </span>
+      )}
     </>
   )
 }
@@ -131,7 +166,7 @@ export function ProfileTable({
                 <Spread column={c} />
               </td>
               <td>
-                <Commonest column={c} rows={profile.rows} />
+                <Commonest column={c} rows={profile.rows} onMend={onMend} />
               </td>
             </tr>
           ))}

@@ -52,7 +52,7 @@ final class SamplerBench {
   private static final int DAYS = 3 * 365;
 
   /** How long a query may take in MariaDB. */
-  private static final int MOST_SECONDS = 300;
+  private static final int MOST_SECONDS = 60;
 
   private static final String STAR =
       """
@@ -223,25 +223,31 @@ final class SamplerBench {
       List<List<Object>> rows = query(sql);
       double ours = Measure.seconds(1, 5, () -> query(sql));
       long start = System.nanoTime();
-      List<List<Object>> expected;
+      Optional<Double> other = Optional.empty();
+      String same = "MariaDB did not end";
       try (Connection c = db.connect("yardage");
           Statement s = c.createStatement()) {
         s.setQueryTimeout(MOST_SECONDS);
-        expected = rows(s.executeQuery(click.get(2)));
+        List<List<Object>> expected = rows(s.executeQuery(click.get(2)));
+        other = Optional.of((System.nanoTime() - start) / 1e9);
+        same = text(expected).equals(text(rows)) ? "" : "OTHER ROWS";
+      } catch (java.sql.SQLTimeoutException e) {
+        // What it took at least counts.
       }
-      double other = (System.nanoTime() - start) / 1e9;
-      ratios.add(other / ours);
+      double least = other.orElse((double) MOST_SECONDS);
+      ratios.add(least / ours);
       slowest = Math.max(slowest, ours);
       System.out.printf(
           Locale.ROOT,
-          "%-10s %-34s %,5d rows %8.3f s  MariaDB %8.3f s (%.1fx)  %s%n",
+          "%-10s %-34s %,5d rows %8.3f s  MariaDB %s%8.3f s (%.1fx)  %s%n",
           click.get(1),
           click.get(0).isEmpty() ? "all" : click.get(0),
           rows.size(),
           ours,
-          other,
-          other / ours,
-          text(expected).equals(text(rows)) ? "" : "OTHER ROWS");
+          other.isPresent() ? "" : "more than ",
+          least,
+          least / ours,
+          same);
     }
     ratios.sort(null);
     System.out.printf(
