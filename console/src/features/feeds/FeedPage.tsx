@@ -9,6 +9,7 @@ import { Bars } from '../../shared/ui/Bars'
 import { placeBars } from '../../shared/ui/bars'
 import { PausedNote, StateButtons } from '../states/StateButtons'
 import { ChangesCard } from './ChangesCard'
+import { useDraft } from '../../shared/lib/draft'
 import { FeedEditor } from './FeedEditor'
 import { PreviewRows } from './PreviewPanel'
 import { ShareChart } from './ShareChart'
@@ -284,7 +285,7 @@ function SetAsidePart({ runs }: { runs: Schemas['FeedIntake'][] }) {
 }
 
 function EditPart({ feed }: { feed: Feed }) {
-  const [text, setText] = useState(feed.text)
+  const { text, setText, basis, isChanged, saved } = useDraft(feed)
   const save = useSaveFeed(feed.name)
   return (
     <div>
@@ -292,12 +293,12 @@ function EditPart({ feed }: { feed: Feed }) {
         <button
           type="button"
           className="btn btn-primary btn-sm"
-          disabled={text === feed.text || save.isPending}
-          onClick={() => save.mutate({ text, basedOn: feed.version })}
+          disabled={!isChanged || save.isPending}
+          onClick={() => save.mutate({ text, basedOn: basis.version }, { onSuccess: saved })}
         >
-          Save as version {feed.version + 1}
+          Save as version {basis.version + 1}
         </button>
-        {text !== feed.text && <span className="quiet">not saved yet</span>}
+        {isChanged && <span className="quiet">not saved yet</span>}
       </div>
       {save.error && <Failed error={save.error} />}
       <FeedEditor text={text} onChange={setText} />

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
+import { useDraft } from '../../shared/lib/draft'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed } from '../../shared/ui/parts'
 import { range } from '../pipelines/model'
@@ -10,7 +11,7 @@ const CHECK_AFTER_MILLIS = 300
 /** The document of a page; while it is changed, the page below shows what is written. */
 export default function SamplerText({
   name,
-  kept: keptNow,
+  kept,
   version,
   onDraft,
 }: {
@@ -19,10 +20,8 @@ export default function SamplerText({
   version: number
   onDraft: (draft: { text: string; page?: Schemas['SamplerPage'] } | undefined) => void
 }) {
-  // What the draft began from: what somebody else keeps meanwhile must not become that unseen.
-  const [{ kept, basedOn }, setBasis] = useState({ kept: keptNow, basedOn: version })
-  const [text, setText] = useState(kept)
-  const [settled, setSettled] = useState(kept)
+  const { text, setText, basis, isChanged, saved } = useDraft({ text: kept, version })
+  const [settled, setSettled] = useState(text)
   useEffect(() => {
     const timer = setTimeout(() => setSettled(text), CHECK_AFTER_MILLIS)
     return () => clearTimeout(timer)
@@ -33,9 +32,9 @@ export default function SamplerText({
   const page = checked ? check.data?.page : undefined
   useEffect(() => {
     if (page) {
-      onDraft(text === kept ? undefined : { text, page })
+      onDraft(isChanged ? { text, page } : undefined)
     }
-  }, [page, text, kept, onDraft])
+  }, [page, text, isChanged, onDraft])
   const problems = check.data?.problems ?? []
   return (
     <Card
@@ -43,18 +42,18 @@ export default function SamplerText({
         <span className="flex items-center gap-2">
           Document
           <span className="quiet font-sans text-sm font-normal" role="status">
-            {text === kept ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}
+            {!isChanged ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}
           </span>
           <button
             type="button"
             className="btn btn-sm ml-auto font-sans"
-            disabled={text === kept || !checked || !check.data?.sound || save.isPending}
+            disabled={!isChanged || !checked || !check.data?.sound || save.isPending}
             onClick={() =>
               save.mutate(
-                { name, text, basedOn },
+                { name, text, basedOn: basis.version },
                 {
-                  onSuccess: (saved) => {
-                    setBasis({ kept: saved.text, basedOn: saved.summary.version })
+                  onSuccess: (next) => {
+                    saved({ text: next.text, version: next.summary.version })
                     onDraft(undefined)
                   },
                 },
