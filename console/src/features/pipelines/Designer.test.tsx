@@ -111,7 +111,7 @@ describe('the flow that is worked on', () => {
     await user.keyboard('{Enter}')
     expect(onPick).toHaveBeenCalledWith('tidy')
     await user.keyboard('{Shift>}{Enter}{/Shift}')
-    expect(screen.getByText('1 steps are marked; copy takes them together.')).toBeTruthy()
+    expect(screen.getByText('One step is marked; copy takes it.')).toBeTruthy()
     await user.keyboard('akeep')
     expect(screen.getByRole('group', { name: 'behind tidy' })).toBeTruthy()
     expect(screen.getByLabelText<HTMLInputElement>('Search the steps').value).toBe('keep')

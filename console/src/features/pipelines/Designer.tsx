@@ -257,7 +257,9 @@ export function Designer({
             </div>
             {marked.length > 0 && (
               <p className="quiet px-3 pb-2" role="status">
-                {chosen().length} steps are marked; copy takes them together.
+                {chosen().length === 1
+                  ? 'One step is marked; copy takes it.'
+                  : `${chosen().length} steps are marked; copy takes them together.`}
               </p>
             )}
           </Card>

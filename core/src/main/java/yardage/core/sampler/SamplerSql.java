@@ -2,9 +2,12 @@ package yardage.core.sampler;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -122,10 +125,11 @@ public final class SamplerSql {
   private Asked own(Block.Own own) {
     Map<String, Optional<String>> parameters = new LinkedHashMap<>();
     List<String> passed = new ArrayList<>();
-    List<String> known = new ArrayList<>(document.choices().keySet());
-    chosen.values().keySet().stream().filter(c -> !known.contains(c)).forEach(known::add);
+    Set<String> known = new LinkedHashSet<>();
+    document.choices().values().forEach(c -> known.add(c.column().text()));
+    known.addAll(chosen.values().keySet());
     for (String column : known) {
-      if (own.sql().text().matches("(?s).*:" + column + "\\b.*")) {
+      if (own.sql().text().matches("(?s).*:" + Pattern.quote(column) + "\\b.*")) {
         List<Optional<String>> values = chosen.values().getOrDefault(column, List.of());
         parameters.put(column, values.size() == 1 ? values.get(0) : Optional.empty());
       } else if (chosen.values().containsKey(column)) {

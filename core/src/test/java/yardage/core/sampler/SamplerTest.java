@@ -21,7 +21,7 @@ class SamplerTest {
       title: Cloth
       over: cloth.rolls
       choices:
-        year: {label: year}
+        when: {column: year, label: year}
         hall: {many: true}
       paths:
         place: [mill, hall, loom]
