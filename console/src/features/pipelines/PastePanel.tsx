@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Failed } from '../../shared/ui/parts'
 import { usePaste } from './queries'
+import { TakeFromShelf } from './Shelf'
 
 /** Steps as plain text, and what they will be called and read here, before they are put in. */
 export default function PastePanel({
@@ -54,6 +55,7 @@ export default function PastePanel({
           onChange={(e) => setPasted(e.target.value)}
         />
         <div aria-live="polite">
+          {pasted.trim() === '' && <TakeFromShelf onTake={setPasted} />}
           {pasted.trim() !== '' && proposal.error && <Failed error={proposal.error} />}
           {shown && (
             <>

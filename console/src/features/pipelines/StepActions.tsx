@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Failed } from '../../shared/ui/parts'
 import { Chooser } from './Chooser'
+import { KeepOnShelf } from './Shelf'
 import { copied, readersOf } from './model'
 import { useAddStep, useKeepAsTest, useMoveStep, useRemoveStep, useRenameStep } from './queries'
 import type { Schemas } from '../../shared/api/client'
@@ -18,7 +19,7 @@ type Props = {
 
 /** Puts a step behind this one, renames it, or takes it out: in the text, whatever else stands there. */
 export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: Props) {
-  const [open, setOpen] = useState<'add' | 'branch' | 'join' | 'move' | 'rename'>()
+  const [open, setOpen] = useState<'add' | 'branch' | 'join' | 'move' | 'rename' | 'shelf'>()
   const [isCopied, setCopied] = useState(false)
   const [name, setName] = useState(step)
   const add = useAddStep()
@@ -152,6 +153,15 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
         <button
           type="button"
           className="btn btn-sm"
+          aria-expanded={open === 'shelf'}
+          title="By a name, to be pasted from there into any pipeline"
+          onClick={() => toggle('shelf')}
+        >
+          Shelve
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
           disabled={keep.isPending}
           title="Given the first rows of each source, expected what this step gives of them"
           onClick={() => keep.mutate({ text, step, sources: {} })}
@@ -165,6 +175,7 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
         )}
       </div>
       {error && <Failed error={error} />}
+      {open === 'shelf' && <KeepOnShelf steps={copied(text, marked)} onClose={() => setOpen(undefined)} />}
       {(open === 'add' || open === 'branch') && <Chooser onChoose={put} onClose={() => setOpen(undefined)} />}
     </>
   )

@@ -255,3 +255,25 @@ export function useKeepAsTest() {
     onSuccess: (kept) => queries.invalidateQueries({ queryKey: ['tests', kept.of] }),
   })
 }
+
+/** Steps worth keeping, of everybody and one's own. */
+export function useShelf() {
+  return useQuery({ queryKey: ['shelf'], queryFn: () => ask(api.GET('/api/v1/shelf')) })
+}
+
+export function useKeepOnShelf() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: ({ name, ...body }: { name: string; about: string; steps: string; mine: boolean }) =>
+      ask(api.PUT('/api/v1/shelf/{name}', { params: { path: { name } }, body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['shelf'] }),
+  })
+}
+
+export function useTakeOffShelf() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (name: string) => ask(api.DELETE('/api/v1/shelf/{name}', { params: { path: { name } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['shelf'] }),
+  })
+}

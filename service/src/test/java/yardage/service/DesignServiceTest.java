@@ -412,4 +412,37 @@ class DesignServiceTest {
             .get(0);
     return row.get(0).asString() + "," + row.get(1).asString();
   }
+
+  /** Steps on the shelf keep their comments, and those that are somebody's own stay so. */
+  @Test
+  void stepsAreKeptOnTheShelf() {
+    String steps = "# blanks of the scale\ntidy:\n  from: bales\n  shape: {trim: [hall]} # all\n";
+    Map<String, Object> body = Map.of("about", "It's: tidy", "steps", steps, "mine", false);
+    JsonNode kept = service.put("/api/v1/shelf/tidy-up", body).body();
+    assertEquals(
+        "snippet: tidy-up\nabout: \"It's: tidy\"\nsteps:\n  # blanks of the scale\n  tidy:\n    from: bales\n    shape: {trim: [hall]} # all\n",
+        kept.path("text").asString());
+    JsonNode pasted =
+        edit(
+            "paste",
+            Map.of(
+                "text",
+                text("shelved", 9),
+                "steps",
+                kept.path("text").asString(),
+                "behind",
+                "heavy"));
+    assertEquals("[\"tidy_2\"]", pasted.path("steps").toString());
+    assertTrue(pasted.path("text").asString().contains("    from: heavy\n"), pasted.toString());
+
+    service.put("/api/v1/shelf/mine", Map.of("about", "", "steps", steps, "mine", true));
+    assertEquals(2, service.get("/api/v1/shelf").body().size());
+    TestService.Answer wrong =
+        service.put("/api/v1/shelf/odd", Map.of("about", "", "steps", "hello", "mine", false));
+    assertEquals(422, wrong.status());
+    assertTrue(wrong.body().path("detail").asString().startsWith("There is no step in this text"));
+    assertEquals(422, service.put("/api/v1/shelf/Odd%20Name", body).status());
+    service.delete("/api/v1/shelf/mine");
+    assertEquals(1, service.get("/api/v1/shelf").body().size());
+  }
 }

@@ -19,7 +19,8 @@ public class DocumentStore {
     STAR,
     PART,
     TEST,
-    SAMPLER;
+    SAMPLER,
+    SHELF;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);

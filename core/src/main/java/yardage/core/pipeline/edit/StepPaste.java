@@ -83,17 +83,17 @@ public final class StepPaste {
   }
 
   private static void refuseUnreadable(PipelineDocument pasted) {
+    if (!pasted.unsound().isEmpty()) {
+      throw new IllegalArgumentException(
+          "Step [%s] of the pasted text cannot be made out: %s"
+              .formatted(pasted.unsound().iterator().next(), pasted.problems().get(0).message()));
+    }
     if (pasted.stepNames().isEmpty()) {
       String why =
           pasted.problems().stream().map(p -> p.message()).findFirst().orElse("it is empty");
       throw new IllegalArgumentException(
           "There is no step in this text (%s). Steps are written as in a document: tidy: {from: rolls, shape: {trim: {of: varchar}}}"
               .formatted(why));
-    }
-    if (!pasted.unsound().isEmpty()) {
-      throw new IllegalArgumentException(
-          "Step [%s] of the pasted text cannot be made out: %s"
-              .formatted(pasted.unsound().iterator().next(), pasted.problems().get(0).message()));
     }
     if (pasted.stepNames().size() > MOST_STEPS) {
       throw new IllegalArgumentException(
