@@ -138,6 +138,37 @@ describe('the flow that is worked on', () => {
     expect(onEdit).toHaveBeenCalledWith('pasted', 'tidy_2')
   })
 
+  it('offers what is on the shelf where nothing is pasted yet, and keeps steps there', async () => {
+    service
+      .on('GET /shelf', [
+        { name: 'tidy-up', about: 'Tidies.', steps: ['tidy'], mine: false, savedBy: 'ana', text: 'tidy: {}' },
+        { name: 'other', about: '', steps: ['x'], mine: true, savedBy: 'ana', text: 'x: {}' },
+      ])
+      .on('PUT /shelf/once', { name: 'once' })
+      .on('POST /pipelines/preview', {}, 422)
+      .on('POST /pipelines/edit/fields', { fields: {} })
+    const user = userEvent.setup()
+    open(steps, 'tidy')
+
+    await user.click(screen.getByRole('button', { name: 'Paste steps' }))
+    await user.type(await screen.findByLabelText('Search the shelf'), 'tidies')
+    expect(screen.queryByRole('button', { name: 'other' })).toBeNull()
+    await user.click(screen.getByRole('button', { name: 'tidy-up' }))
+    expect(screen.getByLabelText<HTMLTextAreaElement>('Steps to paste').value).toBe('tidy: {}')
+
+    await user.click(await screen.findByRole('button', { name: 'Shelve' }))
+    await user.type(screen.getByLabelText('Name on the shelf'), 'once')
+    await user.click(screen.getByLabelText('only for me'))
+    await user.click(screen.getByRole('button', { name: 'Keep it' }))
+    await waitFor(() =>
+      expect(service.calls.find((c) => c.method === 'PUT')?.body).toEqual({
+        about: '',
+        mine: true,
+        steps: '# blanks of the scale\ntidy:\n  from: rolls\n  shape: {trim: {of: text}}\n',
+      }),
+    )
+  })
+
   it('begins with a feed or a table when there is nothing', async () => {
     open([])
 
