@@ -23,35 +23,35 @@ function storedHistory(): string[] {
   }
 }
 
-/** What can be asked: facts of stars, tables and feeds, each with its columns. */
-function Sources({ onPick }: { onPick: (text: string) => void }) {
+/** Facts of stars, tables and feeds, as queries name them. */
+function useAskable(): { title: string; names: { name: string; rows?: number }[] }[] {
   const tables = useTables()
   const stars = useStars()
   const feeds = useFeeds()
-  const [wanted, setWanted] = useState('')
-  const [open, setOpen] = useState('')
-  const fits = (name: string) => name.toLowerCase().includes(wanted.trim().toLowerCase())
-  const groups = [
+  return [
     {
       title: 'Stars',
-      names: (stars.data ?? []).flatMap((s) =>
-        s.facts.map((f) => ({ name: `${s.name}.${f}`, rows: undefined })),
-      ),
+      names: (stars.data ?? []).flatMap((s) => s.facts.map((f) => ({ name: `${s.name}.${f}` }))),
     },
     {
       title: 'Tables',
-      names: byNamespace(tables.data ?? [], '')
-        .flatMap((g) => g.tables)
-        .map((t) => ({ name: t.name, rows: t.rows as number | undefined })),
+      names: byNamespace(tables.data ?? [], '').flatMap((g) =>
+        g.tables.map((t) => ({ name: t.name, rows: t.rows })),
+      ),
     },
     {
       title: 'Feeds',
-      names: (feeds.data ?? []).map((f) => ({
-        name: `feed.${f.name.replaceAll('-', '_')}`,
-        rows: undefined,
-      })),
+      names: (feeds.data ?? []).map((f) => ({ name: `feed.${f.name.replaceAll('-', '_')}` })),
     },
   ]
+}
+
+/** What can be asked: facts of stars, tables and feeds, each with its columns. */
+function Sources({ onPick }: { onPick: (text: string) => void }) {
+  const [wanted, setWanted] = useState('')
+  const [open, setOpen] = useState('')
+  const fits = (name: string) => name.toLowerCase().includes(wanted.trim().toLowerCase())
+  const groups = useAskable()
   return (
     <Card title="What can be asked" className="self-start">
       <div className="p-2">
@@ -171,7 +171,9 @@ export default function QueryPage() {
   const [selected, setSelected] = useState('')
   // What is selected is asked by itself, where it is a query.
   const part = /^\s*(select|with|values|describe|explain)\b/i.test(selected) ? selected : undefined
-  const named = useColumnsOfAll(namedIn(sql))
+  // A name that is still being typed is none yet.
+  const askable = new Set(useAskable().flatMap((g) => g.names.map((n) => n.name)))
+  const named = useColumnsOfAll(namedIn(sql).filter((n) => askable.has(n.toLowerCase())))
   const names = parametersOf(sql)
   const asking = useRef<AbortController>(undefined)
   const query = useMutation({
