@@ -100,6 +100,9 @@ describe('a page of answers', () => {
     )
     expect(within(halls).getByText(/not narrowed by weave/)).toBeTruthy()
 
+    expect(screen.getByRole('link', { name: 'on the map' }).getAttribute('href')).toBe(
+      '/map?at=sampler:cloth',
+    )
     await user.click(screen.getByRole('button', { name: 'Give back hall North' }))
     await user.selectOptions(screen.getByLabelText('year'), 'all')
     await waitFor(() => expect(screen.getByLabelText('address').textContent).toBe('/samplers/cloth?%7E='))

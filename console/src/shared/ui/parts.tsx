@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import { useEffect, useMemo, useState } from 'react'
+import { Link, useLocation } from 'react-router'
 import { ServiceError, type Schemas } from '../api/client'
 import { visible } from '../lib/format'
 
@@ -22,13 +23,29 @@ export function Page({
   }, [title])
   return (
     <main className="w-full min-w-0 flex-1 px-3 py-4 md:px-6 md:py-5">
-      {crumb && <div className="quiet text-[0.86rem]">{crumb}</div>}
+      {crumb && (
+        <div className="quiet flex gap-3 text-[0.86rem]">
+          {crumb}
+          <OnTheMap />
+        </div>
+      )}
       <header className="mb-4 flex flex-wrap items-center gap-3">
         <h1 className="text-[1.75rem] leading-9 font-semibold break-words">{title}</h1>
         <div className="ml-auto flex flex-wrap items-center justify-end gap-3">{aside}</div>
       </header>
       {children}
     </main>
+  )
+}
+
+/** From the page of a feed, pipeline, table, star or sampler to its place on the map. */
+function OnTheMap() {
+  const { pathname } = useLocation()
+  const at = /^\/(feed|pipeline|table|star|sampler)s\/([^/]+)$/.exec(pathname)
+  return !at || at[2] === 'new' || at[2] === 'begin' ? null : (
+    <Link className="underline print:hidden" to={`/map?at=${at[1]}:${at[2]}`}>
+      on the map
+    </Link>
   )
 }
 

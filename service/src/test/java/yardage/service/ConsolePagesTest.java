@@ -2,7 +2,6 @@ package yardage.service;
 
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
 import static org.junit.jupiter.api.Assertions.assertEquals;
-import static org.junit.jupiter.api.Assertions.assertTrue;
 import static yardage.service.Chromium.button;
 import static yardage.service.Chromium.tab;
 
@@ -10,29 +9,18 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
-import java.math.BigDecimal;
-import java.math.RoundingMode;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.ResultSet;
 import java.sql.SQLException;
-import java.sql.Statement;
-import java.text.DecimalFormat;
-import java.text.DecimalFormatSymbols;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Pattern;
-import javax.sql.DataSource;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import tools.jackson.databind.JsonNode;
 import yardage.demo.WeavingMills;
 
 /** The console's pages over the whole sample scenario, each for what people come to it for. */
@@ -494,36 +482,14 @@ class ConsolePagesTest {
   /** Down from all halls to one loom; each number is held against the same rows in MariaDB. */
   @Test
   void aSamplerIsDrilledDownAndAgreesWithTheSameRowsElsewhere() throws SQLException {
-    JsonNode rows =
-        service
-            .post(
-                "/api/v1/query",
-                Map.of(
-                    "sql",
-                    "select l.hall, l.loom_code, r.metres from star.fact_roll r join star.dim_loom l on l.loom_key = r.loom_key",
-                    "limit",
-                    100_000))
-            .body()
-            .path("rows");
-    try (Connection db = service.bean(DataSource.class).getConnection();
-        Statement s = db.createStatement()) {
-      s.execute("create temporary table rolls (hall text, loom text, metres decimal(9, 2))");
-      try (PreparedStatement p = db.prepareStatement("insert into rolls values (?, ?, ?)")) {
-        for (JsonNode row : rows) {
-          for (int i = 0; i < 3; i++) {
-            p.setString(i + 1, row.get(i).isNull() ? null : row.get(i).asString());
-          }
-          p.addBatch();
-        }
-        p.executeBatch();
-      }
+    try (RowsElsewhere rolls = RowsElsewhere.of(service)) {
       open("/samplers/cloth-week-by-week");
       Locator woven = block("Metres woven");
-      assertThat(woven).containsText(metres(s, "1 = 1"));
+      assertThat(woven).containsText(rolls.metres("1 = 1"));
       block("From hall to loom").getByText("as rows").click();
       block("From hall to loom").getByText("South").click();
       assertThat(page).hasURL(Pattern.compile("\\?loom_hall=South$"));
-      assertThat(woven).containsText(metres(s, "hall = 'South'"));
+      assertThat(woven).containsText(rolls.metres("hall = 'South'"));
       assertThat(block("Metres shipped")).containsText("not narrowed by loom_hall");
 
       Locator first = block("From hall to loom").locator("tbody button").first();
@@ -531,38 +497,25 @@ class ConsolePagesTest {
       String loom = first.innerText();
       first.click();
       assertThat(page).hasURL(Pattern.compile("loom_loom_code=" + loom));
-      assertThat(woven).containsText(metres(s, "hall = 'South' and loom = '" + loom + "'"));
+      assertThat(woven).containsText(rolls.metres("hall = 'South' and loom = '" + loom + "'"));
 
       // The address holds all that is chosen, and the trail leads back.
       page.reload();
-      assertThat(woven).containsText(metres(s, "hall = 'South' and loom = '" + loom + "'"));
+      assertThat(woven).containsText(rolls.metres("hall = 'South' and loom = '" + loom + "'"));
       Locator trail = page.getByLabel("Trail of place");
       trail.getByText("South").click();
-      assertThat(woven).containsText(metres(s, "hall = 'South'"));
+      assertThat(woven).containsText(rolls.metres("hall = 'South'"));
       trail.getByText("all").click();
       assertThat(page).hasURL(Pattern.compile("/cloth-week-by-week$"));
       page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).selectOption("East");
       page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).selectOption("North");
-      assertThat(woven).containsText(metres(s, "hall in ('East', 'North')"));
+      assertThat(woven).containsText(rolls.metres("hall in ('East', 'North')"));
     }
   }
 
   private Locator block(String title) {
     return page.getByRole(
         AriaRole.REGION, new Page.GetByRoleOptions().setName(title).setExact(true));
-  }
-
-  private static String metres(Statement s, String where) throws SQLException {
-    try (ResultSet r = s.executeQuery("select sum(metres) from rolls where " + where)) {
-      assertTrue(r.next());
-      BigDecimal sum = r.getBigDecimal(1);
-      DecimalFormat words =
-          new DecimalFormat(
-              sum.compareTo(BigDecimal.valueOf(1000)) < 0 ? "#,##0.##" : "#,##0",
-              DecimalFormatSymbols.getInstance(Locale.UK));
-      words.setRoundingMode(RoundingMode.HALF_UP);
-      return words.format(sum) + " m";
-    }
   }
 
   private static Locator.GetByRoleOptions bar(String begins) {
