@@ -349,7 +349,14 @@ public final class YamlEdit {
   // What stands where.
 
   private Optional<Node> at(List<Object> path) {
+    List<Node> along = along(path);
+    return along.size() > path.size() ? Optional.of(along.get(path.size())) : Optional.empty();
+  }
+
+  /** The nodes that a path leads through, the document's own first, as far as they are there. */
+  private List<Node> along(List<Object> path) {
     Node node = compose();
+    List<Node> out = new ArrayList<>(List.of(node));
     for (Object name : path) {
       Optional<Node> child =
           node instanceof MappingNode map && name instanceof String n
@@ -358,15 +365,16 @@ public final class YamlEdit {
                   ? Optional.of(list.getValue().get(i))
                   : Optional.empty();
       if (child.isEmpty()) {
-        return child;
+        return out;
       }
       if (start(child.get()) < start(node)) {
         // An alias: the value stands where its anchor does.
         throw notHere(path);
       }
       node = child.get();
+      out.add(node);
     }
-    return Optional.of(node);
+    return out;
   }
 
   private Node compose() {
@@ -384,15 +392,8 @@ public final class YamlEdit {
   }
 
   private boolean isFlow(List<Object> path) {
-    for (int i = 0; i <= path.size(); i++) {
-      Optional<Node> node = at(path.subList(0, i));
-      if (node.isPresent()
-          && node.get() instanceof CollectionNode<?> c
-          && c.getFlowStyle() == FlowStyle.FLOW) {
-        return true;
-      }
-    }
-    return false;
+    return along(path).stream()
+        .anyMatch(n -> n instanceof CollectionNode<?> c && c.getFlowStyle() == FlowStyle.FLOW);
   }
 
   private static boolean isNothing(Node node) {
