@@ -15,6 +15,7 @@ import {
   useSavePipeline,
   useStepProfile,
 } from '../pipelines/queries'
+import { useAllColumns } from '../query/queries'
 import { useTables } from '../tables/queries'
 import {
   asQueried,
@@ -33,7 +34,7 @@ import {
   type Other,
   type Target,
 } from './model'
-import { LOOKED_AT, useAllColumns, useMatch } from './queries'
+import { LOOKED_AT, useMatch } from './queries'
 
 /** From this share on a column is proposed as the key. */
 const NEARLY_UNIQUE = 0.9

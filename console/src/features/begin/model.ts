@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import type { TableColumn } from '../query/queries'
 
 type Profile = Schemas['ProfileView']
 
@@ -58,7 +59,7 @@ export function keys(profile: Profile): { name: string; share: number; nulls: nu
     .sort((a, b) => b.share - a.share)
 }
 
-export type Other = { table: string; column: string; type: string }
+export type Other = TableColumn
 
 /** Columns of other tables that are called the same and of the same type, which may be looked up. */
 export function lookUps(columns: Schemas['StepColumn'][], others: Other[], most = 8): Other[] {

@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { isNumeric } from '../../shared/lib/format'
 
 type Result = Schemas['ResultRows']
 
@@ -34,7 +35,7 @@ const BUCKETS = 24
 type Role = 'number' | 'time' | 'word'
 
 export function roleOf(type: string): Role | undefined {
-  if (/^(int|bigint|double|decimal)/.test(type)) {
+  if (isNumeric(type)) {
     return 'number'
   }
   if (/^(date|timestamp)/.test(type)) {

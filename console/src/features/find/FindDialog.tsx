@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { pageOf } from '../map/model'
 import { useMap } from '../map/queries'
-import { useColumnNames } from './queries'
+import { useAllColumns } from '../query/queries'
 import { found, PAGES, type Place } from './model'
 
 /** Columns are many: they are asked for when somebody has begun to type. */
@@ -16,7 +16,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
   const [wanted, setWanted] = useState('')
   const [at, setAt] = useState(0)
   useEffect(() => box.current?.showModal(), [])
-  const columns = useColumnNames(wanted.length >= FROM_LETTERS)
+  const columns = useAllColumns(wanted.length >= FROM_LETTERS)
   const places = useMemo<Place[]>(
     () => [
       ...PAGES,
@@ -29,7 +29,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
           to: `${pageOf(p)}?step=${encodeURIComponent(step)}`,
         })),
       ),
-      ...(columns.data ?? []).map(([table, column]) => ({
+      ...(columns.data ?? []).map(({ table, column }) => ({
         kind: 'column',
         name: column,
         of: table,

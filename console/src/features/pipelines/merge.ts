@@ -1,4 +1,4 @@
-import { linesOf } from './rows'
+import { linesOf, noted } from './rows'
 
 /** A part of a document that somebody changed: a step, or all that stands before the steps. */
 export type Part = {
@@ -30,10 +30,7 @@ export function partsOf(text: string): Parts {
     const name = new RegExp(`^${indent}([a-z][a-z0-9_]*):`).exec(line)?.[1]
     const at = name && linesOf(text, name)
     if (name && at) {
-      let first = at.from
-      while (first > begin + 2 && lines[first - 2]?.trim().startsWith('#')) {
-        first--
-      }
+      const first = noted(lines, at.from, begin + 1)
       out.set(name, lines.slice(first - 1, at.to).join('\n') + '\n')
     }
   }

@@ -1,6 +1,6 @@
 import type { Schemas } from '../../shared/api/client'
 import type { FlowStep } from '../../shared/flow/model'
-import { linesOf } from './rows'
+import { linesOf, noted } from './rows'
 
 type StepView = Schemas['StepView']
 
@@ -154,12 +154,8 @@ export function copied(text: string, steps: string[]): string {
     .flatMap((s) => linesOf(text, s) ?? [])
     .sort((a, b) => a.from - b.from)
     .flatMap(({ from, to }) => {
-      let first = from
-      while (lines[first - 2]?.trim().startsWith('#')) {
-        first--
-      }
       const margin = /^ */.exec(lines[from - 1] ?? '')?.[0].length ?? 0
-      return lines.slice(first - 1, to).map((l) => l.slice(margin) + '\n')
+      return lines.slice(noted(lines, from) - 1, to).map((l) => l.slice(margin) + '\n')
     })
     .join('')
 }

@@ -3,10 +3,6 @@ import { number } from '../../shared/lib/format'
 
 type Column = Schemas['RowColumn']
 
-export function isNumeric(type: string): boolean {
-  return /^(int|bigint|double|decimal)/.test(type)
-}
-
 /** What was read and what came out of it, for the head of the rows. */
 export function head(preview: Schemas['PreviewView']): string {
   const read = preview.sources.map((s) => s.words).join('; ')
@@ -28,6 +24,15 @@ export function unionOfColumns(after: Column[], before: Column[]): Column[] {
     ...kept.slice(1),
     ...before.filter((c) => !there.has(c.name)),
   ]
+}
+
+/** The first line of a step with the comments right above it, from 1 on; those up to `least` are not its own. */
+export function noted(lines: string[], first: number, least = 0): number {
+  let at = first
+  while (at > least + 1 && lines[at - 2]?.trim().startsWith('#')) {
+    at--
+  }
+  return at
 }
 
 /** The lines of a step: from its name to the next step's, without blank lines and comments before that. */

@@ -27,3 +27,26 @@ export function useColumnsOfAll(overs: string[]): (NamedColumn & { of: string })
   const all = useQueries({ queries: overs.map((o) => columnsOf(o, true)) })
   return all.flatMap((q, i) => (q.data ?? []).map((c) => ({ ...c, of: overs[i] ?? '' })))
 }
+
+export type TableColumn = { table: string; column: string; type: string }
+
+const MOST_COLUMNS = 20_000
+
+/** The columns of all tables, each with its table. */
+export function useAllColumns(enabled = true) {
+  return useQuery({
+    queryKey: ['all-columns'],
+    queryFn: async () => {
+      const sql =
+        "SELECT table_schema || '.' || table_name, column_name, data_type FROM information_schema.columns WHERE table_schema NOT IN ('feed', 'information_schema')"
+      const result = await ask(api.POST('/api/v1/query', { body: { sql, limit: MOST_COLUMNS } }))
+      return (result.rows as unknown as string[][]).map(([table, column, type]): TableColumn => ({
+        table: table ?? '',
+        column: column ?? '',
+        type: type ?? '',
+      }))
+    },
+    enabled,
+    staleTime: 60_000,
+  })
+}

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useMemo, useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
-import { number } from '../../shared/lib/format'
+import { isNumeric, number } from '../../shared/lib/format'
 import { Failed, Value as Shown } from '../../shared/ui/parts'
 import { changeOf, chartOf, told, valueAt, type Chosen, type Value } from './model'
 import { useAnswer, type Source } from './queries'
@@ -51,7 +51,7 @@ function Rows({
         <thead className="sticky top-0 bg-base-100">
           <tr>
             {columns.map((c) => (
-              <th key={c.name} className={/^(int|bigint|double|decimal)/.test(c.type) ? 'num' : ''}>
+              <th key={c.name} className={isNumeric(c.type) ? 'num' : ''}>
                 {c.name}
               </th>
             ))}
@@ -61,7 +61,7 @@ function Rows({
           {rows.slice(0, most).map((row, r) => (
             <tr key={r}>
               {columns.map((c, i) => {
-                const numeric = /^(int|bigint|double|decimal)/.test(c.type)
+                const numeric = isNumeric(c.type)
                 const goesBy = answer.by.some((b) => b.toLowerCase() === c.name.toLowerCase())
                 const value = row[i]
                 return (

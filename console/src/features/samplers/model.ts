@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { isNumeric } from '../../shared/lib/format'
 import type { Chart, Kind } from '../charts/model'
 
 type Page = Schemas['SamplerPage']
@@ -89,9 +90,7 @@ export function chartOf(block: Block, answer: Answer): Chart {
   const places = answer.by.map((name) =>
     columns.findIndex((c) => c.name.toLowerCase() === name.toLowerCase()),
   )
-  const numbers = columns.flatMap((c, i) =>
-    /^(int|bigint|double|decimal)/.test(c.type) && !places.includes(i) ? [i] : [],
-  )
+  const numbers = columns.flatMap((c, i) => (isNumeric(c.type) && !places.includes(i) ? [i] : []))
   if (answer.by.length === 0) {
     return { kind: block.kind as Kind, x: numbers.includes(0) ? undefined : 0, y: numbers }
   }

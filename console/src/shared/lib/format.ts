@@ -4,6 +4,11 @@ export function number(n: number): string {
   return n.toLocaleString('en-GB')
 }
 
+/** Whether a column's type is one of numbers. */
+export function isNumeric(type: string): boolean {
+  return /^(int|bigint|double|decimal)/.test(type)
+}
+
 /** A count for a ledger: nothing for none. */
 export function count(n: number): string {
   return n === 0 ? '' : number(n)

@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { ServiceError, type Schemas } from '../api/client'
-import { visible } from '../lib/format'
+import { isNumeric, visible } from '../lib/format'
 
 /** A page: its title, what stands beside it, and the content. */
 export function Page({
@@ -207,10 +207,7 @@ export function Value({ value }: { value: unknown }) {
 /** Rows of a query or a sample. */
 export function RowsTable({ result }: { result: Schemas['ResultRows'] }) {
   const [sort, setSort] = useState<{ column: number; down: boolean }>()
-  const numeric = useMemo(
-    () => result.columns.map((c) => /^(int|bigint|double|decimal)/.test(c.type)),
-    [result],
-  )
+  const numeric = useMemo(() => result.columns.map((c) => isNumeric(c.type)), [result])
   const rows = useMemo(() => {
     const all = result.rows as unknown[][]
     return sort
