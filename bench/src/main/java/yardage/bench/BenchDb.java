@@ -1,8 +1,11 @@
 package yardage.bench;
 
 import java.sql.Connection;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
 import yardage.core.column.*;
 import yardage.core.exec.*;
 import yardage.core.testing.PrivateMariaDb;
@@ -25,6 +28,20 @@ final class BenchDb implements AutoCloseable {
         s.execute(statement);
       }
     }
+  }
+
+  /** All rows of an answer; dates as the engine has them. */
+  static List<List<Object>> rows(ResultSet rs) throws SQLException {
+    List<List<Object>> out = new ArrayList<>();
+    while (rs.next()) {
+      List<Object> row = new ArrayList<>();
+      for (int i = 1; i <= rs.getMetaData().getColumnCount(); i++) {
+        Object v = rs.getObject(i);
+        row.add(v instanceof java.sql.Date d ? d.toLocalDate() : v);
+      }
+      out.add(row);
+    }
+    return out;
   }
 
   @Override

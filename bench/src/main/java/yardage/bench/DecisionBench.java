@@ -13,7 +13,6 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.ResultSet;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
@@ -138,7 +137,7 @@ final class DecisionBench {
           Statement s = c.createStatement()) {
         s.setQueryTimeout(MOST_SECONDS);
         long start = System.nanoTime();
-        List<List<Object>> expected = rows(s.executeQuery(query));
+        List<List<Object>> expected = BenchDb.rows(s.executeQuery(query));
         other = Optional.of((System.nanoTime() - start) / 1e9);
         same = text(expected).equals(text(rows)) ? "" : "OTHER ROWS";
       } catch (java.sql.SQLTimeoutException e) {
@@ -168,19 +167,6 @@ final class DecisionBench {
         theirs,
         theirs / ours,
         ratios.get(ratios.size() / 2));
-  }
-
-  private static List<List<Object>> rows(ResultSet rs) throws Exception {
-    List<List<Object>> out = new ArrayList<>();
-    while (rs.next()) {
-      List<Object> row = new ArrayList<>();
-      for (int i = 1; i <= rs.getMetaData().getColumnCount(); i++) {
-        Object v = rs.getObject(i);
-        row.add(v instanceof java.sql.Date d ? d.toLocalDate() : v);
-      }
-      out.add(row);
-    }
-    return out;
   }
 
   /** Rows in any order, numbers to 6 digits and 4 places: averages have other scales there. */

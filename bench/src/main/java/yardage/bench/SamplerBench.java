@@ -7,7 +7,6 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.ResultSet;
 import java.sql.Statement;
 import java.time.LocalDate;
 import java.util.ArrayList;
@@ -228,7 +227,7 @@ final class SamplerBench {
       try (Connection c = db.connect("yardage");
           Statement s = c.createStatement()) {
         s.setQueryTimeout(MOST_SECONDS);
-        List<List<Object>> expected = rows(s.executeQuery(click.get(2)));
+        List<List<Object>> expected = BenchDb.rows(s.executeQuery(click.get(2)));
         other = Optional.of((System.nanoTime() - start) / 1e9);
         same = text(expected).equals(text(rows)) ? "" : "OTHER ROWS";
       } catch (java.sql.SQLTimeoutException e) {
@@ -317,18 +316,6 @@ final class SamplerBench {
             step -> new StepTally(step, "sql"));
     return Rows.rows(
         executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"));
-  }
-
-  private static List<List<Object>> rows(ResultSet rs) throws Exception {
-    List<List<Object>> out = new ArrayList<>();
-    while (rs.next()) {
-      List<Object> row = new ArrayList<>();
-      for (int i = 1; i <= rs.getMetaData().getColumnCount(); i++) {
-        row.add(rs.getObject(i));
-      }
-      out.add(row);
-    }
-    return out;
   }
 
   /** Rows in any order; quotients to four places, since they have other scales there. */
