@@ -36,6 +36,7 @@ import yardage.core.lake.TableTarget;
 import yardage.core.lake.TableWriter;
 import yardage.core.lake.WriteMode;
 import yardage.core.plan.PlanNode;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.LivePlans;
 
 /** Ten thousand small files of a table put together. */
@@ -62,7 +63,7 @@ final class CompactionBench {
     this.folder = folder.resolve("small");
     lake =
         new Lake(
-            this.folder,
+            LocalStorage.place(this.folder),
             new PointerStore() {
               @Override
               public Optional<String> metadataLocation(TableName table) {

@@ -76,7 +76,7 @@ final class DecisionBench {
 
   private <E extends TpchEntity> void load(TpchTable<E> table) throws Exception {
     String name = table.getTableName();
-    Path file = lake.lake().inbox().resolve(name + "/rows.txt");
+    Path file = lake.inbox().resolve(name + "/rows.txt");
     Files.createDirectories(file.getParent());
     try (BufferedWriter out = Files.newBufferedWriter(file, StandardCharsets.UTF_8)) {
       for (E row : table.createGenerator(SCALE, 1, 1)) {

@@ -47,7 +47,7 @@ final class FeedBench {
 
   FeedBench(Lake lake) {
     this.lake = lake;
-    this.inbox = lake.inbox();
+    this.inbox = Path.of(lake.inbox().toString());
   }
 
   /** Writes rows of one kind. */

@@ -177,12 +177,12 @@ public final class Main {
 
   private List<Path> textFiles() {
     return java.util.stream.IntStream.range(0, FILES)
-        .mapToObj(f -> lake.lake().inbox().resolve("rolls/rolls-" + f + ".txt"))
+        .mapToObj(f -> lake.inbox().resolve("rolls/rolls-" + f + ".txt"))
         .toList();
   }
 
   private void writeText() throws IOException {
-    Files.createDirectories(lake.lake().inbox().resolve("rolls"));
+    Files.createDirectories(lake.inbox().resolve("rolls"));
     SplittableRandom random = new SplittableRandom(1);
     long number = 0;
     for (Path file : textFiles()) {

@@ -134,7 +134,7 @@ final class SamplerBench {
   }
 
   private void load(String name, String columns, int rows, Lines lines) throws Exception {
-    Path file = lake.lake().inbox().resolve(name + "/rows.txt");
+    Path file = lake.inbox().resolve(name + "/rows.txt");
     Files.createDirectories(file.getParent());
     try (BufferedWriter out = Files.newBufferedWriter(file, StandardCharsets.UTF_8)) {
       for (int r = 0; r < rows; r++) {

@@ -15,6 +15,7 @@ class ArchitectureTest {
   /** From the bottom to the top; a package may use those before it. */
   private static final List<String> LAYERS =
       List.of(
+          "storage",
           "column",
           "expr",
           "plan",
@@ -58,6 +59,23 @@ class ArchitectureTest {
     }
 
     rule.check(CLASSES);
+  }
+
+  /** Files are read and written by address. Scratch is this machine's own, and is no object. */
+  @Test
+  void onlyTheLocalStoreAndScratchKnowPaths() {
+    noClasses()
+        .that()
+        .resideOutsideOfPackage("yardage.core.storage..")
+        .and()
+        .haveNameNotMatching("yardage\\.core\\.exec\\.(Scratch|FrameFile|StageTask)(\\$.*)?")
+        .and()
+        .doNotHaveFullyQualifiedName("yardage.core.task.TaskKinds")
+        .should()
+        .dependOnClassesThat()
+        .haveNameMatching(
+            "java\\.nio\\.file\\.(Path|Paths|Files|FileSystems?)|java\\.io\\.(File|RandomAccessFile|File(In|Out)putStream)|java\\.nio\\.channels\\.FileChannel|org\\.apache\\.iceberg\\.Files|org\\.apache\\.parquet\\.io\\.LocalInputFile")
+        .check(CLASSES);
   }
 
   @Test

@@ -5,8 +5,11 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
+import yardage.core.storage.LocalStorage;
+import yardage.core.storage.Place;
 
 /**
  * Settings of the service.
@@ -67,6 +70,16 @@ public record YardageProperties(
                     .formatted(name, folder, own));
           }
         });
+    connections =
+        connections.entrySet().stream()
+            .collect(Collectors.toUnmodifiableMap(Map.Entry::getKey, e -> real(e.getValue())));
+  }
+
+  /** The connections' folders, each in its one form. */
+  public Map<String, Place> connectionPlaces() {
+    return connections.entrySet().stream()
+        .collect(
+            Collectors.toUnmodifiableMap(Map.Entry::getKey, e -> LocalStorage.place(e.getValue())));
   }
 
   /** A folder's one form, whatever links lead there; it need not be there yet. */

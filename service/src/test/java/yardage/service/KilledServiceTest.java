@@ -38,6 +38,7 @@ import yardage.core.lake.PointerStore;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.sql.PlanSession;
+import yardage.core.storage.LocalStorage;
 import yardage.core.task.TaskEndpoints;
 import yardage.core.testing.PrivateMariaDb;
 import yardage.core.testing.Rows;
@@ -280,7 +281,7 @@ class KilledServiceTest {
             return List.of();
           }
         };
-    return new Lake(home.resolve("lake"), pointers);
+    return new Lake(LocalStorage.place(home.resolve("lake")), pointers);
   }
 
   private static void writeRolls(Path file, int number, int rows) throws IOException {

@@ -1,5 +1,6 @@
 package yardage.service;
 
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
@@ -23,6 +24,23 @@ class ServiceArchitectureTest {
   @Test
   void noFeatureNeedsItselfByWayOfOthers() {
     slices().matching("yardage.service.(*)..").should().beFreeOfCycles().check(CLASSES);
+  }
+
+  /**
+   * Files of the lake are reached by address. Settings, locks, first passwords, and files that are
+   * not objects yet (uploads under way, stories told once) are this machine's own.
+   */
+  @Test
+  void onlyWhatIsOfThisMachineKnowsPaths() {
+    noClasses()
+        .that()
+        .haveNameNotMatching(
+            "yardage\\.service\\.(YardageProperties|PrivateFiles|lake\\.HomePlace|memory\\.EngineMemory|uploads\\.UploadService|follow\\.FollowService)(\\$.*)?")
+        .should()
+        .dependOnClassesThat()
+        .haveNameMatching(
+            "java\\.nio\\.file\\.(Paths|Files|FileSystems?)|java\\.io\\.(File|RandomAccessFile|File(In|Out)putStream)|java\\.nio\\.channels\\.FileChannel")
+        .check(CLASSES);
   }
 
   /** The interface's description knows records by their simple names alone. */

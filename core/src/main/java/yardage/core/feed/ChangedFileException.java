@@ -4,7 +4,7 @@ package yardage.core.feed;
 public final class ChangedFileException extends FeedChangedException implements FileAtFault {
   private final Fault fault;
 
-  ChangedFileException(String feed, FileDiscovery.Found file, FeedChangedException why) {
+  ChangedFileException(String feed, FeedFile file, FeedChangedException why) {
     super(feed, why.found());
     this.fault = new Fault(feed, file, why.found());
   }

@@ -6,8 +6,7 @@ import java.io.FilterInputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
+import yardage.core.storage.Place;
 
 /**
  * How the intake ledger tells whether two files hold the same bytes: XXH3 of 128 bits, as its
@@ -83,8 +82,8 @@ final class ContentHash {
   }
 
   /** The hash of a file's bytes as they lie on disk. */
-  static String of(Path file) {
-    try (Reading in = new Reading(Files.newInputStream(file))) {
+  static String of(Place file) {
+    try (Reading in = new Reading(file.read())) {
       drain(in);
       return in.contentHash();
     } catch (IOException e) {

@@ -6,7 +6,7 @@ import yardage.core.format.FileFormatException;
 public final class DamagedFileException extends FileFormatException implements FileAtFault {
   private final Fault fault;
 
-  DamagedFileException(FeedDefinition feed, FileDiscovery.Found file, FileFormatException why) {
+  DamagedFileException(FeedDefinition feed, FeedFile file, FileFormatException why) {
     super(
         "%s. To go on without it, put [%s] of feed [%s] into quarantine"
             .formatted(why.getMessage().replaceFirst("[.\\s]+$", ""), file.path(), feed.name()),

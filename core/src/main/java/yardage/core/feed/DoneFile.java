@@ -1,9 +1,5 @@
 package yardage.core.feed;
 
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
-import java.nio.file.Path;
-
 /**
  * The name of the file that somebody puts beside others when those are whole: {@code {file}} stands
  * for the other file's name, {@code {stem}} for that without its last ending; a name without either
@@ -24,19 +20,18 @@ public record DoneFile(String name) {
 
   /** The name of the file that says that another is whole. */
   String of(FileDiscovery.Found file) {
-    String own = file.location().getFileName().toString();
+    String own = file.location().name();
     int dot = own.lastIndexOf('.');
     return name.replace("{file}", own).replace("{stem}", dot < 1 ? own : own.substring(0, dot));
   }
 
   public boolean isThereFor(FileDiscovery.Found file) {
-    Path done = file.location().resolveSibling(of(file));
-    return Files.isRegularFile(done, LinkOption.NOFOLLOW_LINKS);
+    return file.location().sibling(of(file)).exists();
   }
 
   /** Whether a file is such a mark itself, among those that a pattern found. */
   boolean isMark(FileDiscovery.Found file) {
-    String own = file.location().getFileName().toString();
+    String own = file.location().name();
     String before = name.replace("{file}", "\0").replace("{stem}", "\0");
     int hole = before.indexOf('\0');
     return hole < 0

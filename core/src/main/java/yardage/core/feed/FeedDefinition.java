@@ -2,8 +2,6 @@ package yardage.core.feed;
 
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.file.Path;
-import java.nio.file.PathMatcher;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -70,8 +68,8 @@ public record FeedDefinition(
 
   /** Which entries of an archive are the feed's, by their names. */
   Predicate<String> wantedEntries() {
-    List<PathMatcher> globs = entries.stream().map(FileDiscovery::glob).toList();
-    return name -> globs.isEmpty() || globs.stream().anyMatch(g -> g.matches(Path.of(name)));
+    List<Glob> globs = entries.stream().map(Glob::compile).toList();
+    return name -> globs.isEmpty() || globs.stream().anyMatch(g -> g.matches(name));
   }
 
   /** The same feed with other columns. */

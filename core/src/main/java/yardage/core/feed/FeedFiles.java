@@ -13,15 +13,21 @@ import yardage.core.plan.ScanDescription;
  * @param takenAt the time of intake that rows may carry
  */
 public record FeedFiles(
-    FeedDefinition feed,
-    List<FileDiscovery.Found> files,
-    int[] columns,
-    String run,
-    Instant takenAt)
+    FeedDefinition feed, List<FeedFile> files, int[] columns, String run, Instant takenAt)
     implements ScanDescription {
   public FeedFiles {
     files = List.copyOf(files);
     columns = columns.clone();
+  }
+
+  public static FeedFiles of(
+      FeedDefinition feed,
+      List<FileDiscovery.Found> files,
+      int[] columns,
+      String run,
+      Instant takenAt) {
+    return new FeedFiles(
+        feed, files.stream().map(FileDiscovery.Found::inPlan).toList(), columns, run, takenAt);
   }
 
   @Override

@@ -5,9 +5,6 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -23,6 +20,7 @@ import yardage.core.format.record.RecordFormat;
 import yardage.core.format.record.RecordOutput;
 import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.storage.Place;
 
 /**
  * The first rows of a file as a contract reads them, and its first bytes as they are; nothing is
@@ -42,19 +40,20 @@ public record FeedPreview(
 
   /** The first rows of a file. */
   public static FeedPreview of(
-      FeedDefinition feed, Path inbox, FileDiscovery.Found file, int mostRows) {
+      FeedDefinition feed, Place inbox, FileDiscovery.Found file, int mostRows) {
     RecordFormat format = Formats.of(feed, inbox, note -> {});
+    Place place = file.location();
     try {
       if (format.seeks()) {
-        Chunker chunker = format.openFile(file.path(), file.location());
+        Chunker chunker = format.openFile(file.path(), place);
         return new Reading(feed, mostRows).read(file.path(), format, chunker, "");
       }
       String raw;
-      try (InputStream in = open(file)) {
-        raw = text(feed, decompression(feed, file, in), format);
+      try (InputStream in = place.read()) {
+        raw = text(feed, decompression(feed, file, place, in), format);
       }
-      try (InputStream in = open(file)) {
-        var entry = decompression(feed, file, in).next();
+      try (InputStream in = place.read()) {
+        var entry = decompression(feed, file, place, in).next();
         if (entry.isEmpty()) {
           return new FeedPreview(feed.schema(), List.of(), List.of(), raw, List.of());
         }
@@ -70,18 +69,18 @@ public record FeedPreview(
   }
 
   private static Decompression decompression(
-      FeedDefinition feed, FileDiscovery.Found file, InputStream in) {
+      FeedDefinition feed, FileDiscovery.Found file, Place place, InputStream in) {
     return new Decompression(
         file.path(),
         in,
-        file::channel,
+        place::open,
         new Decompression.Archive(feed.wantedEntries(), (name, why) -> {}),
         feed.inflateLimit(),
         file.sizeBytes());
   }
 
   /** What becomes of some rows that were set aside, as they are or corrected. */
-  public static FeedPreview ofReplay(FeedDefinition feed, Path inbox, List<Replays.Line> lines) {
+  public static FeedPreview ofReplay(FeedDefinition feed, Place inbox, List<Replays.Line> lines) {
     RecordFormat format = Formats.ofReplays(feed, inbox);
     byte[] utf8 = Replays.text(feed, lines).getBytes(StandardCharsets.UTF_8);
     try {
@@ -90,10 +89,6 @@ public record FeedPreview(
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
-  }
-
-  private static InputStream open(FileDiscovery.Found file) throws IOException {
-    return Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS);
   }
 
   private static String text(FeedDefinition feed, Decompression streams, RecordFormat format)

@@ -1,7 +1,5 @@
 package yardage.core.feed;
 
-import java.nio.file.Path;
-import java.nio.file.PathMatcher;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
@@ -53,9 +51,8 @@ public final class FeedRelation implements Relation {
             why -> {
               throw new FeedException(why);
             });
-    PathMatcher glob = FileDiscovery.glob(pattern);
-    List<FileDiscovery.Found> some =
-        files.stream().filter(f -> glob.matches(Path.of(f.path()))).toList();
+    Glob glob = Glob.compile(pattern);
+    List<FileDiscovery.Found> some = files.stream().filter(f -> glob.matches(f.path())).toList();
     if (some.isEmpty()) {
       throw new FeedException(
           "No file of feed [%s] matches [%s]; it has %,d files%s"
@@ -85,7 +82,7 @@ public final class FeedRelation implements Relation {
   @Override
   public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
     return new PlanNode.Scan(
-        new FeedFiles(feed, files, columns, "query", Instant.now()),
+        FeedFiles.of(feed, files, columns, "query", Instant.now()),
         schema().project(columns),
         step);
   }

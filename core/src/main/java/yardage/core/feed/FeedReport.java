@@ -38,8 +38,7 @@ public record FeedReport(
     List<String> warnings,
     Optional<String> change) {
   /** A file of which rows were set aside. */
-  public record WorstFile(
-      FileDiscovery.Found file, boolean isReplay, long records, long setAside) {}
+  public record WorstFile(FeedFile file, boolean isReplay, long records, long setAside) {}
 
   public FeedReport {
     taken = List.copyOf(taken);

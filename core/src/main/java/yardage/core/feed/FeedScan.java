@@ -1,6 +1,5 @@
 package yardage.core.feed;
 
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -27,6 +26,7 @@ import yardage.core.format.record.RecordFormat;
 import yardage.core.format.record.RecordOutput;
 import yardage.core.format.record.RecordParser;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.storage.Place;
 
 /**
  * Reads some files of a feed under its contract. All declared columns are checked, whichever are
@@ -97,7 +97,7 @@ public final class FeedScan implements ScanSource {
     }
   }
 
-  public FeedScan(FeedFiles what, Path inbox, StepTally tally, SetAsideWriter setAside) {
+  public FeedScan(FeedFiles what, Place inbox, StepTally tally, SetAsideWriter setAside) {
     this.feed = what.feed();
     this.columns = what.columns();
     this.tally = tally;
@@ -107,7 +107,13 @@ public final class FeedScan implements ScanSource {
     RecordFormat replayed = Formats.ofReplays(feed, inbox);
     this.files =
         what.files().stream()
-            .map(f -> new FileReading(feed, f, Replays.isReplay(f.path()) ? replayed : format))
+            .map(
+                f ->
+                    new FileReading(
+                        feed,
+                        f,
+                        inbox.at(f.address()),
+                        Replays.isReplay(f.path()) ? replayed : format))
             .toList();
   }
 

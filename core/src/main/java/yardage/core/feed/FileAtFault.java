@@ -7,7 +7,7 @@ public sealed interface FileAtFault
    * @param file as it was found
    * @param why what is wrong with the file itself, in words
    */
-  record Fault(String feed, FileDiscovery.Found file, String why) {}
+  record Fault(String feed, FeedFile file, String why) {}
 
   Fault fault();
 }

@@ -4,16 +4,6 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
 import java.io.UncheckedIOException;
-import java.nio.channels.SeekableByteChannel;
-import java.nio.file.FileSystems;
-import java.nio.file.FileVisitResult;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
-import java.nio.file.Path;
-import java.nio.file.PathMatcher;
-import java.nio.file.SimpleFileVisitor;
-import java.nio.file.StandardOpenOption;
-import java.nio.file.attribute.BasicFileAttributes;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -25,11 +15,12 @@ import java.util.Comparator;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
-import java.util.function.Consumer;
 import java.util.function.Predicate;
 import yardage.core.exec.SideBySide;
 import yardage.core.lake.RawFolders;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /**
  * Finds a feed's files below the inbox or a connection's folder. Links are not followed; hidden and
@@ -49,27 +40,34 @@ public final class FileDiscovery {
    * @param modified in microseconds, as ledgers keep it: with the file system's nanoseconds no file
    *     would be known again, and each would be hashed in every run
    */
-  public record Found(String path, long sizeBytes, Instant modified, Path location) {
+  public record Found(String path, long sizeBytes, Instant modified, Place location) {
     public Found {
       modified = modified.truncatedTo(ChronoUnit.MICROS);
     }
 
-    /** The file for jumping about in; not what a link of its name leads to. */
-    public SeekableByteChannel channel() throws IOException {
-      return Files.newByteChannel(
-          location, Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS));
+    /** The file as plans name it. */
+    public FeedFile inPlan() {
+      return new FeedFile(path, sizeBytes, modified, location.address());
+    }
+
+    static Found of(Place inbox, Storage.Stat found) {
+      return new Found(
+          found.address().relativeTo(inbox.address()),
+          found.sizeBytes(),
+          found.modified(),
+          inbox.at(found.address()));
     }
   }
 
   /** The SHA-256 of a file as it lies on disk, in hexadecimal. */
-  public static String sha256(Path file) {
+  public static String sha256(Place file) {
     MessageDigest digest;
     try {
       digest = MessageDigest.getInstance("SHA-256");
     } catch (NoSuchAlgorithmException e) {
       throw new AssertionError("Every Java platform has SHA-256", e);
     }
-    try (InputStream in = new DigestInputStream(Files.newInputStream(file), digest)) {
+    try (InputStream in = new DigestInputStream(file.read(), digest)) {
       in.transferTo(OutputStream.nullOutputStream());
     } catch (IOException e) {
       throw new UncheckedIOException(
@@ -89,12 +87,10 @@ public final class FileDiscovery {
               .formatted(pattern));
     }
     try {
-      FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+      Glob.compile(pattern);
       return Optional.empty();
     } catch (IllegalArgumentException e) {
-      return Optional.of(
-          "Pattern [%s] cannot be read: %s"
-              .formatted(pattern, e.getMessage().lines().findFirst().orElse("")));
+      return Optional.of("Pattern [%s] cannot be read: %s".formatted(pattern, e.getMessage()));
     }
   }
 
@@ -103,7 +99,7 @@ public final class FileDiscovery {
    *
    * @throws FeedException when it is a connection that is not there
    */
-  public static Path folder(RawFolders raw, FeedDefinition feed) {
+  public static Place folder(RawFolders raw, FeedDefinition feed) {
     return feed.connection().map(name -> connection(raw, name)).orElse(raw.inbox());
   }
 
@@ -112,8 +108,8 @@ public final class FileDiscovery {
    *
    * @throws FeedException when it is not there
    */
-  public static Path connection(RawFolders raw, String name) {
-    Path folder = raw.connections().get(name);
+  public static Place connection(RawFolders raw, String name) {
+    Place folder = raw.connections().get(name);
     if (folder == null) {
       throw new FeedException(
           "There is no connection [%s]; %s"
@@ -123,7 +119,7 @@ public final class FileDiscovery {
                       ? "none is set up: the machine's administrator names folders in the service's settings"
                       : "known: " + String.join(", ", raw.connections().keySet())));
     }
-    if (!Files.isDirectory(folder)) {
+    if (!folder.isFolder()) {
       throw new FeedException(
           "Connection [%s] is the folder [%s], which is not there; mount it, or change the service's settings"
               .formatted(name, folder));
@@ -136,37 +132,20 @@ public final class FileDiscovery {
     return feed.files().stream()
         .filter(
             pattern -> {
-              PathMatcher glob = glob(pattern);
+              Glob glob = Glob.compile(pattern);
               return found.stream()
-                  .noneMatch(f -> !Replays.isReplay(f.path()) && glob.matches(Path.of(f.path())));
+                  .noneMatch(f -> !Replays.isReplay(f.path()) && glob.matches(f.path()));
             })
         .toList();
   }
 
-  static PathMatcher glob(String pattern) {
-    return FileSystems.getDefault().getPathMatcher("glob:" + pattern);
-  }
-
   /** The feed's files by path. */
   public static List<Found> find(RawFolders raw, FeedDefinition feed) {
-    Path inbox = folder(raw, feed);
+    Place inbox = folder(raw, feed);
     List<Found> out = new ArrayList<>();
     for (String pattern : feed.files()) {
-      boolean literal = isLiteral(pattern);
-      Path exact = literal ? inbox.resolve(pattern) : null;
-      if (literal && Files.isDirectory(exact, LinkOption.NOFOLLOW_LINKS)) {
-        throw new FeedException(
-            "Feed [%s] names the folder [%s] where it needs files; write %s/*"
-                .formatted(feed.name(), pattern, pattern));
-      }
-      if (literal && !Files.exists(exact, LinkOption.NOFOLLOW_LINKS)) {
-        throw new FeedException(
-            "Feed [%s] names the file [%s], which is not in %s [%s]; put it there, or change the feed's files"
-                .formatted(
-                    feed.name(),
-                    pattern,
-                    feed.connection().map(c -> "connection " + c).orElse("the inbox"),
-                    inbox));
+      if (isLiteral(pattern)) {
+        literal(feed, inbox, pattern);
       }
       walk(inbox, pattern, out);
     }
@@ -174,12 +153,30 @@ public final class FileDiscovery {
     return byPath(out);
   }
 
+  private static void literal(FeedDefinition feed, Place inbox, String pattern) {
+    Place exact = inbox.child(pattern);
+    if (exact.isFolder()) {
+      throw new FeedException(
+          "Feed [%s] names the folder [%s] where it needs files; write %s/*"
+              .formatted(feed.name(), pattern, pattern));
+    }
+    if (!exact.exists()) {
+      throw new FeedException(
+          "Feed [%s] names the file [%s], which is not in %s [%s]; put it there, or change the feed's files"
+              .formatted(
+                  feed.name(),
+                  pattern,
+                  feed.connection().map(c -> "connection " + c).orElse("the inbox"),
+                  inbox));
+    }
+  }
+
   /**
    * Files that match patterns, by path; a folder stands for all files in it.
    *
    * @throws FeedException when there are none
    */
-  public static List<Found> matching(Path inbox, List<String> patterns) {
+  public static List<Found> matching(Place inbox, List<String> patterns) {
     List<Found> out = new ArrayList<>();
     for (String pattern : patterns) {
       complaint(pattern)
@@ -187,10 +184,12 @@ public final class FileDiscovery {
               c -> {
                 throw new FeedException(c);
               });
-      boolean folder = Files.isDirectory(inbox.resolve(pattern), LinkOption.NOFOLLOW_LINKS);
-      String all =
-          pattern.isEmpty() || pattern.equals(".") ? "**" : pattern.replaceAll("/+$", "") + "/**";
-      walk(inbox, folder ? all : pattern, out);
+      String folder = pattern.replaceAll("/+$", "");
+      if (folder.isEmpty() || folder.equals(".")) {
+        walk(inbox, "**", out);
+      } else {
+        walk(inbox, inbox.child(folder).isFolder() ? folder + "/**" : pattern, out);
+      }
     }
     if (out.isEmpty()) {
       throw new FeedException(
@@ -212,78 +211,57 @@ public final class FileDiscovery {
   }
 
   /** Looks only into the folders that a pattern can mean, several of them at once. */
-  private static void walk(Path inbox, String pattern, List<Found> out) {
-    Path start = inbox;
+  private static void walk(Place inbox, String pattern, List<Found> out) {
+    Place start = inbox;
     String rest = pattern;
     int slash;
     while ((slash = rest.indexOf('/')) > 0 && isLiteral(rest.substring(0, slash))) {
-      start = start.resolve(rest.substring(0, slash));
+      start = start.child(rest.substring(0, slash));
       rest = rest.substring(slash + 1);
-      if (isPassedOver(start) || !Files.isDirectory(start, LinkOption.NOFOLLOW_LINKS)) {
+      if (isPassedOver(start.address()) || !start.isFolder()) {
         return;
       }
     }
     boolean anyDepth = rest.contains("**") || rest.contains("{");
     int depth = anyDepth ? Integer.MAX_VALUE : (int) rest.chars().filter(c -> c == '/').count() + 1;
     // Where all that is there is wanted, names need not be looked at, which takes longer than they.
-    PathMatcher glob = glob(pattern);
+    Glob glob = Glob.compile(pattern);
     boolean all = rest.equals("**") || rest.equals("*");
-    Predicate<Path> wanted = file -> all || glob.matches(inbox.relativize(file));
-    List<Path> folders = new ArrayList<>();
-    List<Found> found = visit(inbox, start, 1, wanted, folders::add);
+    Predicate<Found> wanted = file -> all || glob.matches(file.path());
+    Storage.Listing top = start.list();
+    List<Found> found = found(inbox, top, wanted);
     if (depth > 1) {
       // Folder by folder in order, so that there is little left to sort when all are found.
+      List<Address> folders = new ArrayList<>(top.folders());
       folders.sort(Comparator.comparing(f -> f + "/"));
-      List<Path> visited = folders.stream().filter(f -> !isPassedOver(f)).toList();
-      found = new ArrayList<>(found);
-      SideBySide.map(visited, f -> visit(inbox, f, depth - 1, wanted, deep -> {}))
+      folders.removeIf(FileDiscovery::isPassedOver);
+      SideBySide.map(folders, f -> below(inbox, inbox.at(f), depth - 1, wanted))
           .forEach(found::addAll);
     }
     out.addAll(found);
   }
 
-  /**
-   * The files below a folder that match.
-   *
-   * @param deeper takes the folders that are too deep to be visited
-   */
-  private static List<Found> visit(
-      Path inbox, Path start, int depth, Predicate<Path> wanted, Consumer<Path> deeper) {
-    List<Found> out = new ArrayList<>();
-    int prefix = inbox.resolve("x").toString().length() - 1;
-    try {
-      Files.walkFileTree(
-          start,
-          Set.of(),
-          depth,
-          new SimpleFileVisitor<>() {
-            @Override
-            public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
-              return !folder.equals(start) && isPassedOver(folder)
-                  ? FileVisitResult.SKIP_SUBTREE
-                  : FileVisitResult.CONTINUE;
-            }
+  private static List<Found> below(Place inbox, Place folder, int depth, Predicate<Found> wanted) {
+    Storage.Listing there = folder.list();
+    List<Found> out = found(inbox, there, wanted);
+    if (depth > 1) {
+      for (Address deeper : there.folders()) {
+        if (!isPassedOver(deeper)) {
+          out.addAll(below(inbox, inbox.at(deeper), depth - 1, wanted));
+        }
+      }
+      out.sort(BY_PATH);
+    }
+    return out;
+  }
 
-            @Override
-            public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
-              if (attributes.isDirectory()) {
-                deeper.accept(file);
-              } else if (attributes.isRegularFile() && !isPassedOver(file)) {
-                if (wanted.test(file)) {
-                  out.add(
-                      new Found(
-                          file.toString().substring(prefix),
-                          attributes.size(),
-                          attributes.lastModifiedTime().toInstant(),
-                          file));
-                }
-              }
-              return FileVisitResult.CONTINUE;
-            }
-          });
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "Cannot list the folder [%s]: %s".formatted(start, e.getMessage()), e);
+  private static List<Found> found(Place inbox, Storage.Listing there, Predicate<Found> wanted) {
+    List<Found> out = new ArrayList<>();
+    for (Storage.Stat object : there.objects()) {
+      Found file = Found.of(inbox, object);
+      if (!isPassedOver(object.address()) && wanted.test(file)) {
+        out.add(file);
+      }
     }
     out.sort(BY_PATH);
     return out;
@@ -293,8 +271,8 @@ public final class FileDiscovery {
     return pattern.chars().noneMatch(c -> "*?{[".indexOf(c) >= 0);
   }
 
-  private static boolean isPassedOver(Path path) {
-    String name = path.getFileName().toString();
+  private static boolean isPassedOver(Address address) {
+    String name = address.name();
     return name.startsWith(".") || TEMPORARY_ENDINGS.stream().anyMatch(name::endsWith);
   }
 }

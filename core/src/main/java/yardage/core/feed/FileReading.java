@@ -7,19 +7,14 @@ import java.io.OutputStream;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
+import java.nio.channels.SeekableByteChannel;
 import java.nio.file.NoSuchFileException;
-import java.nio.file.OpenOption;
-import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
@@ -35,6 +30,7 @@ import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.RecordFormat;
 import yardage.core.format.text.EditedLines;
+import yardage.core.storage.Place;
 
 /**
  * One file while it is read. Several workers may take chunks from it in turn: one reads, inflates
@@ -42,11 +38,10 @@ import yardage.core.format.text.EditedLines;
  */
 final class FileReading {
   private static final int SMALL_BYTES = 1 << 18;
-  private static final Set<OpenOption> UNLINKED =
-      Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS);
 
   private final FeedDefinition feed;
-  private final FileDiscovery.Found file;
+  private final FeedFile file;
+  private final Place place;
   private final RecordFormat format;
   private final boolean replay;
   private InputStream raw;
@@ -72,9 +67,13 @@ final class FileReading {
   final AtomicLong records = new AtomicLong();
   final AtomicLong setAside = new AtomicLong();
 
-  FileReading(FeedDefinition feed, FileDiscovery.Found file, RecordFormat format) {
+  /**
+   * @param place where the file is
+   */
+  FileReading(FeedDefinition feed, FeedFile file, Place place, RecordFormat format) {
     this.feed = feed;
     this.file = file;
+    this.place = place;
     this.format = format;
     this.replay = Replays.isReplay(file.path());
   }
@@ -87,7 +86,7 @@ final class FileReading {
     return format;
   }
 
-  FileDiscovery.Found file() {
+  FeedFile file() {
     return file;
   }
 
@@ -294,7 +293,7 @@ final class FileReading {
 
   private void open() throws IOException {
     if (replay) {
-      origin = Replays.origin(file.location());
+      origin = Replays.origin(place);
     }
     // The name may have become a link since it was found, and links may lead out of the inbox.
     if (file.sizeBytes() <= SMALL_BYTES) {
@@ -310,17 +309,17 @@ final class FileReading {
           new ContentHash.Reading(
               // A file that grows as fast as it is read has no end otherwise.
               BoundedInputStream.builder()
-                  .setInputStream(Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS))
+                  .setInputStream(place.read())
                   .setMaxCount(file.sizeBytes() + 1)
                   .get());
       raw = reading;
       contentHash = reading::contentHash;
-      streams = decompression(() -> FileChannel.open(file.location(), UNLINKED));
+      streams = decompression(place::open);
     }
     if (format.seeks()) {
       label = file.path();
       raw.transferTo(OutputStream.nullOutputStream());
-      chunker = format.openFile(label, file.location());
+      chunker = format.openFile(label, place);
     }
   }
 
@@ -353,7 +352,7 @@ final class FileReading {
   }
 
   private byte[] readSmall() throws IOException {
-    try (FileChannel in = FileChannel.open(file.location(), UNLINKED)) {
+    try (SeekableByteChannel in = place.open()) {
       ByteBuffer bytes = ByteBuffer.allocate((int) file.sizeBytes() + 1);
       // One byte of room more than there should be: that it is filled tells of growth.
       while (bytes.hasRemaining() && in.read(bytes) >= 0) {

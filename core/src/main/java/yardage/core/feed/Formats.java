@@ -1,6 +1,5 @@
 package yardage.core.feed;
 
-import java.nio.file.Path;
 import java.util.List;
 import java.util.function.Consumer;
 import yardage.core.format.json.JsonFormat;
@@ -13,6 +12,7 @@ import yardage.core.format.text.PatternFormat;
 import yardage.core.format.xml.XmlFormat;
 import yardage.core.format.xml.XmlLayout;
 import yardage.core.format.xml.XsdSchema;
+import yardage.core.storage.Place;
 
 /** The reader for a feed's format. */
 final class Formats {
@@ -22,17 +22,17 @@ final class Formats {
    * @param inbox where a schema is looked for
    * @param notes is told what was noticed and does not matter
    */
-  static RecordFormat of(FeedDefinition feed, Path inbox, Consumer<String> notes) {
+  static RecordFormat of(FeedDefinition feed, Place inbox, Consumer<String> notes) {
     return of(feed, inbox, notes, false);
   }
 
   private static RecordFormat of(
-      FeedDefinition feed, Path inbox, Consumer<String> notes, boolean replays) {
+      FeedDefinition feed, Place inbox, Consumer<String> notes, boolean replays) {
     return feed.format().accept(new Reader(feed, inbox, notes, replays));
   }
 
   /** The reader of each kind. */
-  private record Reader(FeedDefinition feed, Path inbox, Consumer<String> notes, boolean replays)
+  private record Reader(FeedDefinition feed, Place inbox, Consumer<String> notes, boolean replays)
       implements FeedFormat.Visitor<RecordFormat> {
     @Override
     public RecordFormat delimited(FeedFormat.Delimited format) {
@@ -72,7 +72,7 @@ final class Formats {
           new XmlLayout(
               format.row(),
               format.namespaces(),
-              format.xsd().map(path -> XsdSchema.read(path, inbox.resolve(path))),
+              format.xsd().map(path -> XsdSchema.read(path, inbox.child(path))),
               XmlLayout.DEFAULT_MAX_RECORD_BYTES,
               replays),
           feed.rules(),
@@ -94,7 +94,7 @@ final class Formats {
   }
 
   /** For rows that were set aside and are taken in again: nested ones stand one after the other. */
-  static RecordFormat ofReplays(FeedDefinition feed, Path inbox) {
+  static RecordFormat ofReplays(FeedDefinition feed, Place inbox) {
     return of(feed, inbox, note -> {}, true);
   }
 

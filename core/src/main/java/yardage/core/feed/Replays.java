@@ -3,12 +3,7 @@ package yardage.core.feed;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.attribute.BasicFileAttributes;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -19,7 +14,8 @@ import java.util.TreeMap;
 import java.util.function.BiConsumer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.stream.Stream;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /**
  * Rows that were set aside and are to be taken in again, corrected or not. They become files of
@@ -62,17 +58,25 @@ public final class Replays {
   }
 
   /** Where the records of a replay come from; replays of before do not say. */
-  static Optional<Origin> origin(Path replay) {
-    Path told = replay.resolveSibling(replay.getFileName() + ORIGIN);
-    if (!Files.exists(told)) {
+  static Optional<Origin> origin(Place replay) {
+    Place told = originPlace(replay);
+    if (!told.exists()) {
       return Optional.empty();
     }
     try {
-      return Optional.of(JSON.readValue(told.toFile(), Origin.class));
+      return Optional.of(JSON.readValue(told.readText(), Origin.class));
     } catch (IOException e) {
       throw new UncheckedIOException(
           "Cannot read where the replayed rows of [%s] come from".formatted(replay), e);
     }
+  }
+
+  private static Place originPlace(Place replay) {
+    return replay.sibling(replay.name() + ORIGIN);
+  }
+
+  private static Place folder(Place inbox, String feed) {
+    return inbox.child(FOLDER).child(feed);
   }
 
   static boolean isReplay(String path) {
@@ -85,20 +89,12 @@ public final class Replays {
   }
 
   /** Gives replayed files a second place under another feed's name. */
-  public static void copyFolder(Path inbox, String feed, String other) {
-    Path from = inbox.resolve(FOLDER).resolve(feed);
-    if (!Files.isDirectory(from)) {
-      return;
-    }
-    Path to = inbox.resolve(FOLDER).resolve(other);
-    try (Stream<Path> files = Files.list(from)) {
-      Files.createDirectories(to);
-      for (Path file : files.toList()) {
-        Files.copy(
-            file,
-            to.resolve(file.getFileName()),
-            StandardCopyOption.REPLACE_EXISTING,
-            StandardCopyOption.COPY_ATTRIBUTES);
+  public static void copyFolder(Place inbox, String feed, String other) {
+    Place from = folder(inbox, feed);
+    Place to = folder(inbox, other);
+    try {
+      for (Storage.Stat file : from.objects()) {
+        inbox.at(file.address()).copyTo(to.child(file.address().name()));
       }
     } catch (IOException e) {
       throw new UncheckedIOException("Cannot copy [%s] to [%s]".formatted(from, to), e);
@@ -109,54 +105,36 @@ public final class Replays {
    * Ends the first place of replayed files that were copied. Files that came since the copy are
    * moved.
    */
-  public static void leaveFolder(Path inbox, String feed, String other) {
-    Path folder = inbox.resolve(FOLDER).resolve(feed);
-    if (!Files.isDirectory(folder)) {
-      return;
-    }
-    Path to = inbox.resolve(FOLDER).resolve(other);
-    try (Stream<Path> files = Files.list(folder)) {
-      Files.createDirectories(to);
-      for (Path file : files.toList()) {
-        if (Files.exists(to.resolve(file.getFileName()))) {
-          Files.delete(file);
+  public static void leaveFolder(Place inbox, String feed, String other) {
+    Place folder = folder(inbox, feed);
+    Place to = folder(inbox, other);
+    try {
+      for (Storage.Stat file : folder.objects()) {
+        Place from = inbox.at(file.address());
+        if (to.child(from.name()).exists()) {
+          from.delete();
         } else {
-          Files.move(file, to.resolve(file.getFileName()));
+          from.moveTo(to.child(from.name()));
         }
       }
-      Files.delete(folder);
+      folder.delete();
     } catch (IOException e) {
       throw new UncheckedIOException("Cannot move [%s] to [%s]".formatted(folder, to), e);
     }
   }
 
   /** The replayed files of a feed. */
-  static List<FileDiscovery.Found> find(Path inbox, String feed) {
-    Path folder = inbox.resolve(FOLDER).resolve(feed);
-    if (!Files.isDirectory(folder)) {
-      return List.of();
-    }
-    try (Stream<Path> files = Files.list(folder)) {
-      List<FileDiscovery.Found> out = new ArrayList<>();
-      for (Path file : files.filter(Replays::isWhole).sorted().toList()) {
-        BasicFileAttributes a = Files.readAttributes(file, BasicFileAttributes.class);
-        out.add(
-            new FileDiscovery.Found(
-                inbox.relativize(file).toString(),
-                a.size(),
-                a.lastModifiedTime().toInstant(),
-                file));
-      }
-      return out;
-    } catch (IOException e) {
-      throw new UncheckedIOException("Cannot list [%s]".formatted(folder), e);
-    }
+  static List<FileDiscovery.Found> find(Place inbox, String feed) {
+    return folder(inbox, feed).objects().stream()
+        .filter(f -> isWhole(f.address().name()))
+        .map(f -> FileDiscovery.Found.of(inbox, f))
+        .toList();
   }
 
   /** A record that was replayed before, as it stood in the file that it first came from. */
-  public static Line traced(Path inbox, Line line) {
+  public static Line traced(Place inbox, Line line) {
     Optional<Origin> from =
-        isReplay(line.file()) ? origin(inbox.resolve(line.file())) : Optional.empty();
+        isReplay(line.file()) ? origin(inbox.child(line.file())) : Optional.empty();
     return from.map(
             o ->
                 new Line(
@@ -169,8 +147,7 @@ public final class Replays {
         .orElse(line);
   }
 
-  private static boolean isWhole(Path file) {
-    String name = file.toString();
+  private static boolean isWhole(String name) {
     return !name.endsWith(".tmp") && !name.endsWith(ORIGIN) && !name.endsWith(HELD);
   }
 
@@ -181,7 +158,8 @@ public final class Replays {
    * @param name a name never used before: {@code run-}, the run, and a number
    * @return the files' paths below the inbox
    */
-  public static List<String> write(Path inbox, FeedDefinition feed, String name, List<Line> lines) {
+  public static List<String> write(
+      Place inbox, FeedDefinition feed, String name, List<Line> lines) {
     Map<String, List<Line>> alike = new LinkedHashMap<>();
     lines.forEach(
         l ->
@@ -190,15 +168,13 @@ public final class Replays {
                     l.file() + "\0" + l.before() + "\0" + l.after(), k -> new ArrayList<>())
                 .add(l));
     List<String> out = new ArrayList<>();
-    Path folder = inbox.resolve(FOLDER).resolve(feed.name());
+    Place folder = folder(inbox, feed.name());
     try {
-      Files.createDirectories(folder);
       for (List<Line> group : alike.values()) {
-        Path file = folder.resolve(name + (out.isEmpty() ? "" : "-" + (out.size() + 1)));
-        JSON.writeValue(
-            folder.resolve(file.getFileName() + ORIGIN).toFile(), originOf(feed, group));
-        Files.writeString(heldPlace(file), text(feed, group), StandardCharsets.UTF_8);
-        out.add(inbox.relativize(file).toString());
+        Place file = folder.child(name + (out.isEmpty() ? "" : "-" + (out.size() + 1)));
+        originPlace(file).put(JSON.writeValueAsString(originOf(feed, group)));
+        heldPlace(file).put(text(feed, group));
+        out.add(file.address().relativeTo(inbox.address()));
       }
     } catch (IOException e) {
       throw new UncheckedIOException(
@@ -214,16 +190,16 @@ public final class Replays {
     return new Origin(lines.get(0).file(), places);
   }
 
-  private static Path heldPlace(Path file) {
-    return file.resolveSibling(file.getFileName() + HELD);
+  private static Place heldPlace(Place file) {
+    return file.sibling(file.name() + HELD);
   }
 
   /** All files that {@link #write} made in one go, held or not, by the first of them. */
-  public static List<String> group(Path inbox, String first) {
+  public static List<String> group(Place inbox, String first) {
     List<String> out = new ArrayList<>();
     for (int i = 1; ; i++) {
       String file = first + (i == 1 ? "" : "-" + i);
-      if (!Files.exists(inbox.resolve(file)) && !Files.exists(heldPlace(inbox.resolve(file)))) {
+      if (!inbox.child(file).exists() && !heldPlace(inbox.child(file)).exists()) {
         return out;
       }
       out.add(file);
@@ -231,19 +207,19 @@ public final class Replays {
   }
 
   /** Lets runs read files. Those that are read already stay as they are. */
-  public static void release(Path inbox, List<String> files) {
-    files.forEach(f -> move(heldPlace(inbox.resolve(f)), inbox.resolve(f)));
+  public static void release(Place inbox, List<String> files) {
+    files.forEach(f -> move(heldPlace(inbox.child(f)), inbox.child(f)));
   }
 
   /** Keeps files from runs, without removing them. */
-  public static void hold(Path inbox, List<String> files) {
-    files.forEach(f -> move(inbox.resolve(f), heldPlace(inbox.resolve(f))));
+  public static void hold(Place inbox, List<String> files) {
+    files.forEach(f -> move(inbox.child(f), heldPlace(inbox.child(f))));
   }
 
-  private static void move(Path from, Path to) {
+  private static void move(Place from, Place to) {
     try {
-      if (Files.exists(from)) {
-        Files.move(from, to, StandardCopyOption.ATOMIC_MOVE);
+      if (from.exists()) {
+        from.moveTo(to);
       }
     } catch (NoSuchFileException e) {
       // Moved by somebody else meanwhile.
@@ -253,39 +229,30 @@ public final class Replays {
   }
 
   /** The first files of replays with a file that is held, and when that was written. */
-  public static Map<String, Instant> held(Path inbox) {
-    Path folder = inbox.resolve(FOLDER);
+  public static Map<String, Instant> held(Place inbox) {
     Map<String, Instant> out = new TreeMap<>();
-    if (!Files.isDirectory(folder)) {
-      return out;
-    }
-    try (Stream<Path> files = Files.walk(folder, 2)) {
-      for (Path file : files.filter(f -> f.toString().endsWith(HELD)).toList()) {
-        String path = inbox.relativize(file).toString();
-        Path whole = Path.of(path.substring(0, path.length() - HELD.length()));
-        String name = whole.getFileName().toString();
+    for (Storage.Stat file : inbox.child(FOLDER).listAll()) {
+      if (file.address().name().endsWith(HELD)) {
+        String held = file.address().name();
+        String name = held.substring(0, held.length() - HELD.length());
         Matcher member = MEMBER.matcher(name);
         out.merge(
-            whole.resolveSibling(member.matches() ? member.group(1) : name).toString(),
-            Files.getLastModifiedTime(file).toInstant(),
+            file.address()
+                .sibling(member.matches() ? member.group(1) : name)
+                .relativeTo(inbox.address()),
+            file.modified(),
             (a, b) -> a.isAfter(b) ? a : b);
       }
-    } catch (IOException e) {
-      throw new UncheckedIOException("Cannot list [%s]".formatted(folder), e);
     }
     return out;
   }
 
   /** Takes back files that {@link #write} made. */
-  public static void remove(Path inbox, List<String> files) {
+  public static void remove(Place inbox, List<String> files) {
     for (String file : files) {
-      try {
-        Files.deleteIfExists(inbox.resolve(file));
-        Files.deleteIfExists(heldPlace(inbox.resolve(file)));
-        Files.deleteIfExists(inbox.resolve(file + ORIGIN));
-      } catch (IOException e) {
-        throw new UncheckedIOException(e);
-      }
+      inbox.child(file).delete();
+      heldPlace(inbox.child(file)).delete();
+      originPlace(inbox.child(file)).delete();
     }
   }
 

@@ -4,15 +4,15 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
+import yardage.core.storage.Place;
 
 /** Reads the rows that a run has set aside, as {@link SetAsideWriter} keeps them. */
 public final class SetAsideStore {
@@ -48,7 +48,7 @@ public final class SetAsideStore {
   /** Some rows, and how many there are of their kind. */
   public record Page(List<Row> rows, long total) {}
 
-  public static Page page(Path file, Predicate<Row> wanted, long offset, int limit) {
+  public static Page page(Place file, Predicate<Row> wanted, long offset, int limit) {
     List<Row> out = new ArrayList<>();
     long[] total = {0};
     each(
@@ -65,7 +65,7 @@ public final class SetAsideStore {
     return new Page(out, total[0]);
   }
 
-  public static Optional<Row> row(Path file, long number) {
+  public static Optional<Row> row(Place file, long number) {
     List<Row> out = new ArrayList<>();
     each(
         file,
@@ -79,11 +79,12 @@ public final class SetAsideStore {
   }
 
   /** Gives rows in order until {@code more} is false; none when nothing was set aside. */
-  public static void each(Path file, Predicate<Row> more) {
-    if (!Files.exists(file)) {
+  public static void each(Place file, Predicate<Row> more) {
+    if (!file.exists()) {
       return;
     }
-    try (BufferedReader reader = Files.newBufferedReader(file, StandardCharsets.UTF_8);
+    try (BufferedReader reader =
+            new BufferedReader(new InputStreamReader(file.read(), StandardCharsets.UTF_8));
         Stream<String> lines = reader.lines()) {
       long number = 0;
       for (String line : (Iterable<String>) lines::iterator) {

@@ -4,12 +4,10 @@ import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.BufferedOutputStream;
 import java.io.IOException;
-import java.io.OutputStream;
-import java.io.RandomAccessFile;
+import java.io.InputStream;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
+import java.nio.channels.Channels;
+import java.nio.channels.SeekableByteChannel;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -18,6 +16,7 @@ import java.util.TreeMap;
 import org.apache.commons.io.output.CountingOutputStream;
 import yardage.core.format.record.Reason;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.storage.Place;
 
 /**
  * Keeps set-aside rows as JSON lines, one file per run, made with the first row. Once closed, rows
@@ -31,14 +30,14 @@ public final class SetAsideWriter implements AutoCloseable {
   /** More rows stay in the order in which they came: their places would take too much memory. */
   private static final int MOST_SORTED = 1_000_000;
 
-  private final Path file;
+  private final Place file;
   private final Map<String, Long> countByReason = new TreeMap<>();
-  private final List<Place> places = new ArrayList<>();
+  private final List<Origin> places = new ArrayList<>();
   private CountingOutputStream out;
   private long written;
   private JsonGenerator json;
 
-  public SetAsideWriter(Path file) {
+  public SetAsideWriter(Place file) {
     this.file = file;
   }
 
@@ -52,10 +51,7 @@ public final class SetAsideWriter implements AutoCloseable {
     }
     try {
       if (json == null) {
-        Files.createDirectories(file.getParent());
-        out =
-            new CountingOutputStream(
-                new BufferedOutputStream(Files.newOutputStream(file), 1 << 16));
+        out = new CountingOutputStream(new BufferedOutputStream(file.write(true), 1 << 16));
         json = new JsonFactory().createGenerator(out).setRootValueSeparator(null);
         json.disable(JsonGenerator.Feature.FLUSH_PASSED_TO_STREAM);
       }
@@ -86,7 +82,7 @@ public final class SetAsideWriter implements AutoCloseable {
       json.flush();
       if (places.size() < MOST_SORTED) {
         places.add(
-            new Place(
+            new Origin(
                 feed,
                 step,
                 record.file(),
@@ -122,24 +118,23 @@ public final class SetAsideWriter implements AutoCloseable {
    * them; a row's number must not depend on who was faster.
    */
   private void sort() throws IOException {
-    List<Place> sorted = new ArrayList<>(places);
-    sorted.sort(Place.ORDER);
+    List<Origin> sorted = new ArrayList<>(places);
+    sorted.sort(Origin.ORDER);
     places.clear();
-    Path part = file.resolveSibling(file.getFileName() + ".sorting");
-    try (RandomAccessFile from = new RandomAccessFile(file.toFile(), "r");
-        OutputStream to = new BufferedOutputStream(Files.newOutputStream(part), 1 << 16)) {
-      for (Place p : sorted) {
-        byte[] row = new byte[Math.toIntExact(p.end() - p.start())];
-        from.seek(p.start());
-        from.readFully(row);
-        to.write(row);
-      }
+    try (SeekableByteChannel from = file.open()) {
+      file.put(
+          to -> {
+            InputStream rows = Channels.newInputStream(from);
+            for (Origin p : sorted) {
+              from.position(p.start());
+              to.write(rows.readNBytes(Math.toIntExact(p.end() - p.start())));
+            }
+          });
     }
-    Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
   }
 
   /** Where a row came from, and where it lies in the file of rows. */
-  private record Place(
+  private record Origin(
       String feed,
       String step,
       String file,
@@ -148,14 +143,14 @@ public final class SetAsideWriter implements AutoCloseable {
       int tie,
       long start,
       long end) {
-    static final Comparator<Place> ORDER =
-        Comparator.comparing(Place::feed)
-            .thenComparing(Place::step)
-            .thenComparing(Place::file)
-            .thenComparingLong(Place::line)
-            .thenComparingLong(Place::byteOffset)
-            .thenComparingInt(Place::tie)
-            .thenComparingLong(Place::start);
+    static final Comparator<Origin> ORDER =
+        Comparator.comparing(Origin::feed)
+            .thenComparing(Origin::step)
+            .thenComparing(Origin::file)
+            .thenComparingLong(Origin::line)
+            .thenComparingLong(Origin::byteOffset)
+            .thenComparingInt(Origin::tie)
+            .thenComparingLong(Origin::start);
   }
 
   /** Rows by the first reason that each was set aside for. */

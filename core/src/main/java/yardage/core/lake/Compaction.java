@@ -1,6 +1,5 @@
 package yardage.core.lake;
 
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -93,7 +92,8 @@ public final class Compaction {
     try {
       List<DataFile> made = rewrite(lake, table, groups, run, staging, context);
       List<DataFile> old = groups.stream().flatMap(g -> g.files().stream()).toList();
-      Publication.publish(staging, () -> List.of(replaced(lake, table, old, made, staging)), swap);
+      Publication.publish(
+          lake, staging, () -> List.of(replaced(lake, table, old, made, staging)), swap);
       done = true;
       return new Result(
           groups.size(),
@@ -144,7 +144,7 @@ public final class Compaction {
             PartitionedFiles.Partition into = files.into(bin.partition(), bin.folder());
             for (DataFile file : bin.files()) {
               context.cancel().check();
-              if (into.copy(Path.of(file.location()))) {
+              if (into.copy(table.place(file.location()))) {
                 rows.add(file.recordCount());
                 continue;
               }

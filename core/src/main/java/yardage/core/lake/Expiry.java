@@ -2,9 +2,6 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -13,7 +10,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Consumer;
-import java.util.stream.Stream;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.ExpireSnapshots;
 import org.apache.iceberg.ManifestFile;
@@ -21,6 +17,9 @@ import org.apache.iceberg.ManifestFiles;
 import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.io.CloseableIterable;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /**
  * Forgets a table's old states, and removes the files that no state has. A file goes only when it
@@ -30,8 +29,6 @@ import org.apache.iceberg.io.CloseableIterable;
 public final class Expiry {
   /** What went. */
   public record Result(int snapshots, int files, long sizeBytes) {}
-
-  private record Found(Path path, long sizeBytes, Instant modified) {}
 
   private Expiry() {}
 
@@ -94,15 +91,15 @@ public final class Expiry {
    *     told from what is needed, so nothing is removed
    */
   static Result sweep(Lake lake, TableName name, Instant olderThan) {
-    List<Found> found = files(lake.tableFolder(name));
+    List<Storage.Stat> found = lake.tableFolder(name).listAll();
     Set<String> staged = lake.stagedFiles();
     Set<String> needed = new HashSet<>();
-    lake.pointer(name).ifPresent(at -> addFiles(lake.load(name, at), at, needed));
-    lake.binned(name).forEach(at -> addFiles(lake.load(name, at), at, needed));
-    List<Path> missing = missing(needed, found);
+    lake.pointer(name).ifPresent(at -> addFiles(lake, lake.load(name, at), at, needed));
+    lake.binned(name).forEach(at -> addFiles(lake, lake.load(name, at), at, needed));
+    List<String> missing = missing(needed, found);
     if (!missing.isEmpty()) {
       // A run may have published since the listing.
-      missing = missing(needed, files(lake.tableFolder(name)));
+      missing = missing(needed, lake.tableFolder(name).listAll());
     }
     if (!missing.isEmpty()) {
       throw new LakeException(
@@ -116,20 +113,15 @@ public final class Expiry {
     }
     Set<String> kept = new HashSet<>(staged);
     kept.addAll(needed);
-    lake.pointer(name).ifPresent(at -> kept.add(MetadataNames.hintFile(at).toString()));
+    lake.pointer(name).ifPresent(at -> kept.add(MetadataNames.hintFile(new Address(at)).text()));
     int files = 0;
     long bytes = 0;
-    for (Found f : found) {
-      try {
-        if (!kept.contains(f.path().toString())
-            && f.modified().isBefore(olderThan)
-            && Files.deleteIfExists(f.path())) {
-          files++;
-          bytes += f.sizeBytes();
-        }
-      } catch (IOException e) {
-        throw new UncheckedIOException(
-            "Cannot remove [%s]: %s".formatted(f.path(), e.getMessage()), e);
+    for (Storage.Stat f : found) {
+      if (!kept.contains(f.address().text())
+          && f.modified().isBefore(olderThan)
+          && lake.root().at(f.address()).delete()) {
+        files++;
+        bytes += f.sizeBytes();
       }
     }
     // A run may have made a folder and not yet its file, so folders of tables that are there stay.
@@ -139,22 +131,24 @@ public final class Expiry {
     return new Result(0, files, bytes);
   }
 
-  private static List<Path> missing(Set<String> needed, List<Found> found) {
+  private static List<String> missing(Set<String> needed, List<Storage.Stat> found) {
     Set<String> there = new HashSet<>();
-    found.forEach(f -> there.add(f.path().toString()));
-    return needed.stream().filter(n -> !there.contains(n)).sorted().map(Path::of).toList();
+    found.forEach(f -> there.add(f.address().text()));
+    return needed.stream().filter(n -> !there.contains(n)).sorted().toList();
   }
 
-  private static void addFiles(LakeTable table, String metadataLocation, Set<String> out) {
+  private static void addFiles(
+      Lake lake, LakeTable table, String metadataLocation, Set<String> out) {
+    StagedFiles io = new StagedFiles(lake.storage());
     TableMetadata metadata = table.metadata();
     out.add(metadataLocation);
     Set<String> manifests = new HashSet<>();
     for (Snapshot s : metadata.snapshots()) {
       out.add(s.manifestListLocation());
-      for (ManifestFile manifest : s.allManifests(new StagedFiles())) {
+      for (ManifestFile manifest : s.allManifests(io)) {
         if (manifests.add(manifest.path())) {
           try (CloseableIterable<String> paths =
-              ManifestFiles.readPaths(manifest, new StagedFiles(), metadata.specsById())) {
+              ManifestFiles.readPaths(manifest, io, metadata.specsById())) {
             paths.forEach(out::add);
           } catch (IOException e) {
             throw new UncheckedIOException(e);
@@ -165,39 +159,21 @@ public final class Expiry {
     out.addAll(manifests);
   }
 
-  private static List<Found> files(Path folder) {
-    if (!Files.isDirectory(folder)) {
-      return List.of();
-    }
-    try (Stream<Path> walk = Files.walk(folder)) {
-      List<Found> out = new ArrayList<>();
-      for (Path p : (Iterable<Path>) walk::iterator) {
-        if (Files.isRegularFile(p, LinkOption.NOFOLLOW_LINKS)) {
-          out.add(new Found(p, Files.size(p), Files.getLastModifiedTime(p).toInstant()));
-        }
-      }
-      return out;
-    } catch (IOException e) {
-      throw new UncheckedIOException("Cannot list [%s]: %s".formatted(folder, e.getMessage()), e);
-    }
-  }
-
-  private static void removeEmptyFolders(Path folder) {
-    if (!Files.isDirectory(folder)) {
+  /** A store without folders has none to remove. */
+  private static void removeEmptyFolders(Place folder) {
+    if (!folder.isFolder()) {
       return;
     }
-    try (Stream<Path> walk = Files.walk(folder)) {
-      for (Path p : walk.sorted(Comparator.reverseOrder()).filter(Files::isDirectory).toList()) {
-        try (Stream<Path> inside = Files.list(p)) {
-          if (inside.findAny().isEmpty()) {
-            Files.deleteIfExists(p);
-          }
-        }
+    for (Address deeper : folder.list().folders()) {
+      removeEmptyFolders(folder.at(deeper));
+    }
+    Storage.Listing left = folder.list();
+    if (left.objects().isEmpty() && left.folders().isEmpty()) {
+      try {
+        folder.storage().delete(folder.address());
+      } catch (IOException e) {
+        // A run put a file there meanwhile.
       }
-    } catch (java.nio.file.DirectoryNotEmptyException e) {
-      // A run put a file there meanwhile.
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
     }
   }
 }

@@ -2,8 +2,6 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.HashSet;
 import java.util.List;
@@ -18,26 +16,29 @@ import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /**
  * A folder of raw files and tables: {@code inbox/} for files that arrive, {@code
  * tables/namespace/name/} for tables, {@code staging/} for the logs of runs at work. Thread-safe.
  */
 public final class Lake {
-  private final Path root;
+  private final Place root;
   private final PointerStore pointers;
   private final RawFolders raw;
 
   private final OpenedTables opened;
 
-  public Lake(Path root, PointerStore pointers) {
+  public Lake(Place root, PointerStore pointers) {
     this(root, pointers, Map.of());
   }
 
   /**
    * @param connections folders outside of the lake that feeds may read, by name
    */
-  public Lake(Path root, PointerStore pointers, Map<String, Path> connections) {
+  public Lake(Place root, PointerStore pointers, Map<String, Place> connections) {
     this(root, pointers, connections, new OpenedTables());
   }
 
@@ -45,15 +46,16 @@ public final class Lake {
    * @param opened shared by all that look at this lake
    */
   public Lake(
-      Path root, PointerStore pointers, Map<String, Path> connections, OpenedTables opened) {
+      Place root, PointerStore pointers, Map<String, Place> connections, OpenedTables opened) {
     this.pointers = pointers;
     this.opened = opened;
     try {
-      Files.createDirectories(root.resolve("inbox"));
-      Files.createDirectories(root.resolve("tables"));
-      // One form of every path, whatever links lead here: what is named and what is found is
+      Storage storage = root.storage();
+      // One form of every address, whatever links lead here: what is named and what is found is
       // compared as text.
-      this.root = root.toRealPath();
+      this.root = root.at(storage.prepare(root.address()));
+      storage.prepare(inbox().address());
+      storage.prepare(this.root.child("tables").address());
       this.raw = new RawFolders(inbox(), connections);
     } catch (IOException e) {
       throw new UncheckedIOException(
@@ -61,13 +63,18 @@ public final class Lake {
     }
   }
 
-  /** The lake's folder, in its one real form. */
-  public Path root() {
+  /** The lake's folder, in its one form. */
+  public Place root() {
     return root;
   }
 
-  public Path inbox() {
-    return root.resolve("inbox");
+  public Place inbox() {
+    return root.child("inbox");
+  }
+
+  /** The store that the lake's files are in, by their addresses. */
+  public Storage storage() {
+    return root.storage();
   }
 
   /** The inbox and the connections. */
@@ -75,12 +82,12 @@ public final class Lake {
     return raw;
   }
 
-  private Path stagingFolder() {
-    return root.resolve("staging");
+  private Place stagingFolder() {
+    return root.child("staging");
   }
 
-  Path tableFolder(TableName name) {
-    return root.resolve("tables").resolve(name.namespace()).resolve(name.name());
+  Place tableFolder(TableName name) {
+    return root.child("tables").child(name.namespace()).child(name.name());
   }
 
   public List<TableName> tables() {
@@ -115,7 +122,9 @@ public final class Lake {
 
   LakeTable load(TableName name, String location) {
     try {
-      LakeTable table = new LakeTable(name, TableMetadataParser.read(new StagedFiles(), location));
+      LakeTable table =
+          new LakeTable(
+              storage(), name, TableMetadataParser.read(new StagedFiles(storage()), location));
       opened.add(location, table);
       return table;
     } catch (NotFoundException e) {
@@ -174,7 +183,7 @@ public final class Lake {
     Staging staging = stage(run);
     boolean done = false;
     try {
-      Publication.publish(staging, () -> List.of(changed(name, staging, edit)), swap);
+      Publication.publish(this, staging, () -> List.of(changed(name, staging, edit)), swap);
       done = true;
     } finally {
       if (!done) {
@@ -183,8 +192,8 @@ public final class Lake {
     }
   }
 
-  private static void setCurrent(TableName name, long snapshot, StagedOperations ops) {
-    Snapshot wanted = new LakeTable(name, ops.current()).asOf(snapshot).snapshot();
+  private void setCurrent(TableName name, long snapshot, StagedOperations ops) {
+    Snapshot wanted = new LakeTable(storage(), name, ops.current()).asOf(snapshot).snapshot();
     if (ops.current().currentSnapshot() != null
         && ops.current().currentSnapshot().snapshotId() == snapshot) {
       throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
@@ -202,7 +211,9 @@ public final class Lake {
     String before = pointer(name).orElseThrow(() -> missing(name));
     StagedOperations ops =
         new StagedOperations(
-            new StagedFiles(staging), load(name, before).metadata(), Optional.of(before));
+            new StagedFiles(storage(), staging),
+            load(name, before).metadata(),
+            Optional.of(before));
     edit.accept(ops);
     return pointerChange(name, Optional.of(before), ops);
   }
@@ -214,19 +225,19 @@ public final class Lake {
     List<String> obsolete =
         before.map(at -> Retention.obsolete(load(name, at).metadata(), now)).orElse(List.of());
     return new PointerChange(
-        name, before, ops.write(), new LakeTable(name, now).summary(), obsolete);
+        name, before, ops.write(), new LakeTable(storage(), name, now).summary(), obsolete);
   }
 
   /**
    * A pointer has moved: readers that look into the folder are told so, and old metadata files go.
    * What fails here harms nobody, and the next sweep does it.
    */
-  static void published(PointerChange change) {
-    MetadataNames.hint(change.location());
+  void published(PointerChange change) {
+    MetadataNames.hint(root.at(new Address(change.location())));
     for (String file : change.obsolete()) {
       try {
-        Files.deleteIfExists(Path.of(file));
-      } catch (IOException e) {
+        root.at(new Address(file)).delete();
+      } catch (UncheckedIOException e) {
         // The next sweep takes it.
       }
     }
@@ -288,6 +299,6 @@ public final class Lake {
    * went.
    */
   public int settle(String run, boolean wasPublished) {
-    return Staging.settle(stagingFolder(), root.resolve("tables"), run, wasPublished);
+    return Staging.settle(stagingFolder(), root.child("tables").address(), run, wasPublished);
   }
 }

@@ -2,8 +2,6 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -35,9 +33,13 @@ import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
 import yardage.core.plan.ColumnPredicate;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /** A table as of one snapshot, which it keeps however the table goes on. */
 public final class LakeTable {
+  private final Storage storage;
   private final TableName name;
   private final BaseTable table;
   private final TableMetadata metadata;
@@ -68,8 +70,9 @@ public final class LakeTable {
   /** A data file of the current snapshot. */
   public record FileInfo(String path, String partition, long rows, long sizeBytes) {}
 
-  LakeTable(TableName name, TableMetadata metadata) {
+  LakeTable(Storage storage, TableName name, TableMetadata metadata) {
     this(
+        storage,
         name,
         metadata,
         Optional.ofNullable(metadata.currentSnapshot()),
@@ -78,17 +81,20 @@ public final class LakeTable {
   }
 
   private LakeTable(
+      Storage storage,
       TableName name,
       TableMetadata metadata,
       Optional<Snapshot> snapshot,
       org.apache.iceberg.Schema iceberg,
       Optional<Long> asked) {
+    this.storage = storage;
     this.asked = asked;
     this.name = name;
     this.metadata = metadata;
     this.table =
         new BaseTable(
-            new StagedOperations(new StagedFiles(), metadata, Optional.empty()), name.toString());
+            new StagedOperations(new StagedFiles(storage), metadata, Optional.empty()),
+            name.toString());
     this.snapshot = snapshot;
     this.iceberg = iceberg;
     this.schema = IcebergTypes.fromIceberg(iceberg);
@@ -110,7 +116,8 @@ public final class LakeTable {
         wanted.schemaId() == null
             ? metadata.schema()
             : metadata.schemasById().get(wanted.schemaId());
-    return new LakeTable(name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
+    return new LakeTable(
+        storage, name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
   }
 
   /**
@@ -403,14 +410,14 @@ public final class LakeTable {
     read(file, -1, Expressions.alwaysTrue(), wanted(columns), new StepTally("", ""), out);
   }
 
+  /** Where a file of the table is. */
+  Place place(String location) {
+    return new Place(storage, new Address(location));
+  }
+
   /** What became of a file that cannot be read, as far as its size tells. */
   private LakeException lost(DataFile file, Exception cause) {
-    long there = -1;
-    try {
-      there = Files.size(Path.of(file.location()));
-    } catch (IOException e) {
-      // It is not there.
-    }
+    long there = place(file.location()).stat().map(Storage.Stat::sizeBytes).orElse(-1L);
     String what =
         there < 0
             ? "its file [%s] is lost".formatted(file.location())
@@ -444,7 +451,7 @@ public final class LakeTable {
       List<DataFileReader.Wanted> wanted,
       StepTally tally,
       BatchConsumer out) {
-    try (DataFileReader reader = new DataFileReader(Path.of(file.location()))) {
+    try (DataFileReader reader = new DataFileReader(place(file.location()))) {
       var footer = reader.footer();
       var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, filter);
       int from = rowGroup < 0 ? 0 : rowGroup;

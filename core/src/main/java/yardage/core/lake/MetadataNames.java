@@ -1,14 +1,13 @@
 package yardage.core.lake;
 
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.iceberg.TableMetadata;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
 
 /**
  * Names of metadata files: a number that rises with each state, so that names sort as states came,
@@ -32,18 +31,14 @@ final class MetadataNames {
   }
 
   /** The file that tells readers who have nothing but the folder which metadata is current. */
-  static Path hintFile(String metadataLocation) {
-    return Path.of(metadataLocation).resolveSibling("version-hint.text");
+  static Address hintFile(Address metadata) {
+    return metadata.sibling("version-hint.text");
   }
 
   /** Tells readers who look into the folder: the metadata's name, without its end. */
-  static void hint(String metadataLocation) {
-    Path hint = hintFile(metadataLocation);
-    String name = Path.of(metadataLocation).getFileName().toString();
+  static void hint(Place metadata) {
     try {
-      Path part = Files.createTempFile(hint.getParent(), "version-hint", ".part");
-      Files.writeString(part, name.replace(".metadata.json", ""));
-      Files.move(part, hint, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+      metadata.at(hintFile(metadata.address())).put(metadata.name().replace(".metadata.json", ""));
     } catch (IOException e) {
       // Readers find the metadata by the catalog too; the next publication tries again.
     }
@@ -51,7 +46,7 @@ final class MetadataNames {
 
   /** A metadata file's number; 0 for those of before, which had none. */
   static long number(String location) {
-    Matcher m = NUMBERED.matcher(Path.of(location).getFileName().toString());
+    Matcher m = NUMBERED.matcher(new Address(location).name());
     return m.matches() ? Long.parseLong(m.group(1)) : 0;
   }
 }

@@ -11,8 +11,8 @@ import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Schema;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.format.parquet.DataFileWriter;
-import yardage.core.format.parquet.LocalFiles;
 import yardage.core.format.parquet.RowGroup;
+import yardage.core.format.parquet.StoredOutput;
 
 /**
  * Rows as one Parquet file on a stream. A row group is gathered in memory before it is written; its
@@ -31,7 +31,7 @@ public final class ParquetRows implements RowsWriter {
   public ParquetRows(Schema schema, OutputStream out) {
     this.schema = schema;
     this.fileSchema = ParquetSchemaUtil.convert(IcebergTypes.toIceberg(schema), "rows");
-    this.writer = new DataFileWriter(LocalFiles.output("the answer", out), fileSchema);
+    this.writer = new DataFileWriter(StoredOutput.output("the answer", out), fileSchema);
     this.buffer = ColumnBuilder.of(schema);
   }
 

@@ -1,9 +1,5 @@
 package yardage.core.lake;
 
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
@@ -41,9 +37,10 @@ import yardage.core.exec.Parallel;
 import yardage.core.exec.RowOrder;
 import yardage.core.exec.Turns;
 import yardage.core.format.parquet.DataFileWriter;
-import yardage.core.format.parquet.LocalFiles;
 import yardage.core.format.parquet.RowGroup;
 import yardage.core.format.parquet.RowGroupMerge;
+import yardage.core.format.parquet.StoredOutput;
+import yardage.core.storage.Place;
 
 /**
  * Rows on their way into data files. All workers share one open file per partition, so a partition
@@ -68,7 +65,7 @@ final class PartitionedFiles {
   private final PartitionSpec spec;
   private final Partitioning partitioning;
   private final SortWithin order;
-  private final Path dataFolder;
+  private final Place dataFolder;
   private final String run;
   private final Staging staging;
   private final long targetBytes;
@@ -99,7 +96,7 @@ final class PartitionedFiles {
       PartitionSpec spec,
       Partitioning partitioning,
       SortWithin order,
-      Path tableFolder,
+      Place tableFolder,
       String run,
       Staging staging,
       long targetBytes,
@@ -108,7 +105,7 @@ final class PartitionedFiles {
     this.spec = spec;
     this.partitioning = partitioning;
     this.order = order;
-    this.dataFolder = tableFolder.resolve("data");
+    this.dataFolder = tableFolder.child("data");
     this.run = run;
     this.staging = staging;
     this.targetBytes = targetBytes;
@@ -265,7 +262,7 @@ final class PartitionedFiles {
     private volatile long copiedBytes;
     private volatile DataFileWriter writer;
     private volatile long lastWritten;
-    private Path file;
+    private Place file;
 
     Partition(String folder, PartitionData values) {
       this.folder = folder;
@@ -281,7 +278,7 @@ final class PartitionedFiles {
      *
      * @return false, and nothing was taken, when that cannot be: its rows must be read then
      */
-    boolean copy(Path from) {
+    boolean copy(Place from) {
       if (!order.isEmpty()) {
         // Rows are sorted over a whole row group.
         return false;
@@ -384,10 +381,10 @@ final class PartitionedFiles {
         if (writer == null) {
           makeRoomToOpen();
           file =
-              dataFolder.resolve(
+              dataFolder.child(
                   folder + "rows-" + run + "-" + fileNumber.getAndIncrement() + ".parquet");
-          staging.note(file);
-          writer = new DataFileWriter(LocalFiles.output(file), fileSchema);
+          staging.note(file.address());
+          writer = new DataFileWriter(StoredOutput.output(file), fileSchema);
           if (!reserved) {
             bufferedBytes.addAndGet(OPEN_FILE_BYTES);
           }
@@ -432,23 +429,19 @@ final class PartitionedFiles {
         writer = null;
         openFiles.decrementAndGet();
         reservation.tryResize(bufferedBytes.addAndGet(-OPEN_FILE_BYTES));
-        try {
-          DataFile data =
-              DataFiles.builder(spec)
-                  .withPath(file.toString())
-                  .withFormat(FileFormat.PARQUET)
-                  .withFileSizeInBytes(Files.size(file))
-                  .withPartition(values)
-                  .withMetrics(
-                      ParquetUtil.footerMetrics(footer, Stream.empty(), MetricsConfig.getDefault()))
-                  .withSplitOffsets(ParquetUtil.getSplitOffsets(footer))
-                  .withRecordCount(rowCount)
-                  .build();
-          synchronized (files) {
-            files.add(data);
-          }
-        } catch (IOException e) {
-          throw new UncheckedIOException(e);
+        DataFile data =
+            DataFiles.builder(spec)
+                .withPath(file.toString())
+                .withFormat(FileFormat.PARQUET)
+                .withFileSizeInBytes(file.stat().orElseThrow().sizeBytes())
+                .withPartition(values)
+                .withMetrics(
+                    ParquetUtil.footerMetrics(footer, Stream.empty(), MetricsConfig.getDefault()))
+                .withSplitOffsets(ParquetUtil.getSplitOffsets(footer))
+                .withRecordCount(rowCount)
+                .build();
+        synchronized (files) {
+          files.add(data);
         }
       } finally {
         fileLock.unlock();

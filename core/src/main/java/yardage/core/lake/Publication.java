@@ -94,6 +94,7 @@ public final class Publication {
    */
   public void publish(Consumer<List<PointerChange>> swap) {
     publish(
+        lake,
         staging,
         () -> changes.stream().map(this::prepare).flatMap(Optional::stream).toList(),
         swap);
@@ -129,16 +130,19 @@ public final class Publication {
    * faster.
    */
   static void publish(
-      Staging staging, Supplier<List<PointerChange>> prepare, Consumer<List<PointerChange>> swap) {
+      Lake lake,
+      Staging staging,
+      Supplier<List<PointerChange>> prepare,
+      Consumer<List<PointerChange>> swap) {
     for (int attempt = 1; ; attempt++) {
       int mark = staging.mark();
       List<PointerChange> pointers = prepare.get();
-      staging.force();
+      staging.settle();
       staging.handOver();
       try {
         swap.accept(pointers);
         staging.published();
-        pointers.forEach(Lake::published);
+        pointers.forEach(lake::published);
         return;
       } catch (ConflictException e) {
         // Known not to have happened; after anything else the pointers may have moved, and only
@@ -156,7 +160,7 @@ public final class Publication {
 
   private Optional<PointerChange> prepare(Change change) {
     Optional<String> before = lake.pointer(change.table());
-    StagedFiles io = new StagedFiles(staging);
+    StagedFiles io = new StagedFiles(lake.storage(), staging);
     StagedOperations ops;
     if (before.isPresent()) {
       TableMetadata metadata = lake.load(change.table(), before.get()).metadata();

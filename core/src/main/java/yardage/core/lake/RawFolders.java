@@ -1,19 +1,19 @@
 package yardage.core.lake;
 
-import java.nio.file.Path;
 import java.util.Map;
 import java.util.TreeMap;
+import yardage.core.storage.Place;
 
 /**
  * Where raw files lie: the lake's inbox, and folders elsewhere that the machine's administrator has
  * given a name.
  */
-public record RawFolders(Path inbox, Map<String, Path> connections) {
+public record RawFolders(Place inbox, Map<String, Place> connections) {
   public RawFolders {
     connections = java.util.Collections.unmodifiableMap(new TreeMap<>(connections));
   }
 
-  public RawFolders(Path inbox) {
+  public RawFolders(Place inbox) {
     this(inbox, Map.of());
   }
 }

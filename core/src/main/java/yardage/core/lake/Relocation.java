@@ -2,9 +2,6 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.Map;
@@ -21,6 +18,8 @@ import org.apache.iceberg.io.CloseableIterable;
 import org.apache.iceberg.io.FileIO;
 import org.apache.iceberg.io.InputFile;
 import org.apache.iceberg.io.OutputFile;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
 
 /**
  * Gives tables the paths of where their lake is now. The table format wants full paths in its
@@ -89,27 +88,27 @@ public final class Relocation {
             ? RewriteTablePathUtil.replacePaths(metadata, from, to)
             : metadata;
     String location = MetadataNames.next(moved, Optional.of(metadataLocation));
-    TableMetadataParser.write(moved, org.apache.iceberg.Files.localOutput(location));
+    TableMetadataParser.write(moved, new StoredFile(place(location)));
     return location;
   }
 
   private void manifest(TableMetadata metadata, ManifestFile manifest, Set<Long> snapshots) {
-    Path place = Path.of(here(manifest.path()));
+    Place place = place(manifest.path());
     try {
       if (!isMoved(metadata, manifest)) {
-        Path part = part(place);
+        Place part = part(place);
         RewriteTablePathUtil.rewriteDataManifest(
             manifest,
             snapshots,
-            org.apache.iceberg.Files.localOutput(part.toString()),
+            new StoredFile(part),
             io,
             metadata.formatVersion(),
             metadata.specsById(),
             from,
             to);
-        Files.move(part, place, StandardCopyOption.ATOMIC_MOVE);
+        part.moveTo(place);
       }
-      lengths.put(manifest.path(), Files.size(place));
+      lengths.put(manifest.path(), place.stat().orElseThrow().sizeBytes());
     } catch (IOException e) {
       throw failed(place, e);
     }
@@ -131,28 +130,32 @@ public final class Relocation {
     if (moved) {
       return;
     }
-    Path place = Path.of(here(snapshot.manifestListLocation()));
+    Place place = place(snapshot.manifestListLocation());
     try {
-      Path part = part(place);
+      Place part = part(place);
       RewriteTablePathUtil.rewriteManifestList(
-          snapshot, io, metadata, lengths, from, to, place.getParent().toString(), part.toString());
-      Files.move(part, place, StandardCopyOption.ATOMIC_MOVE);
+          snapshot, io, metadata, lengths, from, to, place.parent().toString(), part.toString());
+      part.moveTo(place);
     } catch (IOException e) {
       throw failed(place, e);
     }
   }
 
-  private static Path part(Path place) throws IOException {
-    Path part = place.resolveSibling(place.getFileName() + ".moved.avro");
-    Files.deleteIfExists(part);
+  private static Place part(Place place) {
+    Place part = place.sibling(place.name() + ".moved.avro");
+    part.delete();
     return part;
+  }
+
+  private Place place(String path) {
+    return lake.root().at(new Address(here(path)));
   }
 
   private String here(String path) {
     return path.startsWith(from + TABLES) ? to + path.substring(from.length()) : path;
   }
 
-  private static UncheckedIOException failed(Path file, IOException e) {
+  private static UncheckedIOException failed(Place file, IOException e) {
     return new UncheckedIOException(
         "Cannot write [%s] again for the lake's new place: %s".formatted(file, e.getMessage()), e);
   }
@@ -161,12 +164,12 @@ public final class Relocation {
   private final class MovedFiles implements FileIO {
     @Override
     public InputFile newInputFile(String path) {
-      return org.apache.iceberg.Files.localInput(here(path));
+      return new StoredFile(place(path));
     }
 
     @Override
     public OutputFile newOutputFile(String path) {
-      return org.apache.iceberg.Files.localOutput(here(path));
+      return new StoredFile(place(path));
     }
 
     @Override

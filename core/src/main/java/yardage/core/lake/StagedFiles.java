@@ -2,46 +2,55 @@ package yardage.core.lake;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
+import java.util.Optional;
 import org.apache.iceberg.io.FileIO;
 import org.apache.iceberg.io.InputFile;
 import org.apache.iceberg.io.OutputFile;
+import yardage.core.storage.Address;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 
 /**
- * Local storage as the table format's library wants it; what is created is noted in a staging log
- * first.
+ * Storage as the table format's library wants it; what is created is noted in a staging log first.
  */
 final class StagedFiles implements FileIO {
-  private final transient Staging staging;
+  private final transient Storage storage;
+  private final transient Optional<Staging> staging;
 
   /** For reading only. */
-  StagedFiles() {
-    this(null);
+  StagedFiles(Storage storage) {
+    this.storage = storage;
+    this.staging = Optional.empty();
   }
 
-  StagedFiles(Staging staging) {
-    this.staging = staging;
+  StagedFiles(Storage storage, Staging staging) {
+    this.storage = storage;
+    this.staging = Optional.of(staging);
   }
 
   @Override
   public InputFile newInputFile(String path) {
-    return org.apache.iceberg.Files.localInput(path);
+    return file(path);
+  }
+
+  private StoredFile file(String path) {
+    return new StoredFile(new Place(storage, new Address(path)));
   }
 
   @Override
   public OutputFile newOutputFile(String path) {
-    if (staging == null) {
-      throw new IllegalStateException("Storage opened for reading was asked to write " + path);
-    }
-    staging.note(Path.of(path));
-    return org.apache.iceberg.Files.localOutput(path);
+    staging
+        .orElseThrow(
+            () ->
+                new IllegalStateException("Storage opened for reading was asked to write " + path))
+        .note(new Address(path));
+    return file(path);
   }
 
   @Override
   public void deleteFile(String path) {
     try {
-      Files.deleteIfExists(Path.of(path));
+      storage.delete(new Address(path));
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }

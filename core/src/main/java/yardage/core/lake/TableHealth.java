@@ -1,8 +1,5 @@
 package yardage.core.lake;
 
-import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -15,6 +12,7 @@ import java.util.stream.Collectors;
 import yardage.core.exec.Sizes;
 import yardage.core.lake.LakeTable.FileInfo;
 import yardage.core.lake.LakeTable.SnapshotInfo;
+import yardage.core.storage.Storage;
 
 /**
  * How a table does: whether its files are well sized, its partitions alike, and its rows as fresh
@@ -127,12 +125,7 @@ public record TableHealth(
     List<String> lost = new ArrayList<>();
     long rows = 0;
     for (FileInfo f : table.files()) {
-      long there = -1;
-      try {
-        there = Files.size(Path.of(f.path()));
-      } catch (IOException e) {
-        // It is not there.
-      }
+      long there = table.place(f.path()).stat().map(Storage.Stat::sizeBytes).orElse(-1L);
       if (there != f.sizeBytes()) {
         lost.add(there < 0 ? f.path() : "%s (cut, or of another size)".formatted(f.path()));
         rows += f.rows();

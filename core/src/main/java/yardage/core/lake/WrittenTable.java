@@ -4,7 +4,6 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 import org.apache.iceberg.ContentFileParser;
@@ -12,6 +11,7 @@ import org.apache.iceberg.DataFile;
 import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.PartitionSpecParser;
 import org.apache.iceberg.SchemaParser;
+import yardage.core.storage.Address;
 
 /**
  * What a write made, not published yet.
@@ -76,8 +76,8 @@ public record WrittenTable(
   }
 
   /** Where the files are. */
-  public List<Path> paths() {
-    return files.stream().map(f -> Path.of(json(f).get("file-path").asText())).toList();
+  public List<Address> addresses() {
+    return files.stream().map(f -> new Address(json(f).get("file-path").asText())).toList();
   }
 
   private static JsonNode json(String text) {

@@ -19,6 +19,7 @@ import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.exec.Tally;
 import yardage.core.feed.propose.FeedChanges;
 import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
 /** Each way in which a source changes, in each format that knows names, under each policy. */
@@ -207,7 +208,7 @@ class ChangePoliciesTest {
     assertEquals(Map.of("wrong-type", 1L), lake.lastRun().setAsideByReason());
     assertEquals("[[R1, 5], [R3, 9]]", rows());
     SetAsideStore.Row aside =
-        SetAsideStore.row(folder.resolve("set-aside/2.jsonl"), 1).orElseThrow();
+        SetAsideStore.row(LocalStorage.place(folder.resolve("set-aside/2.jsonl")), 1).orElseThrow();
     assertTrue(aside.original().contains("about 6"), aside.original());
     assertEquals("metres", aside.failures().get(0).field());
     assertTrue(

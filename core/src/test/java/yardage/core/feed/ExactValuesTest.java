@@ -61,7 +61,7 @@ class ExactValuesTest {
               required int64 fine (TIMESTAMP(NANOS, true));
             }
             """);
-    Path file = Files.createDirectories(lake.lake().inbox().resolve("p")).resolve("1.parquet");
+    Path file = Files.createDirectories(lake.inbox().resolve("p")).resolve("1.parquet");
     BigInteger wide = new BigInteger("1234567890123456789012345678901234");
     try (ParquetWriter<Group> out =
         ExampleParquetWriter.builder(new LocalOutputFile(file))

@@ -13,6 +13,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.document.Problem;
+import yardage.core.storage.LocalStorage;
 
 /** A feed's document, and which files it finds. */
 class FeedTest {
@@ -26,7 +27,7 @@ class FeedTest {
 
   private List<String> found(String files) throws IOException {
     return FileDiscovery.find(
-            new yardage.core.lake.RawFolders(inbox),
+            new yardage.core.lake.RawFolders(LocalStorage.place(inbox)),
             FeedDefinition.parse(feed(files)).feed().orElseThrow())
         .stream()
         .map(FileDiscovery.Found::path)

@@ -64,7 +64,7 @@ class IntakeModelTest {
       default -> {
         String name = anyName();
         if (files.remove(name) != null) {
-          Files.delete(lake.lake().inbox().resolve("in/" + name));
+          Files.delete(lake.inbox().resolve("in/" + name));
         }
       }
     }

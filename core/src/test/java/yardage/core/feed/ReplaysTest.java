@@ -17,6 +17,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.Arguments;
 import org.junit.jupiter.params.provider.MethodSource;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
 /** Rows that were set aside and come back: each once, and as if they had never been away. */
@@ -79,7 +80,8 @@ class ReplaysTest {
 
   private List<SetAsideStore.Row> setAside(int run) {
     List<SetAsideStore.Row> out = new ArrayList<>();
-    SetAsideStore.each(folder.resolve("set-aside/%d.jsonl".formatted(run)), out::add);
+    SetAsideStore.each(
+        LocalStorage.place(folder.resolve("set-aside/%d.jsonl".formatted(run))), out::add);
     return out;
   }
 
@@ -173,7 +175,7 @@ class ReplaysTest {
         lake.query("select * from raw.rolls where metres = 7 order by 1").toString());
 
     Replays.remove(lake.lake().inbox(), files);
-    try (var left = Files.walk(lake.lake().inbox().resolve(".replayed"))) {
+    try (var left = Files.walk(lake.inbox().resolve(".replayed"))) {
       assertTrue(left.noneMatch(Files::isRegularFile), "nothing of them is left");
     }
   }

@@ -24,6 +24,7 @@ import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
 import yardage.core.lake.RawFolders;
 import yardage.core.plan.PlanNode;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.LivePlans;
 import yardage.core.testing.Rows;
 
@@ -61,11 +62,11 @@ class SmallFilesTest {
     StepTally tally = new StepTally("rows", "read");
     Path aside = folder.resolve("aside.jsonl");
     Files.deleteIfExists(aside);
-    SetAsideWriter writer = new SetAsideWriter(aside);
+    SetAsideWriter writer = new SetAsideWriter(LocalStorage.place(aside));
     FeedScan scan =
         new FeedScan(
-            new FeedFiles(feed, files, all, "run 1", java.time.Instant.EPOCH),
-            folder,
+            FeedFiles.of(feed, files, all, "run 1", java.time.Instant.EPOCH),
+            LocalStorage.place(folder),
             tally,
             writer);
     Read out = new Read();
@@ -78,7 +79,7 @@ class SmallFilesTest {
     writer.close();
     if (Files.exists(aside)) {
       SetAsideStore.each(
-          aside,
+          LocalStorage.place(aside),
           row -> {
             out.setAside.add(
                 "%s:%d@%d %s %s %s"
@@ -212,7 +213,8 @@ class SmallFilesTest {
           };
       Files.write(file, bytes(f == 50 ? text + text.repeat(900) : text));
     }
-    List<FileDiscovery.Found> files = FileDiscovery.find(new RawFolders(folder), feed);
+    List<FileDiscovery.Found> files =
+        FileDiscovery.find(new RawFolders(LocalStorage.place(folder)), feed);
     Read alone = new Read();
     for (FileDiscovery.Found file : files) {
       alone.add(read(feed, List.of(file)));

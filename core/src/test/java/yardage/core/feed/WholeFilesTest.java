@@ -196,7 +196,7 @@ class WholeFilesTest {
   @ParameterizedTest
   @ValueSource(ints = {200, 60_000})
   void aFileThatIsStillWrittenIsNeverTakenAsWhole(int rowsAtOnce) throws Exception {
-    Path file = Files.createDirectories(lake.lake().inbox().resolve("rolls")).resolve("1.csv");
+    Path file = Files.createDirectories(lake.inbox().resolve("rolls")).resolve("1.csv");
     Files.write(file, rows(0, rowsAtOnce));
     AtomicBoolean done = new AtomicBoolean();
     Thread writer =
@@ -245,7 +245,7 @@ class WholeFilesTest {
 
   @Test
   void aFileThatChangedAMomentAgoIsWaitedFor() throws IOException {
-    Path file = Files.createDirectories(lake.lake().inbox().resolve("rolls")).resolve("1.csv");
+    Path file = Files.createDirectories(lake.inbox().resolve("rolls")).resolve("1.csv");
     Files.write(file, rows(0, 3));
     Instant start = Instant.now();
 

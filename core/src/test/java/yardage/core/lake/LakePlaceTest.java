@@ -21,6 +21,7 @@ import org.apache.iceberg.TableMetadataParser;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
 /**
@@ -148,9 +149,10 @@ class LakePlaceTest {
       BaseTable theirs =
           new BaseTable(
               new StagedOperations(
-                  new StagedFiles(),
+                  new StagedFiles(there.lake().storage()),
                   TableMetadataParser.read(
-                      new StagedFiles(), there.metadataLocation(ROLLS).orElseThrow()),
+                      new StagedFiles(there.lake().storage()),
+                      there.metadataLocation(ROLLS).orElseThrow()),
                   java.util.Optional.empty()),
               "theirs");
       theirs
@@ -173,10 +175,10 @@ class LakePlaceTest {
     load(lake, 1, 2);
     Path staged = home.resolve("tables/t/rolls/data/loom=L1/staged.parquet");
     Staging log = lake.lake().stage("r9");
-    log.note(staged);
+    log.note(LocalStorage.place(staged).address());
     Files.writeString(staged, "rows at work");
     Path outside = Files.writeString(folder.resolve("outside.txt"), "not the lake's");
-    log.note(outside);
+    log.note(LocalStorage.place(outside).address());
     log.close();
     Path place = folder.resolve("copy");
     copy(home, place);

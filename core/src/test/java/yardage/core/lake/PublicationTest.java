@@ -28,6 +28,7 @@ import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
 import yardage.core.plan.ColumnPredicate;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.LivePlans;
 import yardage.core.testing.Rows;
 
@@ -45,7 +46,7 @@ class PublicationTest {
   void makeLake() {
     lake =
         new Lake(
-            folder,
+            LocalStorage.place(folder),
             new PointerStore() {
               @Override
               public Optional<String> metadataLocation(TableName table) {
@@ -192,7 +193,7 @@ class PublicationTest {
     publish("r2", WriteMode.APPEND, List.of(row(1, 1)));
     Path file = Path.of(lake.table(TABLE).orElseThrow().files().get(0).path());
     Staging late = lake.stage("r2");
-    late.note(file);
+    late.note(LocalStorage.place(file).address());
     late.close();
     assertEquals(0, lake.settle("r2", true));
     assertTrue(Files.exists(file));

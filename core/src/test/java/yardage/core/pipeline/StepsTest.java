@@ -17,6 +17,7 @@ import yardage.core.exec.Tally;
 import yardage.core.feed.SetAsideStore;
 import yardage.core.pipeline.insight.DuplicateInsight;
 import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
 /**
@@ -109,7 +110,8 @@ class StepsTest {
         rows("shape: {cast: {note: int}, if-wrong: set-aside, drop: {except: [roll, note]}}")
             .toString());
     assertEquals(2, tallies.get("step").setAside());
-    SetAsideStore.Row row = SetAsideStore.row(folder.resolve("set-aside/1.jsonl"), 1).orElseThrow();
+    SetAsideStore.Row row =
+        SetAsideStore.row(LocalStorage.place(folder.resolve("set-aside/1.jsonl")), 1).orElseThrow();
     assertEquals("step", row.step());
     assertTrue(
         row.original().startsWith("{\"roll\":\"R1\",\"loom\":\"L1\",\"woven\":\"2026-03-01\""),

@@ -35,6 +35,7 @@ import yardage.core.lake.TableHealth;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.insight.TableComparison;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
 /** Tables in the long run: how writes lay them out, and what is done to them afterwards. */
@@ -233,7 +234,7 @@ class TableCareTest {
     Files.writeString(orphan, "x");
     try (var atWork = lake.lake().stage("r-at-work")) {
       Path staged = folder.resolve("tables/t/rolls/data/rows-of-a-live-run.parquet");
-      atWork.note(staged);
+      atWork.note(LocalStorage.place(staged).address());
       Files.writeString(staged, "x");
 
       Expiry.Result first = expire(2);

@@ -32,7 +32,7 @@ class WeavingMillsTest {
   @Test
   void findsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
-    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 6000, 7);
+    WeavingMills.Expected expected = WeavingMills.write(lake.inbox(), 6000, 7);
     declareFeeds(lake);
 
     lake.run(Mills.document("pipelines/land-reference.yaml"));
@@ -86,7 +86,7 @@ class WeavingMillsTest {
   @Test
   void theStarHoldsWhatTheGeneratorCounted() throws IOException {
     TestLake lake = new TestLake(folder);
-    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 3000, 7);
+    WeavingMills.Expected expected = WeavingMills.write(lake.inbox(), 3000, 7);
     declareFeeds(lake);
     lake.run(Mills.document("pipelines/land-reference.yaml"));
     lake.run(Mills.document("pipelines/land-ledger.yaml"));
@@ -164,7 +164,7 @@ class WeavingMillsTest {
   @Test
   void aJoinThatFindsNextToNothingIsMendedByItsOwnDiagnosis() throws IOException {
     TestLake lake = new TestLake(folder);
-    WeavingMills.Expected expected = WeavingMills.write(lake.lake().inbox(), 10, 7);
+    WeavingMills.Expected expected = WeavingMills.write(lake.inbox(), 10, 7);
     declareFeeds(lake);
     lake.run(Mills.document("pipelines/land-reference.yaml"));
     String hours = Mills.document("pipelines/loom-hours.yaml");

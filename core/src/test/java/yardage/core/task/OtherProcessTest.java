@@ -15,6 +15,7 @@ import org.junit.jupiter.api.io.TempDir;
 import yardage.core.exec.Tally;
 import yardage.core.feed.SetAsideStore;
 import yardage.core.lake.TableName;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.Mills;
 import yardage.core.testing.OtherProcess;
 import yardage.core.testing.TestLake;
@@ -37,7 +38,8 @@ class OtherProcessTest {
       for (Path file : files.filter(f -> f.getFileName().toString().startsWith(run)).toList()) {
         if (file.toString().endsWith(".jsonl")) {
           SetAsideStore.each(
-              file, row -> out.add(row.toString().replaceFirst("number=\\d+, ", "")));
+              LocalStorage.place(file),
+              row -> out.add(row.toString().replaceFirst("number=\\d+, ", "")));
         }
       }
     }
@@ -49,7 +51,8 @@ class OtherProcessTest {
     TestLake here = Mills.lake(folder.resolve("here"), 1500);
     TestLake there = Mills.lake(folder.resolve("there"), 1500);
     int[] runs = {0};
-    try (OtherProcess other = new OtherProcess(there.lake().root(), folder.resolve("between"))) {
+    try (OtherProcess other =
+        new OtherProcess(folder.resolve("there"), folder.resolve("between"))) {
       there.ranBy((endpoints, tallies) -> other.runner(there.lake(), "test" + runs[0], tallies));
       // The second time tables are there, and nothing has changed.
       for (String pipeline :

@@ -47,7 +47,12 @@ public final class Mills {
   /** A lake with the scenario's files and feeds, the same each time. */
   public static TestLake lake(Path folder, int rolls) throws IOException {
     TestLake lake = new TestLake(folder);
-    WeavingMills.write(lake.lake().inbox(), rolls, 7);
+    WeavingMills.write(lake.inbox(), rolls, 7);
+    return declared(lake);
+  }
+
+  /** The scenario's feeds and parts in a lake. */
+  public static TestLake declared(TestLake lake) throws IOException {
     for (String feed : FEEDS) {
       lake.declare(document("feeds/" + feed + ".yaml"));
     }

@@ -27,6 +27,7 @@ import yardage.core.lake.TableName;
 import yardage.core.plan.Output;
 import yardage.core.plan.Stage;
 import yardage.core.plan.StageCutter;
+import yardage.core.storage.LocalStorage;
 import yardage.core.task.PlanRunner;
 import yardage.core.task.TaskKinds;
 import yardage.core.task.TaskResult;
@@ -75,7 +76,7 @@ public final class OtherProcess implements AutoCloseable {
             throw new UnsupportedOperationException();
           }
         };
-    Lake lake = new Lake(Path.of(args[0]), none);
+    Lake lake = new Lake(LocalStorage.place(Path.of(args[0])), none);
     BufferedReader in =
         new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8));
     var out = new OutputStreamWriter(System.out, StandardCharsets.UTF_8);
@@ -83,7 +84,7 @@ public final class OtherProcess implements AutoCloseable {
       String[] words = line.split("\t");
       ExecutionContext context = ExecutionContext.standalone(128L << 20);
       String answer = "done";
-      try (SetAsideWriter aside = new SetAsideWriter(Path.of(words[2]));
+      try (SetAsideWriter aside = new SetAsideWriter(LocalStorage.place(Path.of(words[2])));
           Staging staging = lake.stage(words[3])) {
         byte[] result =
             new TaskRunner(lake, context)

@@ -41,6 +41,8 @@ import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.plan.StageText;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
+import yardage.core.storage.LocalStorage;
+import yardage.core.storage.Place;
 import yardage.core.task.TaskEndpoints;
 
 /**
@@ -63,8 +65,15 @@ public final class TestLake implements PointerStore, Catalog {
   private final List<String> log = new ArrayList<>();
 
   public TestLake(Path folder) {
+    this(LocalStorage.place(folder), folder);
+  }
+
+  /**
+   * @param folder for what is not the lake's: rows that are set aside
+   */
+  public TestLake(Place root, Path folder) {
     this.folder = folder;
-    this.lake = new Lake(folder, this);
+    this.lake = new Lake(root, this);
   }
 
   public Lake lake() {
@@ -128,13 +137,18 @@ public final class TestLake implements PointerStore, Catalog {
     return List.copyOf(parts.keySet());
   }
 
+  /** The inbox as a folder of this machine. */
+  public Path inbox() {
+    return Path.of(lake.inbox().toString());
+  }
+
   public TestLake file(String path, String contents) {
     return file(path, contents.getBytes(StandardCharsets.UTF_8));
   }
 
   public TestLake file(String path, byte[] contents) {
     try {
-      Path file = lake.inbox().resolve(path);
+      Path file = inbox().resolve(path);
       Files.createDirectories(file.getParent());
       Files.write(file, contents);
       // Old enough that no run waits until it is still.
@@ -176,7 +190,7 @@ public final class TestLake implements PointerStore, Catalog {
                 lake,
                 this,
                 knownTo(check.document().name()),
-                Optional.of(folder.resolve("set-aside/" + runs + ".jsonl")),
+                Optional.of(LocalStorage.place(folder.resolve("set-aside/" + runs + ".jsonl"))),
                 execution,
                 log::add));
     PipelineRun.Publisher publisher =

@@ -1,7 +1,5 @@
 package yardage.service.feeds;
 
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -32,6 +30,7 @@ import yardage.core.pipeline.compile.Catalog;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.read.PartDocument;
 import yardage.core.pipeline.read.PipelineDocument;
+import yardage.core.storage.Place;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.lake.LakeService;
@@ -419,7 +418,7 @@ public class FeedService implements Catalog {
     return documents.save(DocumentStore.Kind.FEED, name, text, by, basedOn);
   }
 
-  private Map<String, Path> connections() {
+  private Map<String, Place> connections() {
     return lake.lake().raw().connections();
   }
 
@@ -429,7 +428,7 @@ public class FeedService implements Catalog {
         .map(
             e ->
                 new FeedView.Connection(
-                    e.getKey(), e.getValue().toString(), Files.isDirectory(e.getValue())))
+                    e.getKey(), e.getValue().toString(), e.getValue().isFolder()))
         .toList();
   }
 

@@ -9,6 +9,7 @@ import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 import yardage.core.feed.FeedDefinition;
+import yardage.core.feed.FeedFile;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.Quarantine;
 import yardage.service.lake.LakeService;
@@ -47,7 +48,7 @@ public class QuarantineService {
   }
 
   /** Puts one file there, as it was found. */
-  public void put(String feed, FileDiscovery.Found file, String why, String by) {
+  public void put(String feed, FeedFile file, String why, String by) {
     mapper.put(
         feed,
         new QuarantineMapper.Kept(
@@ -80,7 +81,7 @@ public class QuarantineService {
           "See its files with: yardage feed files " + feed.name());
     }
     String reason = why.isBlank() ? "put there by " + by : why.strip();
-    paths.forEach(p -> put(feed.name(), there.get(p), reason, by));
+    paths.forEach(p -> put(feed.name(), there.get(p).inPlan(), reason, by));
   }
 
   /**

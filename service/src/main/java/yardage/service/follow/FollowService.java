@@ -31,6 +31,7 @@ import yardage.core.pipeline.insight.RowStory;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.pipeline.run.PipelineRun;
 import yardage.core.pipeline.run.RunFailedException;
+import yardage.core.storage.LocalStorage;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.CatalogOfNow;
 import yardage.service.feeds.FeedService;
@@ -233,12 +234,12 @@ class FollowService {
                         feeds,
                         // A story is told of all files, whatever was taken in before.
                         feed -> Map.of(),
-                        Optional.of(rows),
+                        Optional.of(LocalStorage.place(rows)),
                         context,
                         line -> {})));
         if (Files.exists(rows)) {
           SetAsideStore.page(
-                  rows,
+                  LocalStorage.place(rows),
                   row ->
                       values.stream()
                           .filter(v -> v.length() > 3 || values.size() == 1)

@@ -184,7 +184,7 @@ public class HomePlace implements SmartLifecycle {
   private boolean isHere(String root) {
     try {
       Path former = Path.of(root);
-      return Files.exists(former) && Files.isSameFile(former, lake.lake().root());
+      return Files.exists(former) && Files.isSameFile(former, properties.home().resolve("lake"));
     } catch (IOException e) {
       throw new UncheckedIOException(
           "Cannot look at the home's former place [%s]: %s".formatted(root, e.getMessage()), e);

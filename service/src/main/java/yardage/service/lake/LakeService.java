@@ -19,6 +19,7 @@ import yardage.core.lake.Publication;
 import yardage.core.lake.TableHealth;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableSummary;
+import yardage.core.storage.LocalStorage;
 import yardage.service.YardageProperties;
 
 /** The lake, with its pointers in MariaDB. */
@@ -38,14 +39,18 @@ public class LakeService implements PointerStore {
     this.properties = properties;
   }
 
+  private Lake lake(PointerStore pointers) {
+    return new Lake(
+        LocalStorage.place(properties.home()).child("lake"),
+        pointers,
+        properties.connectionPlaces(),
+        opened);
+  }
+
   public Lake lake() {
     if (lake == null) {
       synchronized (this) {
-        lake =
-            lake == null
-                ? new Lake(
-                    properties.home().resolve("lake"), this, properties.connections(), opened)
-                : lake;
+        lake = lake == null ? lake(this) : lake;
       }
     }
     return lake;
@@ -162,7 +167,7 @@ public class LakeService implements PointerStore {
 
   /** The same lake, asking for pointers in another way. */
   public Lake lakeWith(PointerStore pointers) {
-    return new Lake(properties.home().resolve("lake"), pointers, properties.connections(), opened);
+    return lake(pointers);
   }
 
   @Override

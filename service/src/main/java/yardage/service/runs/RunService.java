@@ -1,6 +1,5 @@
 package yardage.service.runs;
 
-import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,6 +19,8 @@ import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.compile.PlannedTables;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.read.PipelineDocument;
+import yardage.core.storage.LocalStorage;
+import yardage.core.storage.Place;
 import yardage.service.YardageProperties;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
@@ -59,8 +60,8 @@ public class RunService {
   }
 
   /** Where a run keeps the rows that it sets aside. */
-  public static Path setAsideFile(YardageProperties properties, long run) {
-    return properties.home().resolve("set-aside").resolve("run-" + run + ".jsonl");
+  public static Place setAsideFile(YardageProperties properties, long run) {
+    return LocalStorage.place(properties.home()).child("set-aside/run-%d.jsonl".formatted(run));
   }
 
   /** Queues a run of the newest version, after checking it with its parameters. */

@@ -1,6 +1,5 @@
 package yardage.service.setaside;
 
-import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.Collection;
@@ -13,6 +12,7 @@ import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.feed.Replays;
+import yardage.core.storage.Place;
 import yardage.service.YardageProperties;
 import yardage.service.lake.LakeService;
 
@@ -74,7 +74,7 @@ class ReplayKeeper {
   }
 
   private void settle(String replay) {
-    Path inbox = lake.lake().inbox();
+    Place inbox = lake.lake().inbox();
     if (mapper.rowsOf(replay) > 0) {
       Replays.release(inbox, Replays.group(inbox, replay));
     } else {

@@ -1,6 +1,5 @@
 package yardage.service.setaside;
 
-import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -23,6 +22,7 @@ import yardage.core.feed.FileDiscovery;
 import yardage.core.feed.Replays;
 import yardage.core.feed.SetAsideStore;
 import yardage.core.format.record.RejectedRecord;
+import yardage.core.storage.Place;
 import yardage.service.TextHash;
 import yardage.service.YardageProperties;
 import yardage.service.feeds.FeedService;
@@ -59,7 +59,7 @@ class SetAsideService {
     this.clock = clock;
   }
 
-  private Path file(long run) {
+  private Place file(long run) {
     return RunService.setAsideFile(properties, run);
   }
 
@@ -195,7 +195,7 @@ class SetAsideService {
       }
     }
     long[] counts = new long[2];
-    Path inbox = lake.lake().inbox();
+    Place inbox = lake.lake().inbox();
     keeper.change(
         replays,
         () -> replays.forEach(r -> Replays.hold(inbox, Replays.group(inbox, r))),

@@ -5,12 +5,9 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
-import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.time.Clock;
 import java.time.Duration;
@@ -30,6 +27,9 @@ import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Service;
 import yardage.core.feed.FileDiscovery;
+import yardage.core.storage.LocalStorage;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
 import yardage.service.YardageProperties;
 import yardage.service.lake.LakeService;
 import yardage.service.web.ApiException;
@@ -126,11 +126,11 @@ class UploadService {
   }
 
   UploadMapper.Upload begin(String path, long sizeBytes, IfThere ifThere, String by) {
-    Path target = target(path);
+    Place target = target(path);
     if (sizeBytes < 0) {
       throw wrong("wrong-size", "Invalid size [%d]".formatted(sizeBytes), "Give the file's bytes");
     }
-    if (ifThere == IfThere.ASK && Files.exists(target, LinkOption.NOFOLLOW_LINKS)) {
+    if (ifThere == IfThere.ASK && isTaken(target)) {
       throw new ApiException(
           HttpStatus.CONFLICT,
           "already-there",
@@ -175,8 +175,12 @@ class UploadService {
   }
 
   /** A path below the inbox; hidden names and ways out of it are refused. */
-  private Path target(String path) {
-    Path inbox = lake.lake().inbox();
+  private static boolean isTaken(Place target) {
+    return target.exists() || target.isFolder() || target.storage().isByLink(target.address());
+  }
+
+  private Place target(String path) {
+    Place inbox = lake.lake().inbox();
     boolean plain =
         !path.isBlank()
             && !path.startsWith("/")
@@ -195,18 +199,16 @@ class UploadService {
         }
       }
     }
-    Path target = plain ? inbox.resolve(path).normalize() : inbox;
-    if (!plain || !target.startsWith(inbox) || target.equals(inbox)) {
+    if (!plain) {
       throw wrong(
           "wrong-path",
           "Path [%s] cannot be in the inbox".formatted(path.replaceAll("\\p{Cntrl}", "?")),
           "Write folders and a name with slashes between them; none may start with a dot or hold control characters");
     }
-    for (Path folder = target.getParent(); !folder.equals(inbox); folder = folder.getParent()) {
-      if (Files.isSymbolicLink(folder)) {
-        throw wrong(
-            "wrong-path", "A folder of [%s] is a link".formatted(path), "Choose another folder");
-      }
+    Place target = inbox.child(path);
+    if (target.storage().isByLink(target.address().parent())) {
+      throw wrong(
+          "wrong-path", "A folder of [%s] is a link".formatted(path), "Choose another folder");
     }
     return target;
   }
@@ -295,7 +297,7 @@ class UploadService {
             "%,d of %,d bytes have arrived".formatted(there, upload.sizeBytes()),
             "Send the rest, then finish");
       }
-      String hash = FileDiscovery.sha256(part(id));
+      String hash = FileDiscovery.sha256(LocalStorage.place(part(id)));
       if (!hash.equalsIgnoreCase(sha256)) {
         cancel(id);
         throw wrong(
@@ -316,14 +318,18 @@ class UploadService {
       return Optional.empty();
     }
     String path = upload.path();
-    for (int i = 2; Files.isRegularFile(target(path), LinkOption.NOFOLLOW_LINKS); i++) {
-      if (target(path).toFile().length() == upload.sizeBytes()
-          && FileDiscovery.sha256(target(path)).equalsIgnoreCase(sha256)) {
+    for (int i = 2; ; i++) {
+      Place target = target(path);
+      Optional<Storage.Stat> found = target.stat();
+      if (found.isEmpty()) {
+        return Optional.empty();
+      }
+      if (found.get().sizeBytes() == upload.sizeBytes()
+          && FileDiscovery.sha256(target).equalsIgnoreCase(sha256)) {
         return Optional.of(path);
       }
       path = numbered(upload.path(), i);
     }
-    return Optional.empty();
   }
 
   private Optional<String> move(UploadMapper.Upload upload) {
@@ -331,31 +337,24 @@ class UploadService {
     String path = upload.path();
     try {
       for (int i = 2; ; i++) {
-        Path target = target(path);
-        Files.createDirectories(target.getParent());
-        if (ifThere == IfThere.REPLACE) {
-          Files.move(part(upload.id()), target, StandardCopyOption.ATOMIC_MOVE);
+        Place target = target(path);
+        if (target
+            .storage()
+            .take(part(upload.id()), target.address(), ifThere == IfThere.REPLACE)) {
           return Optional.of(path);
         }
-        try {
-          // Reserves the name, so that two uploads of one name cannot both take it.
-          Files.createFile(target);
-          Files.move(part(upload.id()), target, StandardCopyOption.ATOMIC_MOVE);
-          return Optional.of(path);
-        } catch (FileAlreadyExistsException e) {
-          if (ifThere == IfThere.SKIP) {
-            Files.deleteIfExists(part(upload.id()));
-            return Optional.empty();
-          }
-          if (ifThere == IfThere.ASK) {
-            throw new ApiException(
-                HttpStatus.CONFLICT,
-                "already-there",
-                "A file [%s] has come into the inbox meanwhile".formatted(path),
-                "Upload it again and say replace, keep-both or skip");
-          }
-          path = numbered(upload.path(), i);
+        if (ifThere == IfThere.SKIP) {
+          Files.deleteIfExists(part(upload.id()));
+          return Optional.empty();
         }
+        if (ifThere == IfThere.ASK) {
+          throw new ApiException(
+              HttpStatus.CONFLICT,
+              "already-there",
+              "A file [%s] has come into the inbox meanwhile".formatted(path),
+              "Upload it again and say replace, keep-both or skip");
+        }
+        path = numbered(upload.path(), i);
       }
     } catch (IOException e) {
       throw new UncheckedIOException(

@@ -3,7 +3,6 @@ package yardage.core.feed.propose;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -19,6 +18,7 @@ import yardage.core.feed.FeedFormat;
 import yardage.core.feed.FileDiscovery;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.RawFolders;
+import yardage.core.storage.Place;
 
 /** Proposes feeds for files: files that are alike by name and kind make one feed. */
 public final class Proposals {
@@ -34,7 +34,7 @@ public final class Proposals {
    * @param patterns of the files below the inbox, with wildcards; a folder stands for all in it
    * @param taken names of feeds that are there
    */
-  public static Result of(Path inbox, List<String> patterns, Collection<String> taken) {
+  public static Result of(Place inbox, List<String> patterns, Collection<String> taken) {
     return of(new RawFolders(inbox), Optional.empty(), patterns, taken);
   }
 
@@ -46,7 +46,7 @@ public final class Proposals {
       Optional<String> connection,
       List<String> patterns,
       Collection<String> taken) {
-    Path folder = connection.map(c -> FileDiscovery.connection(raw, c)).orElse(raw.inbox());
+    Place folder = connection.map(c -> FileDiscovery.connection(raw, c)).orElse(raw.inbox());
     List<FileDiscovery.Found> files = FileDiscovery.matching(folder, patterns);
     Map<String, List<FileDiscovery.Found>> groups = new TreeMap<>();
     for (FileDiscovery.Found file : files) {

@@ -7,8 +7,6 @@ import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.CodingErrorAction;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -34,9 +32,10 @@ record Sample(
   private static final int BYTES = 2 << 20;
 
   static Optional<Sample> of(FileDiscovery.Found file) {
-    try (InputStream in = Files.newInputStream(file.location(), LinkOption.NOFOLLOW_LINKS)) {
+    try (InputStream in = file.location().read()) {
       Optional<Decompression.Entry> entry =
-          new Decompression(file.path(), in, file::channel, Decompression.Limit.DEFAULT).next();
+          new Decompression(file.path(), in, file.location()::open, Decompression.Limit.DEFAULT)
+              .next();
       if (entry.isEmpty()) {
         return Optional.empty();
       }

@@ -1,7 +1,6 @@
 package yardage.core.feed.propose;
 
 import java.io.IOException;
-import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -82,7 +81,7 @@ final class XsdGuess {
 
   /** The schema's root, with what it declares by name kept; empty when the file is no schema. */
   private Optional<Element> read(FileDiscovery.Found xsd) throws IOException {
-    Optional<Element> root = parse(Files.readString(xsd.location()));
+    Optional<Element> root = parse(xsd.location().readText());
     root.map(XsdGuess::children)
         .orElse(List.of())
         .forEach(e -> named.put(e.getLocalName() + " " + e.getAttribute("name"), e));

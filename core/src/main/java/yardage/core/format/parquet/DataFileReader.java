@@ -2,7 +2,6 @@ package yardage.core.format.parquet;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -12,19 +11,19 @@ import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
-import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
+import yardage.core.storage.Place;
 
 /**
  * Reads one Parquet file, a row group at a time, only the columns asked for. One thread at a time.
  */
 public final class DataFileReader implements AutoCloseable {
-  private final Path file;
+  private final Place file;
   private final ParquetFileReader reader;
 
   /**
@@ -36,11 +35,11 @@ public final class DataFileReader implements AutoCloseable {
   /**
    * @throws FileFormatException when it is not there, or no Parquet file
    */
-  public DataFileReader(Path file) {
+  public DataFileReader(Place file) {
     this.file = file;
     try {
       reader =
-          ParquetFileReader.open(new LocalInputFile(file), new PlainReadOptions(new PageCodecs()));
+          ParquetFileReader.open(new StoredInput(file), new PlainReadOptions(new PageCodecs()));
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);

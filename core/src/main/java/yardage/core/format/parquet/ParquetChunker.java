@@ -5,7 +5,6 @@ import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.time.LocalDate;
 import java.time.LocalTime;
 import java.util.Base64;
@@ -15,7 +14,6 @@ import org.apache.parquet.example.data.Group;
 import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.ColumnIOFactory;
-import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.io.RecordReader;
 import org.apache.parquet.io.api.Binary;
 import org.apache.parquet.schema.GroupType;
@@ -37,6 +35,7 @@ import yardage.core.format.FileFormatException;
 import yardage.core.format.record.Chunk;
 import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
+import yardage.core.storage.Place;
 
 /** Gives the rows of a Parquet file as JSON lines. */
 final class ParquetChunker implements Chunker {
@@ -51,13 +50,12 @@ final class ParquetChunker implements Chunker {
   private long record;
   private int ordinal;
 
-  ParquetChunker(String file, Path location, FieldMap fields) throws IOException {
+  ParquetChunker(String file, Place location, FieldMap fields) throws IOException {
     this.file = file;
     this.fields = fields;
     try {
       reader =
-          ParquetFileReader.open(
-              new LocalInputFile(location), new PlainReadOptions(new PageCodecs()));
+          ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()));
     } catch (RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s; get it again, or change the feed's format"

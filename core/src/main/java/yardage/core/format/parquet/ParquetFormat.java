@@ -2,7 +2,6 @@ package yardage.core.format.parquet;
 
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import yardage.core.format.json.JsonFormat;
@@ -11,6 +10,7 @@ import yardage.core.format.record.Chunker;
 import yardage.core.format.record.FieldMap;
 import yardage.core.format.record.RecordFormat;
 import yardage.core.format.record.RecordParser;
+import yardage.core.storage.Place;
 
 /**
  * Parquet files that others wrote, under a contract. Their rows are put together by the library,
@@ -37,7 +37,7 @@ public record ParquetFormat(JsonFormat rows) implements RecordFormat {
   }
 
   @Override
-  public Chunker openFile(String file, Path location) throws IOException {
+  public Chunker openFile(String file, Place location) throws IOException {
     return new ParquetChunker(file, location, FieldMap.straight(rows.rules().size()));
   }
 
@@ -47,7 +47,7 @@ public record ParquetFormat(JsonFormat rows) implements RecordFormat {
   }
 
   /** The first rows of a file as JSON, for whoever looks at what is in it. */
-  public static List<String> firstRows(String file, Path location, int most) throws IOException {
+  public static List<String> firstRows(String file, Place location, int most) throws IOException {
     ParquetChunker chunker = new ParquetChunker(file, location, FieldMap.straight(0));
     Chunk chunk = new Chunk(SAMPLE_BYTES);
     List<String> out = new ArrayList<>();

@@ -1,13 +1,11 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.hadoop.ParquetFileReader;
-import org.apache.parquet.io.LocalInputFile;
 import org.apache.parquet.schema.GroupType;
 import org.apache.parquet.schema.LogicalTypeAnnotation;
 import org.apache.parquet.schema.PrimitiveType;
@@ -16,6 +14,7 @@ import org.apache.parquet.schema.Type.Repetition;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.format.FileFormatException;
+import yardage.core.storage.Place;
 
 /** The columns that a Parquet file of any writer declares, in our types. */
 public final class ParquetSchema {
@@ -26,10 +25,9 @@ public final class ParquetSchema {
   /**
    * @throws FileFormatException when it is no Parquet file
    */
-  public static Schema of(String file, Path location) throws IOException {
+  public static Schema of(String file, Place location) throws IOException {
     try (ParquetFileReader reader =
-        ParquetFileReader.open(
-            new LocalInputFile(location), new PlainReadOptions(new PageCodecs()))) {
+        ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()))) {
       List<Schema.Field> fields = new ArrayList<>();
       for (var f : reader.getFooter().getFileMetaData().getSchema().getFields()) {
         fields.add(
@@ -43,11 +41,10 @@ public final class ParquetSchema {
   }
 
   /** Why a number of a file comes as text; empty where it is none. */
-  public static Optional<String> whyText(String file, Path location, String column)
+  public static Optional<String> whyText(String file, Place location, String column)
       throws IOException {
     try (ParquetFileReader reader =
-        ParquetFileReader.open(
-            new LocalInputFile(location), new PlainReadOptions(new PageCodecs()))) {
+        ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()))) {
       var type = reader.getFooter().getFileMetaData().getSchema().getType(column);
       LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
       if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {

@@ -3,8 +3,7 @@ package yardage.core.format.parquet;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
-import java.nio.file.Path;
+import java.nio.channels.SeekableByteChannel;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -25,6 +24,7 @@ import org.apache.parquet.format.PageHeader;
 import org.apache.parquet.format.SchemaElement;
 import org.apache.parquet.format.Util;
 import org.apache.parquet.schema.PrimitiveType;
+import yardage.core.storage.Place;
 
 /**
  * A file whose pages are to be copied as they stand: its footer and page headers are read as the
@@ -44,7 +44,7 @@ final class RawFile implements AutoCloseable {
   /** Pages are far smaller; one that says more is damaged. */
   private static final int LARGEST_PAGE_BYTES = 64 << 20;
 
-  private final FileChannel channel;
+  private final SeekableByteChannel channel;
   private final long size;
   private final byte[] tail;
   private final long tailStart;
@@ -53,8 +53,8 @@ final class RawFile implements AutoCloseable {
   /**
    * @throws IOException when it is not there, or no Parquet file
    */
-  RawFile(Path path) throws IOException {
-    channel = FileChannel.open(path);
+  RawFile(Place place) throws IOException {
+    channel = place.open();
     try {
       size = channel.size();
       tailStart = Math.max(0, size - READ_AT_ONCE_BYTES);
@@ -290,8 +290,9 @@ final class RawFile implements AutoCloseable {
 
   private byte[] pread(long offset, int length) throws IOException {
     ByteBuffer buffer = ByteBuffer.allocate(length);
+    channel.position(offset);
     while (buffer.hasRemaining()) {
-      if (channel.read(buffer, offset + buffer.position()) < 0) {
+      if (channel.read(buffer) < 0) {
         throw new IOException("it is shorter than it says");
       }
     }

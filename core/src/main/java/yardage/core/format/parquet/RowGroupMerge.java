@@ -1,7 +1,6 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -18,6 +17,7 @@ import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.KeyNumbers;
 import yardage.core.format.FileFormatException;
+import yardage.core.storage.Place;
 
 /**
  * Makes one row group of those of several files, whose pages are copied as they are. Only pages of
@@ -58,7 +58,7 @@ public final class RowGroupMerge {
    * @return false, and nothing was taken, when its pages cannot be copied: it has other columns or
    *     another compression, or pages that are too small
    */
-  public boolean take(Path path) {
+  public boolean take(Place path) {
     try (RawFile file = new RawFile(path)) {
       if (!isOurs(path, file.schema())) {
         return false;
@@ -85,7 +85,7 @@ public final class RowGroupMerge {
   }
 
   /** Whether a file has these columns; files that write them in the same way are known at once. */
-  private boolean isOurs(Path path, List<SchemaElement> written) throws IOException {
+  private boolean isOurs(Place path, List<SchemaElement> written) throws IOException {
     if (written.equals(known)) {
       return true;
     }

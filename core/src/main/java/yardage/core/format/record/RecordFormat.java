@@ -2,7 +2,7 @@ package yardage.core.format.record;
 
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.file.Path;
+import yardage.core.storage.Place;
 
 /** A way in which files hold records. Immutable and thread-safe. */
 public interface RecordFormat {
@@ -20,7 +20,7 @@ public interface RecordFormat {
   }
 
   /** As {@link #open}, for a format that {@link #seeks}. */
-  default Chunker openFile(String file, Path location) throws IOException {
+  default Chunker openFile(String file, Place location) throws IOException {
     throw new UnsupportedOperationException("This format reads streams");
   }
 

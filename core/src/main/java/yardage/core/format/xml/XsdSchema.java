@@ -3,11 +3,9 @@ package yardage.core.format.xml;
 import java.io.IOException;
 import java.io.StringReader;
 import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.regex.Pattern;
 import javax.xml.XMLConstants;
 import javax.xml.transform.stream.StreamSource;
@@ -16,6 +14,7 @@ import javax.xml.validation.SchemaFactory;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
 import yardage.core.format.FileFormatException;
+import yardage.core.storage.Place;
 
 /**
  * A schema (W3C XML Schema 1.0) that rows are held against. What it includes is read from its own
@@ -26,11 +25,11 @@ public final class XsdSchema {
   private static final Pattern BEYOND_A_VALUE =
       Pattern.compile("fixed|unique|[Kk]ey|ID|ENTIT|NOTATION");
 
-  private final Path file;
+  private final Place file;
   private final Schema schema;
   private final boolean local;
 
-  private XsdSchema(Path file, Schema schema, boolean local) {
+  private XsdSchema(Place file, Schema schema, boolean local) {
     this.file = file;
     this.schema = schema;
     this.local = local;
@@ -40,21 +39,21 @@ public final class XsdSchema {
    * @param name how messages call it
    * @throws FileFormatException when it cannot be read, or is no schema
    */
-  public static XsdSchema read(String name, Path file) {
+  public static XsdSchema read(String name, Place file) {
     List<String> texts = new ArrayList<>();
     try {
       SchemaFactory factory = SchemaFactory.newInstance(XMLConstants.W3C_XML_SCHEMA_NS_URI);
       factory.setFeature(XMLConstants.FEATURE_SECURE_PROCESSING, true);
       factory.setProperty(XMLConstants.ACCESS_EXTERNAL_DTD, "");
       factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
-      Path folder = file.toAbsolutePath().normalize().getParent();
+      Place folder = file.parent();
       factory.setResourceResolver(
           (type, namespace, publicId, systemId, base) -> {
             TextInput part = included(folder, systemId);
             texts.add(part.text());
             return part;
           });
-      String text = Files.readString(plain(file));
+      String text = file.readText();
       texts.add(text);
       Schema schema = factory.newSchema(new StreamSource(new StringReader(text), name));
       return new XsdSchema(
@@ -74,22 +73,19 @@ public final class XsdSchema {
     }
   }
 
-  private static Path plain(Path file) throws IOException {
-    if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)) {
-      throw new java.nio.file.NoSuchFileException(file.toString());
-    }
-    return file;
-  }
-
-  private static TextInput included(Path folder, String systemId) {
-    Path file = systemId == null ? folder : folder.resolve(systemId).normalize();
-    if (systemId == null || systemId.contains(":") || !file.startsWith(folder)) {
-      throw new FileFormatException(
-          "A schema includes [%s], and it may include only files of its own folder"
-              .formatted(systemId));
-    }
+  private static TextInput included(Place folder, String systemId) {
+    Place file =
+        Optional.ofNullable(systemId)
+            .filter(s -> !s.contains(":"))
+            .flatMap(folder.address()::below)
+            .map(folder::at)
+            .orElseThrow(
+                () ->
+                    new FileFormatException(
+                        "A schema includes [%s], and it may include only files of its own folder"
+                            .formatted(systemId)));
     try {
-      return new TextInput(systemId, Files.readString(plain(file)));
+      return new TextInput(systemId, file.readText());
     } catch (IOException e) {
       throw new UncheckedIOException(
           "A schema includes [%s], which cannot be read".formatted(systemId), e);

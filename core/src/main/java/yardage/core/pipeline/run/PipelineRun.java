@@ -1,6 +1,5 @@
 package yardage.core.pipeline.run;
 
-import java.nio.file.Path;
 import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -38,6 +37,7 @@ import yardage.core.plan.Stage;
 import yardage.core.plan.StageCutter;
 import yardage.core.star.DimensionStep;
 import yardage.core.star.UnknownMembers;
+import yardage.core.storage.Place;
 import yardage.core.task.LocalRunner;
 import yardage.core.task.PlanRunner;
 import yardage.core.task.TaskEndpoints;
@@ -63,7 +63,7 @@ public final class PipelineRun {
       Lake lake,
       Catalog catalog,
       KnownFiles known,
-      Optional<Path> setAsideFile,
+      Optional<Place> setAsideFile,
       ExecutionContext execution,
       RunListener listener) {
     /** The same for a second look at the rows: nothing is set aside or logged again. */
@@ -250,7 +250,7 @@ public final class PipelineRun {
           PipelineDocument.Step step = writes.get(root);
           tellWritten(step.name(), (Verb.Write) step.verb(), table);
           if (isUnchanged(step)) {
-            staging.discard(table.paths());
+            staging.discard(table.addresses());
             tallies.get(step.name()).nothingWritten();
             setting
                 .listener()

@@ -280,7 +280,7 @@ public final class RunPlan {
     @Override
     public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
       return new PlanNode.Scan(
-          new FeedFiles(feed, files(feed), columns, setting.run(), setting.startedAt()),
+          FeedFiles.of(feed, files(feed), columns, setting.run(), setting.startedAt()),
           schema().project(columns),
           step);
     }

@@ -37,6 +37,7 @@ import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.column.*;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.ParquetRows;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.Rows;
 
 /** Our chunks against another reader of the same file, and against what was written. */
@@ -92,7 +93,8 @@ class DataFileTest {
     List<Column> columns = columns(shape[0], shape[1], shape[2]);
     Path file = folder.resolve("rows.parquet");
     MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), schema)) {
       writer.write(RowGroup.encode(columns, schema));
       writer.write(RowGroup.encode(columns, schema));
       writer.finish();
@@ -103,7 +105,7 @@ class DataFileTest {
     for (int c = 0; c < TYPES.size(); c++) {
       wanted.add(new DataFileReader.Wanted(c + 1, TYPES.get(c)));
     }
-    try (DataFileReader reader = new DataFileReader(file)) {
+    try (DataFileReader reader = new DataFileReader(LocalStorage.place(file))) {
       for (int g = 0; g < reader.rowGroupCount(); g++) {
         reader.readRowGroup(g, wanted, b -> ours.addAll(Rows.rows(List.of(b))));
       }
@@ -131,7 +133,8 @@ class DataFileTest {
   void damagedFilesAreToldByTheirNames() throws IOException {
     MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
     Path whole = folder.resolve("whole");
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(whole)), schema)) {
       writer.write(RowGroup.encode(columns(3_000, 40, 7), schema));
       writer.finish();
     }
@@ -150,7 +153,7 @@ class DataFileTest {
       Files.write(file, damaged);
       RowGroupMerge merge = new RowGroupMerge(schema);
       try {
-        if (!merge.take(file)) {
+        if (!merge.take(LocalStorage.place(file))) {
           assertEquals(0, merge.rowCount(), "nothing was taken of what was refused");
         }
       } catch (FileFormatException e) {
@@ -180,24 +183,27 @@ class DataFileTest {
     for (int s = 0; s < shapes.length; s++) {
       List<Column> columns = columns(shapes[s][0], shapes[s][1], shapes[s][2]);
       Path file = folder.resolve("part-" + s);
-      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+      try (DataFileWriter writer =
+          new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), schema)) {
         for (int g = 0; g < (s == 0 ? 2 : 1); g++) {
           writer.write(RowGroup.encode(columns, schema));
           written.addAll(Rows.rows(List.of(new Batch(columns, shapes[s][0], 0))));
         }
         writer.finish();
       }
-      assertTrue(merge.take(file));
+      assertTrue(merge.take(LocalStorage.place(file)));
     }
     Path small = folder.resolve("small");
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(small), schema)) {
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(small)), schema)) {
       writer.write(RowGroup.encode(columns(1_023, 5, 0), schema));
       writer.finish();
     }
     Path whole = folder.resolve("whole");
     int rows;
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
-      assertFalse(merge.take(small), "its pages are too small to keep");
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(whole)), schema)) {
+      assertFalse(merge.take(LocalStorage.place(small)), "its pages are too small to keep");
       rows = merge.rowCount();
       writer.write(merge.finish());
       assertEquals(0, merge.rowCount());
@@ -256,7 +262,8 @@ class DataFileTest {
     List<Column> columns = columns(50_000, 300, 7);
     Path file = folder.resolve("rows.parquet");
     MessageType schema = ParquetSchemaUtil.convert(SCHEMA, "table");
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), schema)) {
       writer.write(RowGroup.encode(columns, schema));
       writer.finish();
     }

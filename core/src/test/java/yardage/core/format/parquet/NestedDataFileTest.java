@@ -26,6 +26,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.column.Column;
 import yardage.core.column.Type;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.Rows;
 
 /** Structs, lists and maps, written here and read here and by the library's own assembly. */
@@ -79,13 +80,14 @@ class NestedDataFileTest {
       MessageType schema =
           ParquetSchemaUtil.convert(new Schema(NestedField.optional(1, "v", ICEBERG)), "table");
       Path file = folder.resolve("nested-" + rows + ".parquet");
-      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+      try (DataFileWriter writer =
+          new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), schema)) {
         writer.write(RowGroup.encode(List.of(column), schema));
         writer.finish();
       }
 
       List<Object> ours = new ArrayList<>();
-      try (DataFileReader reader = new DataFileReader(file)) {
+      try (DataFileReader reader = new DataFileReader(LocalStorage.place(file))) {
         reader.readRowGroup(
             0,
             List.of(new DataFileReader.Wanted(1, TYPE)),
@@ -111,14 +113,16 @@ class NestedDataFileTest {
       }
       values.addAll(own);
       Path file = folder.resolve("part-" + rows);
-      try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(file), schema)) {
+      try (DataFileWriter writer =
+          new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), schema)) {
         writer.write(RowGroup.encode(List.of(Rows.column(TYPE, own)), schema));
         writer.finish();
       }
-      assertTrue(merge.take(file));
+      assertTrue(merge.take(LocalStorage.place(file)));
     }
     Path whole = folder.resolve("whole");
-    try (DataFileWriter writer = new DataFileWriter(LocalFiles.output(whole), schema)) {
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(whole)), schema)) {
       writer.write(merge.finish());
       writer.finish();
     }

@@ -31,6 +31,7 @@ import org.w3c.dom.Element;
 import yardage.core.column.Type;
 import yardage.core.format.FileFormatException;
 import yardage.core.format.record.FieldRule;
+import yardage.core.storage.LocalStorage;
 import yardage.core.testing.RecordCollector;
 
 class XmlFormatTest {
@@ -261,7 +262,7 @@ class XmlFormatTest {
           </xs:sequence></xs:complexType></xs:element>
         </xs:schema>
         """);
-    XsdSchema xsd = XsdSchema.read("lots.xsd", folder.resolve("lots.xsd"));
+    XsdSchema xsd = XsdSchema.read("lots.xsd", LocalStorage.place(folder.resolve("lots.xsd")));
     String text =
         "<lots><header>h</header>\n<lot id='1'><tex>20</tex></lot>\n<lot><tex>20</tex></lot>\n<lot id='3'><tex>200</tex></lot>\n<lot id='4'><note/></lot>\n<lot id='5'><tex>5</tex></lot></lots>";
 
@@ -286,7 +287,7 @@ class XmlFormatTest {
     assertTrue(
         assertThrows(
                 FileFormatException.class,
-                () -> XsdSchema.read("out.xsd", folder.resolve("out.xsd")))
+                () -> XsdSchema.read("out.xsd", LocalStorage.place(folder.resolve("out.xsd"))))
             .getMessage()
             .contains("only files of its own folder"));
   }
@@ -480,7 +481,7 @@ class XmlFormatTest {
         plain.append("<lot").append(row);
         longWay.append("<lot").append(row.replaceFirst("</lot>", "<!-- --></lot>"));
       }
-      XsdSchema xsd = XsdSchema.read(file, folder.resolve(file));
+      XsdSchema xsd = XsdSchema.read(file, LocalStorage.place(folder.resolve(file)));
       assertEquals(file.equals("lots.xsd"), xsd.isLocal());
       XmlFormat format =
           format(

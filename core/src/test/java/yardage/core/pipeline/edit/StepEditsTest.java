@@ -34,7 +34,7 @@ class StepEditsTest {
   @BeforeAll
   static void land() throws IOException {
     lake = new TestLake(folder);
-    WeavingMills.write(lake.lake().inbox(), 200, 7);
+    WeavingMills.write(lake.inbox(), 200, 7);
     for (String feed : Mills.FEEDS) {
       lake.declare(Mills.document("feeds/" + feed + ".yaml"));
     }

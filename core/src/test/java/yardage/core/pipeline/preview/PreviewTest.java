@@ -35,7 +35,7 @@ class PreviewTest {
   @BeforeEach
   void declareTheMills() throws IOException {
     lake = new TestLake(folder);
-    WeavingMills.write(lake.lake().inbox(), 3000, 7);
+    WeavingMills.write(lake.inbox(), 3000, 7);
     for (String feed : Mills.FEEDS) {
       lake.declare(Mills.document("feeds/" + feed + ".yaml"));
     }

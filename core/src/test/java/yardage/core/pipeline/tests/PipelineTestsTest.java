@@ -57,7 +57,7 @@ class PipelineTestsTest {
         "feed: marks\nfiles: marks.json\njson: {}\ncolumns: {id: int, mark: varchar, grams: \"decimal(9, 2)\", spots: \"list(struct(at int, kind varchar))\", tags: \"map(varchar, int)\"}\n");
     lake.declare(
         "feed: kinds\nfiles: kinds.csv\ntext: {}\ncolumns: {mark: varchar, kind: varchar}\n");
-    WeavingMills.write(lake.lake().inbox(), 500, 7);
+    WeavingMills.write(lake.inbox(), 500, 7);
     for (String feed : Mills.FEEDS) {
       lake.declare(Mills.document("feeds/" + feed + ".yaml"));
     }

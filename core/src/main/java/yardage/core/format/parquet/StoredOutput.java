@@ -4,27 +4,20 @@ import java.io.BufferedOutputStream;
 import java.io.FilterOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
+import yardage.core.storage.Place;
 
-/** Files of this machine, for a library that writes in small pieces: bytes go in large blocks. */
-public final class LocalFiles {
+/** Objects for a library that writes in small pieces: bytes go in large blocks. */
+public final class StoredOutput {
   private static final int WRITE_BYTES = 1 << 18;
 
-  private LocalFiles() {}
+  private StoredOutput() {}
 
-  /** A file to write, in a folder that is there. */
-  public static OutputFile output(Path path) {
+  /** An object to write. */
+  public static OutputFile output(Place place) {
     return new Output(
-        path.toString(),
-        how ->
-            new BufferedOutputStream(
-                Files.newOutputStream(
-                    path, StandardOpenOption.WRITE, StandardOpenOption.CREATE, how),
-                WRITE_BYTES));
+        place.toString(), replace -> new BufferedOutputStream(place.write(replace), WRITE_BYTES));
   }
 
   /**
@@ -33,23 +26,23 @@ public final class LocalFiles {
    * @param name for messages
    */
   public static OutputFile output(String name, OutputStream stream) {
-    return new Output(name, how -> new KeptOpen(stream));
+    return new Output(name, replace -> new KeptOpen(stream));
   }
 
   /** Opens what is written to, as a new file or over one that is there. */
   private interface Opening {
-    OutputStream open(StandardOpenOption how) throws IOException;
+    OutputStream open(boolean replace) throws IOException;
   }
 
   private record Output(String name, Opening opening) implements OutputFile {
     @Override
     public PositionOutputStream create(long blockSizeHint) throws IOException {
-      return new Counted(opening.open(StandardOpenOption.CREATE_NEW));
+      return new Counted(opening.open(false));
     }
 
     @Override
     public PositionOutputStream createOrOverwrite(long blockSizeHint) throws IOException {
-      return new Counted(opening.open(StandardOpenOption.TRUNCATE_EXISTING));
+      return new Counted(opening.open(true));
     }
 
     @Override
