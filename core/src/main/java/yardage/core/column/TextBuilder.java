@@ -4,6 +4,9 @@ import java.util.Arrays;
 
 /** Grows plain text. */
 public final class TextBuilder extends ColumnBuilder {
+  /** A power of two. */
+  private static final int KNOWN_PLACES = 16;
+
   private byte[] bytes = new byte[256];
   private int[] offsets = new int[FIRST_CAPACITY + 1];
 
@@ -51,7 +54,41 @@ public final class TextBuilder extends ColumnBuilder {
 
   @Override
   public boolean markDifferences(int[] places, Column source, int rows, boolean[] differs) {
-    return markDifferencesSlowly(places, source, rows, differs);
+    TextColumn text = (TextColumn) source;
+    return text.isDictionary()
+            && !hasNulls()
+            && !source.hasNulls()
+            && text.entryCount() <= rows / KNOWN_PLACES
+        ? markDifferencesByEntry(places, text, rows, differs)
+        : markDifferencesSlowly(places, source, rows, differs);
+  }
+
+  /**
+   * Compares each pair of an entry and a place about once, however many rows have it: comparing was
+   * a fifth of the time of a sum by two texts.
+   */
+  private boolean markDifferencesByEntry(
+      int[] places, TextColumn text, int rows, boolean[] differs) {
+    int[] codes = text.codes();
+    // For each entry the last places that hold it, each where its lower bits put it, plus one.
+    int[] known = new int[text.entryCount() * KNOWN_PLACES];
+    boolean any = false;
+    for (int i = 0; i < rows; i++) {
+      int place = places[i];
+      int at = codes[i] * KNOWN_PLACES + (place & KNOWN_PLACES - 1);
+      if (known[at] == place + 1) {
+        continue;
+      }
+      if (place >= 0) {
+        if (equalAt(place, text, i)) {
+          known[at] = place + 1;
+        } else {
+          differs[i] = true;
+          any = true;
+        }
+      }
+    }
+    return any;
   }
 
   @Override

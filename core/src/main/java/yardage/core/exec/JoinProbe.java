@@ -70,6 +70,10 @@ final class JoinProbe implements BatchConsumer {
     pairs = 0;
     long given = 0;
     boolean firstOnly = table.isUnique() || (existence && spec.residual().isEmpty());
+    if (firstOnly) {
+      firstOfEach(rows);
+      return flush(batch, hit);
+    }
     for (int i = 0; i < rows; i++) {
       if (numbers[i] < 0) {
         continue;
@@ -77,13 +81,32 @@ final class JoinProbe implements BatchConsumer {
       int r = table.first(numbers[i]);
       while (r >= 0) {
         add(i, r);
-        r = firstOnly ? -1 : table.next(r);
+        r = table.next(r);
         if (pairs == MAX_PAIRS) {
           given += flush(batch, hit);
         }
       }
     }
     return given + flush(batch, hit);
+  }
+
+  /** Pairs each row with the one right row that counts, without a branch that depends on rows. */
+  private void firstOfEach(int rows) {
+    room(rows);
+    for (int i = 0; i < rows; i++) {
+      int r = numbers[i] < 0 ? -1 : table.first(numbers[i]);
+      leftRows[pairs] = i;
+      rightRows[pairs] = r;
+      pairs += r >>> 31 ^ 1;
+    }
+  }
+
+  private void room(int rows) {
+    if (rows > leftRows.length) {
+      int length = Math.max(rows, leftRows.length * 2);
+      leftRows = Arrays.copyOf(leftRows, length);
+      rightRows = Arrays.copyOf(rightRows, length);
+    }
   }
 
   /**
@@ -125,10 +148,7 @@ final class JoinProbe implements BatchConsumer {
   }
 
   private void add(int left, int rightRow) {
-    if (pairs == leftRows.length) {
-      leftRows = Arrays.copyOf(leftRows, pairs * 2);
-      rightRows = Arrays.copyOf(rightRows, pairs * 2);
-    }
+    room(pairs + 1);
     leftRows[pairs] = left;
     rightRows[pairs++] = rightRow;
   }

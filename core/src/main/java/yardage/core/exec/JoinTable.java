@@ -2,6 +2,7 @@ package yardage.core.exec;
 
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.concurrent.atomic.LongAdder;
 import yardage.core.column.*;
 
@@ -15,8 +16,9 @@ final class JoinTable {
 
   final List<Column> columns;
   final int rowCount;
+  private final Optional<DenseKeys> dense;
   private final KeyTable keys;
-  private int[] firstOf = new int[1024];
+  private int[] firstOf;
   private final int[] nextOf;
   private boolean unique = true;
 
@@ -36,8 +38,11 @@ final class JoinTable {
     this.columns = columns;
     this.rowCount = rowCount;
     Column[] key = Arrays.stream(keyOrdinals).mapToObj(columns::get).toArray(Column[]::new);
+    dense = DenseKeys.of(key, rowCount);
     keys = new KeyTable(Arrays.stream(key).map(Column::type).toArray(Type[]::new));
+    firstOf = new int[dense.map(DenseKeys::count).orElse(1024)];
     nextOf = new int[rowCount];
+    Arrays.fill(firstOf, -1);
     int[] numbers = new int[Batch.TARGET_ROWS];
     for (int from = 0; from < rowCount; from += Batch.TARGET_ROWS) {
       cancel.check();
@@ -48,14 +53,7 @@ final class JoinTable {
         chosen[n] = r;
         n += anyNull(key, r) ? 0 : 1;
       }
-      int count = n;
-      int before = keys.count();
-      keys.numberOf(
-          Arrays.stream(key).map(k -> k.gather(chosen, count)).toArray(Column[]::new), n, numbers);
-      if (keys.count() > firstOf.length) {
-        firstOf = Arrays.copyOf(firstOf, Math.max(keys.count(), firstOf.length * 2));
-      }
-      Arrays.fill(firstOf, before, keys.count(), -1);
+      number(key, chosen, n, numbers);
       for (int i = 0; i < n; i++) {
         int k = numbers[i];
         unique &= firstOf[k] < 0;
@@ -64,6 +62,20 @@ final class JoinTable {
       }
     }
     matched = marks ? new byte[rowCount] : null;
+  }
+
+  private void number(Column[] key, int[] chosen, int count, int[] numbers) {
+    Column[] some = Arrays.stream(key).map(k -> k.gather(chosen, count)).toArray(Column[]::new);
+    if (dense.isPresent()) {
+      dense.get().numbers(some[0], count, numbers);
+      return;
+    }
+    int before = keys.count();
+    keys.numberOf(some, count, numbers);
+    if (keys.count() > firstOf.length) {
+      firstOf = Arrays.copyOf(firstOf, Math.max(keys.count(), firstOf.length * 2));
+    }
+    Arrays.fill(firstOf, before, keys.count(), -1);
   }
 
   /**
@@ -89,14 +101,16 @@ final class JoinTable {
     return unique;
   }
 
-  /** How many keys there are. */
-  int keyCount() {
-    return keys.count();
-  }
-
-  /** The numbers of the rows' keys into {@code out}; -1 where it is not there, or has a null. */
+  /**
+   * The numbers of the rows' keys into {@code out}; -1 where it is not there, or has a null. A
+   * number may be of no row: {@link #first} says so.
+   */
   void find(Column[] columns, int rows, int[] out, KeyTable.Scratch scratch) {
-    keys.find(columns, rows, out, scratch);
+    if (dense.isPresent()) {
+      dense.get().numbers(columns[0], rows, out);
+    } else {
+      keys.find(columns, rows, out, scratch);
+    }
     for (Column key : columns) {
       if (key.hasNulls()) {
         for (int i = 0; i < rows; i++) {
@@ -106,6 +120,7 @@ final class JoinTable {
     }
   }
 
+  /** The last row of a key's number, or -1. */
   int first(int key) {
     return firstOf[key];
   }

@@ -14,6 +14,8 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.SplittableRandom;
+import java.util.function.BiPredicate;
+import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -129,21 +131,93 @@ class OperatorsTest {
     }
   }
 
+  /** Keys that lie close together have a table of their own; its edges are where others begin. */
+  @ParameterizedTest
+  @EnumSource(JoinKind.class)
+  void numbersJoinHoweverFarApartTheyLie(JoinKind kind) {
+    List<long[]> keySets =
+        List.of(
+            new long[] {0, 1, 2, 5},
+            new long[] {-7, -1023, 0, 1016},
+            new long[] {Long.MIN_VALUE, Long.MIN_VALUE + 3},
+            new long[] {Long.MAX_VALUE - 900, Long.MAX_VALUE},
+            new long[] {Long.MIN_VALUE, Long.MAX_VALUE},
+            new long[] {0, 1L << 32, 1L << 33},
+            new long[] {});
+    for (long[] keys : keySets) {
+      for (boolean nulls : new boolean[] {false, true}) {
+        // What is looked up lies inside, at both edges, beyond them, and where a sum wraps around.
+        List<List<Object>> left =
+            numbered(
+                LongStream.of(keys)
+                    .flatMap(k -> LongStream.of(k - 1, k, k + 1, k ^ Long.MIN_VALUE))
+                    .toArray(),
+                true);
+        List<List<Object>> right = numbered(keys, nulls);
+        right.addAll(numbered(keys.length > 2 ? Arrays.copyOf(keys, 1) : new long[0], false));
+        boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
+        List<Schema.Field> fields = new ArrayList<>(LEFT.fields());
+        fields.addAll(leftOnly ? List.of() : RIGHT.fields());
+        List<List<Object>> ours =
+            run(
+                new PlanNode.Join(
+                    scan(LEFT, left),
+                    scan(RIGHT, right),
+                    kind,
+                    new int[] {2},
+                    new int[] {2},
+                    Optional.empty(),
+                    new Schema(fields),
+                    tally.step()),
+                tally);
+
+        assertEquals(
+            sorted(
+                nestedLoops(
+                    kind, left, right, (l, r) -> l.get(2) != null && l.get(2).equals(r.get(2)))),
+            sorted(ours),
+            Arrays.toString(keys));
+      }
+    }
+  }
+
+  private static List<List<Object>> numbered(long[] keys, boolean withNull) {
+    List<List<Object>> out = new ArrayList<>();
+    for (long key : keys) {
+      out.add(Arrays.asList("row", out.size(), key));
+    }
+    if (withNull) {
+      out.add(Arrays.asList("row", out.size(), null));
+    }
+    return out;
+  }
+
   private static List<List<Object>> nestedLoops(
       JoinKind kind, List<List<Object>> left, List<List<Object>> right, boolean further) {
+    return nestedLoops(
+        kind,
+        left,
+        right,
+        (l, x) ->
+            l.get(0) != null
+                && l.get(1) != null
+                && l.get(0).equals(x.get(0))
+                && l.get(1).equals(x.get(1))
+                && (!further || (long) l.get(2) < (long) x.get(2)));
+  }
+
+  private static List<List<Object>> nestedLoops(
+      JoinKind kind,
+      List<List<Object>> left,
+      List<List<Object>> right,
+      BiPredicate<List<Object>, List<Object>> matches) {
     List<List<Object>> out = new ArrayList<>();
     boolean[] hit = new boolean[right.size()];
     for (List<Object> l : left) {
       boolean any = false;
       for (int r = 0; r < right.size(); r++) {
         List<Object> x = right.get(r);
-        boolean match =
-            l.get(0) != null
-                && l.get(1) != null
-                && l.get(0).equals(x.get(0))
-                && l.get(1).equals(x.get(1))
-                && (!further || (long) l.get(2) < (long) x.get(2));
-        if (match) {
+        if (matches.test(l, x)) {
           any = true;
           hit[r] = true;
           if (kind != JoinKind.SEMI && kind != JoinKind.ANTI) {
