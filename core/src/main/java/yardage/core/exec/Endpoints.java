@@ -1,5 +1,7 @@
 package yardage.core.exec;
 
+import java.util.List;
+import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
@@ -7,9 +9,10 @@ import yardage.core.plan.TargetDescription;
 /** What stages reach beyond memory and scratch, opened from its description. */
 public interface Endpoints {
   /**
+   * @param counting what rows that count have; others may be given all the same
    * @param tally where what is read is counted
    */
-  ScanSource source(ScanDescription what, StepTally tally);
+  ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally tally);
 
   /**
    * @param tally where what is written is counted

@@ -3,6 +3,7 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Literal;
@@ -185,6 +186,15 @@ final class JoinSink implements Holding {
     if (left != null) {
       left.close();
     }
+  }
+
+  JoinSpec spec() {
+    return spec;
+  }
+
+  /** A key's column of the right rows; empty when the join works by parts. */
+  Optional<Column> keyColumn(int key) {
+    return right == null ? Optional.of(table.columns.get(spec.rightKeys()[key])) : Optional.empty();
   }
 
   /** What the left rows pass by; nothing comes out of it when the join works by parts. */

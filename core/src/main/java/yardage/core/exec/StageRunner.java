@@ -10,6 +10,7 @@ import yardage.core.expr.Expression;
 import yardage.core.expr.Logic;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.Input;
+import yardage.core.plan.KeyRange;
 import yardage.core.plan.Operation;
 import yardage.core.plan.Output;
 import yardage.core.plan.ScanDescription;
@@ -55,7 +56,7 @@ final class StageRunner {
         StepTally tally = tallies.apply(chain.step());
         together.add(
             new Driver.Pipeline(
-                source(chain.input(), tally),
+                source(chain, tally),
                 tally,
                 chain.operations().stream().map(o -> o.accept(paths)).toList()));
       }
@@ -64,23 +65,27 @@ final class StageRunner {
     Driver.run(new Driver.Stage(phases, sink, tallies.apply(stage.output().step())), context);
   }
 
-  private ScanSource source(Input input, StepTally tally) {
-    return input.accept(
-        new Input.Visitor<>() {
-          @Override
-          public ScanSource scanned(Input.Scanned scanned) {
-            return scan(scanned.source(), tally);
-          }
+  private ScanSource source(Stage.Chain chain, StepTally tally) {
+    return chain
+        .input()
+        .accept(
+            new Input.Visitor<>() {
+              @Override
+              public ScanSource scanned(Input.Scanned scanned) {
+                return scan(scanned.source(), KeyRanges.of(chain, earlier), tally);
+              }
 
-          @Override
-          public ScanSource rows(Input.Rows rows) {
-            return earlier.get(rows.stage()).source();
-          }
-        });
+              @Override
+              public ScanSource rows(Input.Rows rows) {
+                return earlier.get(rows.stage()).source();
+              }
+            });
   }
 
-  private ScanSource scan(ScanDescription what, StepTally tally) {
-    return what instanceof GivenRows given ? given(given, tally) : endpoints.source(what, tally);
+  private ScanSource scan(ScanDescription what, List<KeyRange> counting, StepTally tally) {
+    return what instanceof GivenRows given
+        ? given(given, tally)
+        : endpoints.source(what, counting, tally);
   }
 
   private static ScanSource given(GivenRows given, StepTally tally) {

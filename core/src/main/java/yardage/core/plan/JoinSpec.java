@@ -11,6 +11,7 @@ import yardage.core.expr.Expression;
  *
  * @param mainIsRight whether the step's main input is the right one, as its account means it
  * @param keepsKeys whether keys whose rows the join multiplies are noted
+ * @param prunes whether nobody counts left rows that match nothing, so that they need not be read
  */
 public record JoinSpec(
     String step,
@@ -22,7 +23,8 @@ public record JoinSpec(
     Schema right,
     Schema schema,
     boolean mainIsRight,
-    boolean keepsKeys)
+    boolean keepsKeys,
+    boolean prunes)
     implements Spec {
   public JoinSpec {
     leftKeys = Ordinals.within(leftKeys, left.size());
@@ -30,6 +32,9 @@ public record JoinSpec(
     if (leftKeys.length != rightKeys.length) {
       throw new IllegalArgumentException(
           "%d keys on the left and %d on the right".formatted(leftKeys.length, rightKeys.length));
+    }
+    if (prunes && (kind.keepsLeft() || kind == JoinKind.ANTI)) {
+      throw new IllegalArgumentException("A join that gives rows without a match needs them all");
     }
     int width = kind == JoinKind.SEMI || kind == JoinKind.ANTI ? 0 : right.size();
     if (schema.size() != left.size() + width) {
@@ -39,9 +44,9 @@ public record JoinSpec(
     }
   }
 
-  /** The same, with another word on whether keys are noted. */
-  public JoinSpec keepingKeys(boolean keeps) {
+  /** The same, with another word on what is noted and what need not be read. */
+  public JoinSpec told(boolean keeps, boolean prunes) {
     return new JoinSpec(
-        step, kind, leftKeys, rightKeys, residual, left, right, schema, mainIsRight, keeps);
+        step, kind, leftKeys, rightKeys, residual, left, right, schema, mainIsRight, keeps, prunes);
   }
 }

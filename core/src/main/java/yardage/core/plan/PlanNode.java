@@ -113,6 +113,7 @@ public sealed interface PlanNode {
               right.schema(),
               schema,
               false,
+              false,
               false));
     }
 

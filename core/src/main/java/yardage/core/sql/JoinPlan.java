@@ -75,21 +75,27 @@ record JoinPlan(
   }
 
   private static PlanNode placed(Join join, JoinHints hints, boolean turns) {
-    JoinSpec spec = join.spec().keepingKeys(hints.keepsKeys());
-    Join hinted = new Join(join.left(), join.right(), spec);
+    JoinSpec spec = join.spec().told(hints.keepsKeys(), false);
+    Join hinted = new Join(join.left(), join.right(), pruning(spec, hints));
     boolean plain = spec.residual().isEmpty();
     if (turns && plain && spec.kind() == JoinKind.INNER) {
-      return turned(hinted, spec.kind(), false);
+      return turned(hinted, spec.kind(), false, hints);
     }
     boolean canHoldMain = spec.kind() == JoinKind.INNER || spec.kind() == JoinKind.LEFT;
     if (hints.holdMain() && plain && canHoldMain) {
-      return turned(hinted, spec.kind() == JoinKind.LEFT ? JoinKind.RIGHT : spec.kind(), true);
+      return turned(
+          hinted, spec.kind() == JoinKind.LEFT ? JoinKind.RIGHT : spec.kind(), true, hints);
     }
     return hinted;
   }
 
+  private static JoinSpec pruning(JoinSpec spec, JoinHints hints) {
+    boolean needsAll = hints.counts() || spec.kind().keepsLeft() || spec.kind() == JoinKind.ANTI;
+    return spec.told(spec.keepsKeys(), !needsAll);
+  }
+
   /** The inputs the other way round; the columns come out as they were. */
-  private static PlanNode turned(Join join, JoinKind kind, boolean mainIsRight) {
+  private static PlanNode turned(Join join, JoinKind kind, boolean mainIsRight, JoinHints hints) {
     JoinSpec spec = join.spec();
     int leftSize = spec.left().size();
     int rightSize = spec.right().size();
@@ -100,17 +106,20 @@ record JoinPlan(
         new Join(
             join.right(),
             join.left(),
-            new JoinSpec(
-                spec.step(),
-                kind,
-                spec.rightKeys(),
-                spec.leftKeys(),
-                Optional.empty(),
-                spec.right(),
-                spec.left(),
-                new Schema(fields),
-                mainIsRight,
-                spec.keepsKeys()));
+            pruning(
+                new JoinSpec(
+                    spec.step(),
+                    kind,
+                    spec.rightKeys(),
+                    spec.leftKeys(),
+                    Optional.empty(),
+                    spec.right(),
+                    spec.left(),
+                    new Schema(fields),
+                    mainIsRight,
+                    spec.keepsKeys(),
+                    false),
+                hints));
     List<Expression> back = new ArrayList<>();
     for (int i = 0; i < all.size(); i++) {
       back.add(Expression.input(i < leftSize ? rightSize + i : i - leftSize, all.get(i).type()));

@@ -74,12 +74,12 @@ public final class PhysicalPlanner {
    * @param parts the name of each part's step
    */
   PlanNode inParts(RelNode rel, String step, Function<RelNode, String> parts) {
-    return new Visit(name -> JoinHints.NONE, Optional.of(parts)).node(rel, step);
+    return new Visit(name -> JoinHints.QUERY, Optional.of(parts)).node(rel, step);
   }
 
   /** A query of one step. */
   public PlanNode plan(RelNode rel, String step) {
-    return plan(rel, step, name -> JoinHints.NONE);
+    return plan(rel, step, name -> JoinHints.QUERY);
   }
 
   /** How many rows there are, where nothing else is asked and a table knows it. */

@@ -20,6 +20,7 @@ import yardage.core.lake.Staging;
 import yardage.core.lake.TableFiles;
 import yardage.core.lake.TableTarget;
 import yardage.core.lake.TableWriter;
+import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
@@ -54,11 +55,11 @@ public final class TaskEndpoints implements Endpoints {
   }
 
   @Override
-  public ScanSource source(ScanDescription what, StepTally tally) {
+  public ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally tally) {
     if (what instanceof FeedFiles files) {
       return feed(files, tally);
     } else if (what instanceof TableFiles files) {
-      return lake.open(files, tally);
+      return lake.open(files, counting, tally);
     } else if (what instanceof CalendarDays days) {
       return days.open(tally);
     }

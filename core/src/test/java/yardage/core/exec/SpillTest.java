@@ -325,6 +325,7 @@ class SpillTest {
                       TABLE,
                       new Schema(fields),
                       mainIsRight,
+                      false,
                       false)),
               3 << 17,
               false);

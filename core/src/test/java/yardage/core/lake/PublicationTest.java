@@ -224,7 +224,7 @@ class PublicationTest {
             "day", ColumnPredicate.Op.EQ, (int) LocalDate.of(2026, 2, 10).toEpochDay());
 
     var files = lake.table(TABLE).orElseThrow().files(new int[] {1}, List.of(february));
-    var splits = lake.open(files, tally).splits();
+    var splits = lake.open(files, List.of(), tally).splits();
 
     assertEquals(1, splits.size());
     assertEquals(2, tally.snapshot().filesSkipped());

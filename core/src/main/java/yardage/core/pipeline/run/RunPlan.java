@@ -167,7 +167,7 @@ public final class RunPlan {
   private JoinHints hints(String step) {
     return !step.equals(PlanNode.UNTOLD)
             && check.document().steps().get(step).verb() instanceof Verb.JoinStep join
-        ? new JoinHints(join.holdMain(), join.atMostOne())
+        ? new JoinHints(join.holdMain(), join.atMostOne(), true)
         : JoinHints.NONE;
   }
 

@@ -1,0 +1,117 @@
+package yardage.core.exec;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.IntStream;
+import yardage.core.column.*;
+import yardage.core.expr.Expression;
+import yardage.core.plan.KeyRange;
+import yardage.core.plan.Operation;
+import yardage.core.plan.Stage;
+
+/**
+ * What the joins of a chain know of the rows that it reads: a row whose key lies outside of what
+ * the other side has comes to nothing, so files and row groups without such keys need not be read.
+ * Only where the planner says that nobody counts those rows.
+ */
+final class KeyRanges implements Operation.Visitor<Boolean> {
+  private final Map<Integer, Holding> earlier;
+  private final List<KeyRange> found = new ArrayList<>();
+
+  /** For each column of the rows on their way the scan's column that it is; -1 for others. */
+  private int[] origin = new int[0];
+
+  /** Until something stands in between, columns are the scan's. */
+  private boolean straight = true;
+
+  private KeyRanges(Map<Integer, Holding> earlier) {
+    this.earlier = earlier;
+  }
+
+  static List<KeyRange> of(Stage.Chain chain, Map<Integer, Holding> earlier) {
+    KeyRanges ranges = new KeyRanges(earlier);
+    for (Operation operation : chain.operations()) {
+      if (!operation.accept(ranges)) {
+        break;
+      }
+    }
+    return ranges.found;
+  }
+
+  private int origin(int column) {
+    return straight ? column : column < origin.length ? origin[column] : -1;
+  }
+
+  @Override
+  public Boolean filter(Operation.Filter filter) {
+    return true;
+  }
+
+  @Override
+  public Boolean project(Operation.Project project) {
+    int[] out =
+        project.expressions().stream()
+            .mapToInt(e -> e instanceof Expression.Input in ? origin(in.ordinal()) : -1)
+            .toArray();
+    origin = out;
+    straight = false;
+    return true;
+  }
+
+  @Override
+  public Boolean border(Operation.Border border) {
+    return true;
+  }
+
+  @Override
+  public Boolean apply(Operation.Apply apply) {
+    return false;
+  }
+
+  @Override
+  public Boolean probe(Operation.Probe probe) {
+    JoinSink join = (JoinSink) earlier.get(probe.stage());
+    int width = join.spec().left().size();
+    if (join.spec().prunes()) {
+      for (int k = 0; k < join.spec().leftKeys().length; k++) {
+        int column = origin(join.spec().leftKeys()[k]);
+        if (column >= 0) {
+          join.keyColumn(k).flatMap(c -> range(column, c)).ifPresent(found::add);
+        }
+      }
+    }
+    // The right columns stand behind, and are not the scan's.
+    origin = IntStream.range(0, width).map(this::origin).toArray();
+    straight = false;
+    return true;
+  }
+
+  private static Optional<KeyRange> range(int column, Column keys) {
+    Type.Kind kind = keys.type().kind();
+    if (keys instanceof IntColumn c && (kind == Type.Kind.INT || kind == Type.Kind.DATE)) {
+      int smallest = Integer.MAX_VALUE;
+      int largest = Integer.MIN_VALUE;
+      for (int r = 0; r < c.size(); r++) {
+        if (!c.isNull(r)) {
+          smallest = Math.min(smallest, c.values()[r]);
+          largest = Math.max(largest, c.values()[r]);
+        }
+      }
+      return Optional.of(new KeyRange(column, smallest, largest));
+    }
+    if (keys instanceof LongColumn c && (kind == Type.Kind.BIGINT || kind == Type.Kind.TIMESTAMP)) {
+      long smallest = Long.MAX_VALUE;
+      long largest = Long.MIN_VALUE;
+      for (int r = 0; r < c.size(); r++) {
+        if (!c.isNull(r)) {
+          smallest = Math.min(smallest, c.values()[r]);
+          largest = Math.max(largest, c.values()[r]);
+        }
+      }
+      return Optional.of(new KeyRange(column, smallest, largest));
+    }
+    return Optional.empty();
+  }
+}

@@ -1,0 +1,145 @@
+package yardage.core.sql;
+
+import static org.junit.jupiter.api.Assertions.*;
+
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Executor;
+import yardage.core.exec.StepTally;
+import yardage.core.exec.Tally;
+import yardage.core.lake.TableName;
+import yardage.core.pipeline.compile.TableRelation;
+import yardage.core.task.TaskEndpoints;
+import yardage.core.testing.Rows;
+import yardage.core.testing.TestLake;
+
+/** What one side of a join holds spares files of the other, and no row is lost by that. */
+class PrunedJoinsTest {
+  private static final int MONTHS = 12;
+
+  @TempDir Path folder;
+  private TestLake lake;
+  private StepTally tally;
+
+  @BeforeEach
+  void load() {
+    lake = new TestLake(folder);
+    // Each month is a partition; keys rise from one to the next, and one row has none.
+    lake.file(
+        "rolls/1.csv",
+        IntStream.range(0, MONTHS * 10)
+                .mapToObj(i -> "%d,%d,%d\n".formatted(i, i / 10 + 1, i % 7))
+                .collect(Collectors.joining("", "day_key,month,defects\n", ""))
+            + ",12,99\n");
+    lake.file(
+        "days/1.csv",
+        IntStream.range(0, MONTHS * 10)
+            .mapToObj(i -> "%d,%d,D%03d\n".formatted(i, i / 60, i))
+            .collect(Collectors.joining("", "day_key,half,code\n", "")));
+    lake.declare(
+        "feed: rolls\nfiles: rolls/*\ntext: {}\ncolumns: {day_key: {type: bigint, nulls: ['']}, month: int, defects: int}\n");
+    lake.declare(
+        "feed: days\nfiles: days/*\ntext: {}\ncolumns: {day_key: bigint, half: int, code: varchar}\n");
+    lake.run(
+        "pipeline: rolls\nsteps:\n  rolls: {read: {feed: rolls}}\n  out: {from: rolls, write: {table: t.rolls, mode: replace, partition: [month]}}\n");
+    lake.run(
+        "pipeline: days\nsteps:\n  days: {read: {feed: days}}\n  out: {from: days, write: {table: t.days, mode: replace}}\n");
+  }
+
+  /** The rows of a query; what it read is in the tally. */
+  private List<String> rows(String sql) {
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    for (TableName t : lake.tables()) {
+      relations.put(t.toString(), new TableRelation(lake.table(t).orElseThrow()));
+    }
+    PlanSession session = new PlanSession();
+    var rel = session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations)).rel();
+    tally = new StepTally("query", "sql");
+    Executor executor =
+        new Executor(
+            ExecutionContext.standalone(1L << 28),
+            TaskEndpoints.reading(lake.lake()),
+            step -> tally);
+    return Rows.rows(
+            executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"))
+        .stream()
+        .map(Object::toString)
+        .sorted()
+        .toList();
+  }
+
+  /** The same rows, by a join whose keys are no plain columns, so that nothing is known of them. */
+  private List<String> unpruned(String sql) {
+    return rows(
+        sql.replace(
+            "r.day_key = d.day_key", "cast(r.day_key as varchar) = cast(d.day_key as varchar)"));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "d.code = 'D034'                        | 11",
+        "d.code IN ('D034', 'D047')             | 10",
+        "d.half = 1                            | 6",
+        "d.code = 'none'                        | 13",
+        "d.half >= 0                           | 0"
+      })
+  void filesWithoutAKeyAreNotRead(String filter, long skipped) {
+    // With a filter that no day meets, that of the days is skipped too.
+    String sql =
+        "select d.code, sum(r.defects) from t.rolls r join t.days d on r.day_key = d.day_key where %s group by d.code"
+            .formatted(filter);
+    List<String> rows = rows(sql);
+    assertEquals(skipped, tally.snapshot().filesSkipped());
+    assertEquals(unpruned(sql), rows);
+    assertTrue(tally.snapshot().filesSkipped() <= 1, "the other way skips no file of rolls");
+  }
+
+  @Test
+  void severalJoinsOfOneTableNarrowItTogether() {
+    String sql =
+        "select r.day_key, d.code, e.half from t.rolls r join t.days d on r.day_key = d.day_key join t.days e on r.\"month\" = e.half where d.code > 'D055' and e.code < 'D061'";
+    List<String> rows = rows(sql);
+    Tally read = tally.snapshot();
+    assertEquals(unpruned(sql), rows);
+    assertTrue(read.filesSkipped() > 0, read.toString());
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        // Rows without a match come out: all have to be read.
+        "select r.day_key, d.code from t.rolls r left join (select * from t.days where half = 1) d on r.day_key = d.day_key | 0",
+        "select r.day_key, d.code from t.rolls r full join (select * from t.days where half = 1) d on r.day_key = d.day_key | 0",
+        "select r.day_key from t.rolls r where not exists (select 1 from t.days d where r.day_key = d.day_key and half = 1) | 0",
+        // Only those with one do.
+        "select r.day_key, d.code from t.rolls r right join (select * from t.days where half = 1) d on r.day_key = d.day_key | 6",
+        "select r.day_key from t.rolls r where exists (select 1 from t.days d where r.day_key = d.day_key and d.half = 1) | 6"
+      })
+  void rowsThatComeOutWithoutAMatchAreRead(String sql, long skipped) {
+    List<String> rows = rows(sql);
+    assertEquals(skipped, tally.snapshot().filesSkipped());
+    assertEquals(unpruned(sql), rows);
+  }
+
+  @Test
+  void pipelinesCountEveryRow() {
+    Map<String, Tally> account =
+        lake.run(
+            "pipeline: joined\nsteps:\n  rolls: {read: {table: t.rolls}}\n  days: {read: {table: t.days}}\n  late: {from: days, keep: code = 'D034'}\n  both: {from: rolls, join: {with: late, on: [day_key]}}\n  out: {from: both, write: {table: t.both, mode: replace}}\n");
+    assertEquals(MONTHS * 10 + 1, account.get("rolls").rowsOut());
+    assertEquals(MONTHS * 10, account.get("both").unmatched());
+  }
+}
