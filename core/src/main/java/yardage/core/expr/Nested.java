@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import java.util.List;
 import yardage.core.column.*;
 
 /** Reaching into structs, lists and maps. What is not there is null. */
@@ -74,6 +75,28 @@ public final class Nested {
         }
       }
       return entries.fields().get(1).gather(rows, rows.length);
+    }
+  }
+
+  /** {@code ARRAY[a, b]}: a list of values of one type. */
+  public record ListOf(List<Expression> values, Type type) implements Expression {
+    public ListOf {
+      values = List.copyOf(values);
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      int rows = batch.rowCount();
+      List<Column> columns = values.stream().map(v -> v.evaluate(batch)).toList();
+      ColumnBuilder elements = ColumnBuilder.of(type.element());
+      int[] offsets = new int[rows + 1];
+      for (int r = 0; r < rows; r++) {
+        for (Column column : columns) {
+          elements.append(column, r);
+        }
+        offsets[r + 1] = Math.addExact(offsets[r], columns.size());
+      }
+      return new ListColumn(type, offsets, elements.build(), null, rows);
     }
   }
 

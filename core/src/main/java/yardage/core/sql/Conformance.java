@@ -6,7 +6,7 @@ import org.apache.calcite.sql.validate.SqlDelegatingConformance;
 
 /**
  * The standard's SQL, and what most programs take beside it: {@code GROUP BY 1}, names that the
- * select list gives in GROUP BY and HAVING, and {@code %} for MOD.
+ * select list gives in GROUP BY and HAVING, {@code !=}, and {@code %} for MOD.
  */
 final class Conformance extends SqlDelegatingConformance {
   static final SqlConformance INSTANCE = new Conformance();
@@ -32,6 +32,11 @@ final class Conformance extends SqlDelegatingConformance {
 
   @Override
   public boolean isPercentRemainderAllowed() {
+    return true;
+  }
+
+  @Override
+  public boolean isBangEqualAllowed() {
     return true;
   }
 

@@ -287,6 +287,7 @@ public final class FunctionReference {
             "how many elements there are; list[1] is the first",
             "cardinality(split_text('a-b', '-'))",
             "2"),
+        e("ARRAY[a, b]", "a list of values of one type", "cardinality(array[1, 2, 3])", "3"),
         e(
             "JSON_TEXT(value)",
             "a value written as JSON",
@@ -398,6 +399,8 @@ public final class FunctionReference {
             Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
             (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
+            FROM bales AS b, UNNEST(b.lots) AS l (lot, kg) has a row for each element of a list, or entry of a map; WITH ORDINALITY counts them in a last
+            column, and LEFT JOIN UNNEST(…) AS l (…) ON TRUE keeps rows whose list is empty.
             Subqueries stand wherever a value or a condition does, and may name columns of the query around them; SOME, ANY, ALL and LATERAL too.
 
             ## Numbers

@@ -22,6 +22,12 @@ final class PlainWords {
               "Windowed aggregate expression is illegal in (\\w+) clause",
               "A window function cannot stand in %s; compute it in a query within, and filter around it"),
           rule(
+              "'LIMIT start, count' is not allowed.*",
+              "LIMIT takes one number; write LIMIT 10 OFFSET 5"),
+          rule(
+              "Parameters must be of the same type",
+              "The values of a list are of one type; cast them to it"),
+          rule(
               "(\\w+) is not allowed under the current SQL conformance level",
               "%s is a word of SQL that is not used here; if it is the name of a column or table, put it in double quotes"),
           rule(
@@ -70,6 +76,31 @@ final class PlainWords {
           rule(
               "Argument to function '([^']*)' must be a numeric literal between 0 and 1",
               "%s wants a share between 0 and 1, as a constant"),
+          rule("Expected a boolean type", "WHEN wants a condition here, as in WHEN id > 0"),
+          rule(
+              "(?:WHERE|HAVING|FILTER) clause must be a condition",
+              "This is no condition; compare it with something, as in id > 0"),
+          rule(
+              "Window '([^']*)' not found",
+              "There is no window [%s]; name it behind the query, as in WINDOW w AS (PARTITION BY loom)"),
+          rule(
+              "(\\w+) operator may only occur in an aggregate query",
+              "%s says which columns a row is grouped by, and this query has no GROUP BY"),
+          rule(
+              "Illegal DATE literal ('[^']*'):.*",
+              "%s is no date; write year, month and day, as in DATE '2026-03-09'"),
+          rule(
+              "Illegal TIMESTAMP literal ('[^']*'):.*",
+              "%s is no time; write it as in TIMESTAMP '2026-03-09 14:30:00'"),
+          rule(
+              "List of column aliases must have same degree as table; table has (\\d+) columns? .* whereas alias list has (\\d+) columns?",
+              "There are %s columns and %s names for them; name each, or none"),
+          rule(
+              "Values passed to VALUES operator must have compatible types",
+              "The rows of VALUES are unlike each other: each needs as many values, of the same types"),
+          rule(
+              "Cast function cannot convert value of type ([A-Z]+).* to type ([A-Z]+).*",
+              "A value of type %s cannot be cast to %s"),
           rule(
               "BETWEEN operator has no terminating AND",
               "BETWEEN wants two bounds, as in BETWEEN 1 AND 5"));

@@ -150,7 +150,7 @@ public final class PlanSession {
       TypeNames.check(query);
       return query;
     } catch (SqlParseException e) {
-      throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
+      throw new SqlProblemException(ParseMistakes.problem(e, padded(sql, line, column)), e);
     }
   }
 
@@ -163,7 +163,7 @@ public final class PlanSession {
       TypeNames.check(expression);
       return expression;
     } catch (SqlParseException e) {
-      throw new SqlProblemException(SqlMessages.problem(e, VisibleColumns.none(), List.of()), e);
+      throw new SqlProblemException(ParseMistakes.problem(e, padded(sql, line, column)), e);
     }
   }
 
@@ -223,7 +223,9 @@ public final class PlanSession {
   private static SqlProblemException told(Throwable e, SqlNode query, Scope scope) {
     return new SqlProblemException(
         SqlMessages.problem(
-            e, VisibleColumns.of(query, scope), List.copyOf(scope.relations().keySet())),
+            e,
+            VisibleColumns.of(query, scope),
+            scope.relations().keySet().stream().sorted().toList()),
         e);
   }
 
@@ -289,8 +291,10 @@ public final class PlanSession {
                       c -> c.withPushJoinCondition(true).withSimplify(false))
                   .withHintStrategyTable(JoinOrder.HINTS)
                   .withInSubQueryThreshold(Integer.MAX_VALUE));
+      Shapes.refuseUnordered(query);
       SqlNode valid = validator.validate(NestedFunctions.inPlace(query));
       UnlikeTypes.refuse(valid, validator);
+      Shapes.refuse(valid, validator);
       RelNode rel = converter.convertQuery(valid, false, true).project();
       Constants constants = new Constants(rexBuilder, now);
       rel = constants.in(rel).accept(new Subqueries(builder())).accept(new Simpler(rexBuilder));

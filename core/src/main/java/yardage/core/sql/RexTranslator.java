@@ -150,7 +150,8 @@ final class RexTranslator {
         String what = text(o.get(1), "the character to trim");
         if (what.length() != 1 || what.charAt(0) > 0x7f) {
           throw new UnsupportedSqlException(
-              "TRIM takes one ASCII character, not [%s]".formatted(what));
+                  "TRIM takes one ASCII character, not [%s]".formatted(what))
+              .of("TRIM");
         }
         return new Texts.Mapped(
             new TextFunctions.Trim(
@@ -195,7 +196,12 @@ final class RexTranslator {
 
   private Expression like(RexCall call) {
     List<RexNode> o = call.getOperands();
-    char escape = o.size() > 2 ? text(o.get(2), "the escape character of LIKE").charAt(0) : 0;
+    String escapes = o.size() > 2 ? text(o.get(2), "the escape character of LIKE") : "\0";
+    if (escapes.length() != 1) {
+      throw new UnsupportedSqlException("ESCAPE takes one character, not [%s]".formatted(escapes))
+          .of(call.getOperator().getName());
+    }
+    char escape = escapes.charAt(0);
     boolean anyCase = call.getOperator().getName().contains("ILIKE");
     Expression operand = anyCase ? lower(o.get(0)) : translate(o.get(0));
     Optional<String> pattern = constantText(o.get(1));
@@ -271,6 +277,8 @@ final class RexTranslator {
       case NestedFunctions.MATCHES:
         return TextParts.Matches.of(
             translate(o.get(0)), text(o.get(1), "the pattern of REGEXP_LIKE"));
+      case "ARRAY":
+        return new Nested.ListOf(o.stream().map(v -> typed(v, type.element())).toList(), type);
       case "CARDINALITY":
         return new Nested.LengthOf(translate(o.get(0)));
       case "SUBSTRING":

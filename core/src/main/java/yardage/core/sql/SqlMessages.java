@@ -8,9 +8,6 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.runtime.CalciteContextException;
-import org.apache.calcite.sql.parser.SqlParseException;
-import org.apache.calcite.sql.parser.SqlParser;
-import org.apache.calcite.sql.parser.SqlParserPos;
 import yardage.core.document.Names;
 
 /**
@@ -26,14 +23,13 @@ final class SqlMessages {
   private static final Pattern UNKNOWN_TABLE =
       Pattern.compile(
           "(?:Object|Table) '([^']*)' not found(?: within '([^']*)')?.*", Pattern.DOTALL);
+  private static final Pattern UNKNOWN_NAME = Pattern.compile("Unknown identifier '([^']*)'.*");
   private static final Pattern UNKNOWN_FUNCTION =
       Pattern.compile("No match found for function signature (.*)", Pattern.DOTALL);
   private static final Pattern NOT_GROUPED =
       Pattern.compile("Expression '([^']*)' is not being grouped.*", Pattern.DOTALL);
   private static final Pattern WRONG_TYPES =
       Pattern.compile("Cannot apply '([^']*)' to arguments of type '([^']*)'.*", Pattern.DOTALL);
-  private static final Pattern UNEXPECTED =
-      Pattern.compile("Encountered \"([^\"]*)\".*", Pattern.DOTALL);
 
   private static final Map<String, String> FAMILIES =
       Map.of(
@@ -45,6 +41,10 @@ final class SqlMessages {
           "ARRAY", "list",
           "ANY", "anything");
 
+  /** Functions that want a text where they are given something else beside one. */
+  private static final Set<String> TAKES_TEXT =
+      Set.of("like", "ilike", "similar to", "position", "to_date", "to_timestamp", "concat");
+
   private SqlMessages() {}
 
   /**
@@ -53,9 +53,7 @@ final class SqlMessages {
    */
   static SqlProblem problem(Throwable error, VisibleColumns visible, List<String> relations) {
     Throwable t = error;
-    while (t != null
-        && !(t instanceof CalciteContextException)
-        && !(t instanceof SqlParseException)) {
+    while (t != null && !(t instanceof CalciteContextException)) {
       t = t.getCause();
     }
     if (t instanceof CalciteContextException e) {
@@ -72,19 +70,6 @@ final class SqlMessages {
           explained.message(),
           explained.fix());
     }
-    if (t instanceof SqlParseException e) {
-      SqlParserPos pos =
-          e.getPos() == null || e.getPos().getLineNum() < 1
-              ? new SqlParserPos(1, 1, 1, 1)
-              : e.getPos();
-      return new SqlProblem(
-          pos.getLineNum(),
-          pos.getColumnNum(),
-          pos.getEndLineNum(),
-          pos.getEndColumnNum(),
-          parseError(e.getMessage() == null ? "" : e.getMessage()),
-          Optional.empty());
-    }
     return new SqlProblem(
         1,
         1,
@@ -93,68 +78,6 @@ final class SqlMessages {
         error.getMessage() == null ? error.toString() : firstLine(error.getMessage()),
         Optional.empty());
   }
-
-  private static String parseError(String text) {
-    Matcher m = UNEXPECTED.matcher(text);
-    String found = m.matches() ? m.group(1) : "";
-    if (found.equals("<EOF>")) {
-      return "The SQL ends too early: something must follow here";
-    }
-    if (found.equals(";")) {
-      return "[;] cannot stand here; there is one query at a time";
-    }
-    if (!found.isEmpty()) {
-      return "[%s] cannot stand here%s".formatted(found.replace("= =", "=="), mended(found));
-    }
-    return text.startsWith("Non-query expression")
-        ? "This is not a query; a query starts with SELECT, WITH or VALUES"
-        : PlainWords.of(firstLine(text)).orElse("This is not SQL: " + firstLine(text));
-  }
-
-  /** Words that begin a part of a query: what is wrong stands before them. */
-  private static final Set<String> BEGIN_A_PART =
-      Set.of(
-          "FROM",
-          "WHERE",
-          "GROUP",
-          "HAVING",
-          "ORDER",
-          "UNION",
-          "EXCEPT",
-          "INTERSECT",
-          "JOIN",
-          "ON",
-          "AND",
-          "OR",
-          "LIMIT",
-          "FETCH",
-          "OFFSET",
-          "THEN",
-          "ELSE",
-          "END",
-          "AS");
-
-  private static String mended(String found) {
-    String first = found.replaceFirst("\\s.*", "").toUpperCase(Locale.ROOT);
-    if (found.equals("= =")) {
-      return "; two things are compared with one =";
-    }
-    if (found.startsWith(",") || BEGIN_A_PART.contains(first)) {
-      return "; is a comma too many before it, or is something missing there?";
-    }
-    if (!first.matches("[A-Z_]+")) {
-      return "";
-    }
-    return RESERVED.contains(first)
-        ? "; if it is the name of a column or table, put it in double quotes"
-        : "; is the word before it misspelt, or is a comma missing there?";
-  }
-
-  private static final Set<String> RESERVED =
-      Set.copyOf(
-          SqlParser.create("", PlanSession.PARSER).getMetadata().getTokens().stream()
-              .filter(t -> SqlParser.create("", PlanSession.PARSER).getMetadata().isReservedWord(t))
-              .toList());
 
   private record Explained(String message, Optional<String> fix) {
     static Explained of(String message) {
@@ -169,19 +92,27 @@ final class SqlMessages {
     }
     if ((m = AMBIGUOUS.matcher(text)).matches()) {
       List<String> in = visible.having(m.group(1));
+      if (in.size() < 2) {
+        return Explained.of(
+            "Two columns are called [%s] here; give one of them another name with AS"
+                .formatted(m.group(1)));
+      }
       return Explained.of(
           "The column [%s] is in %s; write which one, as in %s.%s"
-              .formatted(
-                  m.group(1),
-                  in.size() < 2 ? "more than one input" : String.join(" and in ", in),
-                  in.isEmpty() ? "input" : in.get(0),
-                  m.group(1)));
+              .formatted(m.group(1), String.join(" and in ", in), in.get(0), m.group(1)));
     }
     if ((m = UNKNOWN_TABLE.matcher(text)).matches()) {
       String name = m.group(2) == null ? m.group(1) : m.group(2) + "." + m.group(1);
+      Optional<String> now = visible.nameOf(m.group(1));
+      if (now.isPresent()) {
+        return calledNow(name, now.get());
+      }
       return new Explained(
           "There is no table or input [%s]%s".formatted(name, meant(name, relations)),
           Names.nearest(name, relations));
+    }
+    if ((m = UNKNOWN_NAME.matcher(text)).matches() && visible.nameOf(m.group(1)).isPresent()) {
+      return calledNow(m.group(1), visible.nameOf(m.group(1)).get());
     }
     if ((m = UNKNOWN_FUNCTION.matcher(text)).matches()) {
       return unknownFunction(m.group(1));
@@ -197,9 +128,19 @@ final class SqlMessages {
     return Explained.of(PlainWords.of(firstLine(text)).orElse(firstLine(text)));
   }
 
+  private static Explained calledNow(String name, String now) {
+    return new Explained(
+        "[%s] is called [%s] in this query; name it so".formatted(name, now), Optional.of(now));
+  }
+
   private static Explained unknownColumn(
       String column, Optional<String> table, VisibleColumns visible) {
     List<String> elsewhere = visible.having(column);
+    if (table.isEmpty() && elsewhere.size() == 1 && visible.isUsed(column)) {
+      return Explained.of(
+          "USING and NATURAL need a column that both inputs have, and [%s] is in %s only; join with ON a.loom_code = b.loom_code"
+              .formatted(column, elsewhere.get(0)));
+    }
     if (!elsewhere.isEmpty()) {
       // The name is right; it cannot be seen from where it stands.
       return Explained.of(
@@ -247,6 +188,24 @@ final class SqlMessages {
 
   private static String wrongTypes(String what, String types) {
     String given = words(types);
+    if (what.equals("$SCALAR_QUERY")) {
+      return "A subquery in the place of a value gives one column; select one";
+    }
+    if (Set.of("AND", "OR", "NOT").contains(what.toUpperCase(Locale.ROOT))) {
+      return "%s joins conditions, and %s is none; compare it, as in x > 0"
+          .formatted(what.toUpperCase(Locale.ROOT), given.replaceFirst("^not", ""));
+    }
+    if (given.contains("recordtype")) {
+      return "[%s] compares unlike things: both sides need as many values".formatted(what);
+    }
+    if (what.equals("UNNEST")) {
+      return "UNNEST takes a list or a map, and is given %s; SPLIT_TEXT(text, ',') makes a list of a text"
+          .formatted(given.replaceFirst("^unnest", ""));
+    }
+    boolean texts = given.matches(".*\\b(var)?char\\b.*");
+    if (what.equals("+") && given.matches("(var)?char(\\(\\d+\\))? \\+ (var)?char(\\(\\d+\\))?")) {
+      return "[+] adds numbers; texts are put together with ||";
+    }
     boolean times = given.matches(".*\\b(date|timestamp)\\b.*");
     if (!what.matches("\\w+")) {
       return times && given.matches(".*\\b(integer|bigint|decimal|double)\\b.*")
@@ -256,14 +215,14 @@ final class SqlMessages {
               ? "[-] does not go with %s; how far they are apart is TIMESTAMPDIFF(DAY, a, b)"
                   .formatted(given)
               : "[%s] does not go with %s; cast one side, as in CAST(x AS %s)"
-                  .formatted(what, given, times ? "date" : "int");
+                  .formatted(what, given, times ? "date" : what.equals("||") ? "varchar" : "int");
     }
     String name = what.toLowerCase(Locale.ROOT);
     String as =
         Set.of("extract", "timestampdiff", "timestampadd", "date_trunc", "to_char", "last_day")
                 .contains(name)
             ? "date"
-            : given.matches(".*\\b(var)?char\\b.*") ? "decimal(12, 2)" : "varchar";
+            : TAKES_TEXT.contains(name) || !texts ? "varchar" : "decimal(12, 2)";
     return "%s does not take %s; cast what it is given, as in CAST(x AS %s)"
         .formatted(name, given.startsWith(name + "(") ? given.substring(what.length()) : given, as);
   }

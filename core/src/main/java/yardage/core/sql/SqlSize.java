@@ -16,7 +16,7 @@ final class SqlSize {
   private SqlSize() {}
 
   /**
-   * Refuses SQL that is too long, too deep, or chains too much.
+   * Refuses SQL that is too long, too deep, or chains too much, and what is begun and never closed.
    *
    * @param line where the SQL begins in its text, from 1
    * @throws SqlProblemException with the place where it goes too far
@@ -65,9 +65,16 @@ final class SqlSize {
       } else if ("+-*/|%".indexOf(c) >= 0) {
         chain++;
       }
-      if (next <= 0) {
-        // A quote or a comment that does not end: the parser says so.
+      if (next <= 0 && sql.startsWith("--", i)) {
         return;
+      }
+      if (next <= 0) {
+        throw SqlProblemException.at(
+            new SqlParserPos(atLine, atColumn),
+            c == '/'
+                ? "The comment that begins here is never closed; end it with */"
+                : "The %s that begins here is never closed; end it with %s"
+                    .formatted(c == '"' ? "name" : "text", c));
       }
       if (depth > MAX_DEPTH || chain > MAX_CHAIN) {
         throw refused(

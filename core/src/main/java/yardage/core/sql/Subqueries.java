@@ -12,6 +12,7 @@ import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Uncollect;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.tools.RelBuilder;
@@ -25,9 +26,11 @@ import org.apache.calcite.tools.RelBuilder;
  */
 final class Subqueries extends RelHomogeneousShuttle {
   private final RelBuilder builder;
+  private final ListRows lists;
 
   Subqueries(RelBuilder builder) {
     this.builder = builder;
+    this.lists = new ListRows(builder);
   }
 
   @Override
@@ -40,8 +43,10 @@ final class Subqueries extends RelHomogeneousShuttle {
       return projected(project);
     } else if (node instanceof Join join && has(join.getCondition())) {
       return joined(join);
+    } else if (node instanceof Uncollect uncollect) {
+      return lists.alone(uncollect).orElse(node);
     } else if (node instanceof Correlate correlate) {
-      return lateral(correlate);
+      return lists.beside(correlate).orElseGet(() -> lateral(correlate));
     }
     return node;
   }

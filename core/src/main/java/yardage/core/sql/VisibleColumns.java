@@ -8,31 +8,36 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.apache.calcite.sql.JoinConditionType;
 import org.apache.calcite.sql.SqlBasicCall;
 import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlJoin;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 
 /**
  * The relations that a query reads and their columns, by the names that the query has for them, so
  * that a message about a column names those that were meant and no others.
+ *
+ * @param joined the columns that USING names
+ * @param renamed the name that the query gives a relation, by the relation's own in lower case
  */
-record VisibleColumns(Map<String, List<String>> byName) {
+record VisibleColumns(
+    Map<String, List<String>> byName, Set<String> joined, Map<String, String> renamed) {
   VisibleColumns {
     byName = new LinkedHashMap<>(byName);
-  }
-
-  static VisibleColumns none() {
-    return new VisibleColumns(Map.of());
+    joined = Set.copyOf(joined);
+    renamed = Map.copyOf(renamed);
   }
 
   static VisibleColumns of(SqlNode query, PlanSession.Scope scope) {
-    Map<String, List<String>> relations = new LinkedHashMap<>();
-    scope
-        .relations()
-        .forEach((name, r) -> relations.put(name.toLowerCase(Locale.ROOT), r.schema().names()));
+    Map<String, Relation> relations = new LinkedHashMap<>();
+    scope.relations().forEach((name, r) -> relations.put(name.toLowerCase(Locale.ROOT), r));
+    Set<String> joined = new LinkedHashSet<>();
+    Map<String, String> renamed = new LinkedHashMap<>();
     Map<String, List<String>> out = new LinkedHashMap<>();
     query.accept(
         new SqlBasicVisitor<Void>() {
@@ -42,23 +47,49 @@ record VisibleColumns(Map<String, List<String>> byName) {
                 && call instanceof SqlBasicCall as
                 && as.operand(0) instanceof SqlIdentifier table
                 && as.operand(1) instanceof SqlIdentifier alias) {
-              read(table).ifPresent(c -> out.put(alias.getSimple(), c));
+              read(table)
+                  .ifPresent(
+                      c -> {
+                        out.put(alias.getSimple(), c);
+                        renamed.put(last(table).toLowerCase(Locale.ROOT), alias.getSimple());
+                      });
               return null;
+            }
+            if (call instanceof SqlJoin join
+                && join.getConditionType() == JoinConditionType.USING
+                && join.getCondition() instanceof SqlNodeList columns) {
+              columns.forEach(c -> joined.add(c.toString()));
             }
             return super.visit(call);
           }
 
           @Override
           public Void visit(SqlIdentifier name) {
-            read(name).ifPresent(c -> out.putIfAbsent(name.names.get(name.names.size() - 1), c));
+            read(name).ifPresent(c -> out.putIfAbsent(last(name), c));
             return null;
           }
 
+          private static String last(SqlIdentifier name) {
+            return name.names.get(name.names.size() - 1);
+          }
+
           private Optional<List<String>> read(SqlIdentifier name) {
-            return Optional.ofNullable(relations.get(name.toString().toLowerCase(Locale.ROOT)));
+            // Columns are asked for only of what the query names: there may be very many tables.
+            return Optional.ofNullable(relations.get(name.toString().toLowerCase(Locale.ROOT)))
+                .map(r -> r.schema().names());
           }
         });
-    return new VisibleColumns(out);
+    return new VisibleColumns(out, joined, renamed);
+  }
+
+  /** The name that the query gives a relation in place of its own. */
+  Optional<String> nameOf(String relation) {
+    return Optional.ofNullable(renamed.get(relation.toLowerCase(Locale.ROOT)));
+  }
+
+  /** Whether inputs are joined by a column of that name. */
+  boolean isUsed(String column) {
+    return joined.stream().anyMatch(column::equalsIgnoreCase);
   }
 
   /** All columns of what is read, each once. */

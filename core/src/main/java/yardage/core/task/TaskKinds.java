@@ -59,6 +59,7 @@ public final class TaskKinds {
               Nested.ElementOf.class,
               Nested.ValueOf.class,
               Nested.LengthOf.class,
+              Nested.ListOf.class,
               Rounding.class,
               Texts.Mapped.class,
               Texts.Written.class,

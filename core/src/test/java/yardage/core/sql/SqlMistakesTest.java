@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 
 import java.util.List;
 import java.util.Map;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import yardage.core.column.Schema;
@@ -86,8 +87,78 @@ class SqlMistakesTest {
         "select id from rolls where id between 1 ~ 40 BETWEEN wants two bounds, as in BETWEEN 1 AND 5",
         "select id from rolls r join looms l ~ 24 A join needs a condition, as in ON a.loom_code = b.loom_code; CROSS JOIN is one without",
         "select percentile_cont(2) within group (order by id) from rolls ~ 8 PERCENTILE_CONT wants a share between 0 and 1, as a constant",
+        "select string_agg(loom, ',') from rolls ~ 8 There is no function [STRING_AGG]; write LISTAGG(a, ', ') WITHIN GROUP (ORDER BY a)",
+        "select id from rolls where loom like 'a%' escape '!!' ~ 28 ESCAPE takes one character, not [!!]",
+        "select id, id from rolls order by id ~ 35 Two columns are called [id] here; give one of them another name with AS",
+        "select top 5 id from rolls ~ 12 TOP is not used here; write LIMIT 5 at the end of the query",
+        "select id from rolls order by metres fetch first 2 rows with ties ~ 57 WITH TIES is not supported; keep rows whose RANK() OVER (ORDER BY …) is low enough",
+        "select id from rolls where woven > '2026-01-01' ~ 28 [>] compares a date or time with text; cast one of them, as in CAST(… AS date)",
+        "select [id] from rolls ~ 8 [[] cannot stand here; a name is put in double quotes",
+        "select id from rolls where loom in () ~ 37 [)] cannot stand here; is something missing before it, or is a bracket too many?",
+        "select id from rolls where not loom ~ 28 NOT joins conditions, and varchar is none; compare it, as in x > 0",
+        "select id from rolls where id ~ 28 This is no condition; compare it with something, as in id > 0",
+        "select count(*) filter (where id) from rolls ~ 31 This is no condition; compare it with something, as in id > 0",
+        "select id from rolls limit -1 ~ 28 LIMIT takes a number of rows, as in LIMIT 10",
+        "select id from rolls limit 5, 10 ~ 22 LIMIT takes one number; write LIMIT 10 OFFSET 5",
+        "select id from rolls r where rolls.id = 1 ~ 30 [rolls] is called [r] in this query; name it so",
+        "select rolls.* from rolls r ~ 8 [rolls] is called [r] in this query; name it so",
+        "select r.id from rolls ~ 8 There is no table or input [r]; there are looms, rolls",
+        "select 'a' + 'b' ~ 8 [+] adds numbers; texts are put together with ||",
+        "select 'a' || 1 ~ 8 [||] does not go with char(1) || integer; cast one side, as in CAST(x AS varchar)",
+        "select round(loom) from rolls ~ 8 round does not take (varchar); cast what it is given, as in CAST(x AS decimal(12, 2))",
+        "select a.id from (select id, loom as id from rolls) a ~ 8 Two columns are called [id] here; give one of them another name with AS",
+        "select * from rolls natural join looms ~ 29 NATURAL JOIN joins by the columns that both inputs have, and these have none in common; join with ON a.loom_code = b.loom_code",
+        "select * from rolls join looms using (id) ~ 39 USING and NATURAL need a column that both inputs have, and [id] is in rolls only; join with ON a.loom_code = b.loom_code",
+        "with x as (select 1) select * from y ~ 36 There is no table or input [y]; there are looms, rolls",
+        "with x as (select 1 as a), x as (select 2 as b) select * from x ~ 28 WITH names two queries [x]; give one of them another name",
+        "select (select id, loom from rolls) from looms ~ 8 A subquery in the place of a value gives one column; select one",
+        "select sum(id) over (partition by nope) from rolls ~ 35 There is no column [nope]; there are id, loom, metres, woven. If it is meant as a text, put it in single quotes",
+        "select sum(id) over w from rolls ~ 21 There is no window [w]; name it behind the query, as in WINDOW w AS (PARTITION BY loom)",
+        "select grouping(loom) from rolls ~ 8 GROUPING says which columns a row is grouped by, and this query has no GROUP BY",
+        "select date '2026-13-01' ~ 8 '2026-13-01' is no date; write year, month and day, as in DATE '2026-03-09'",
+        "select timestamp 'noon' ~ 8 'noon' is no time; write it as in TIMESTAMP '2026-03-09 14:30:00'",
+        "select case when id then 1 end from rolls ~ 8 WHEN wants a condition here, as in WHEN id > 0",
+        "select case id when 'a' then 1 end from rolls ~ 8 [=] compares a number with text; cast one of them, as in CAST(… AS integer)",
+        "select loom from rolls where loom like 5 ~ 30 like does not take (varchar, integer); cast what it is given, as in CAST(x AS varchar)",
+        "select trim('ab' from loom) from rolls ~ 8 TRIM takes one ASCII character, not [ab]",
+        "select 'abc from rolls ~ 8 The text that begins here is never closed; end it with '",
+        "select \"abc from rolls ~ 8 The name that begins here is never closed; end it with \"",
+        "select /* abc from rolls ~ 8 The comment that begins here is never closed; end it with */",
+        "create table x (a int) ~ 1 A query only reads; CREATE changes something, and tables are written by pipelines",
+        "show tables ~ 1 This is not a query; what there is to read stands in information_schema.tables and information_schema.columns",
+        "select id from rolls where ~ 26 The SQL ends too early: something must follow here",
+        "select id id2 id3 from rolls ~ 15 [id3] cannot stand here; is the word before it misspelt, or is a comma missing there?",
+        "select id from rolls as r (a) ~ 28 There are 4 columns and 1 names for them; name each, or none",
+        "select mod(id, loom) from rolls ~ 8 mod does not take (integer, varchar); cast what it is given, as in CAST(x AS decimal(12, 2))",
+        "select date_trunc('month', loom) from rolls ~ 8 date_trunc does not take (char(5), varchar); cast what it is given, as in CAST(x AS date)",
+        "select to_date(woven, 'yyyy') from rolls ~ 8 to_date does not take (date, char(4)); cast what it is given, as in CAST(x AS varchar)",
+        "select percentile_cont(0.5) from rolls ~ 8 PERCENTILE_CONT says behind it what it is of, as in PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY metres)",
+        "select id from rolls where (id, loom) = (1) ~ 28 [=] compares unlike things: both sides need as many values",
+        "values (1), (2, 3) ~ 1 The rows of VALUES are unlike each other: each needs as many values, of the same types",
+        "select id from rolls@x ~ 21 [@] cannot stand here; a value that is given is written :name",
+        "select id from rolls where id => 1 ~ 31 [=>] cannot stand here; at least is written >=",
+        "select id::int from rolls ~ 10 [::] cannot stand here; a type is changed with CAST(value AS type)",
+        "select cast(woven as int) from rolls ~ 8 A value of type DATE cannot be cast to INTEGER",
+        "select r.day from rolls r ~ 9 [day] is a word of SQL; as the name of a column it is put in double quotes, as in r.\"day\"",
+        "select unnest(loom) from rolls ~ 8 UNNEST makes rows and stands in FROM, as in FROM bales AS b, UNNEST(b.tags) AS g (tag)",
+        "select * from unnest(array[1, 2], array[3]) as a ~ 1 UNNEST takes one list; unnest each of them by itself, WITH ORDINALITY, and join them by their places",
+        "select l.x from rolls r, unnest(r.id) as l(x) ~ 26 UNNEST takes a list or a map, and is given (integer); SPLIT_TEXT(text, ',') makes a list of a text",
+        "select array[1, 'a'] from rolls ~ 8 The values of a list are of one type; cast them to it",
       })
   void saysWhatIsWrong(String sql, String expected) {
+    assertSaid(sql, expected);
+  }
+
+  /** Signs that other programs write. */
+  @Test
+  void saysWhatIsWrongWithSigns() {
+    assertSaid("select `id` from rolls", "8 [`] cannot stand here; a name is put in double quotes");
+    assertSaid(
+        "select id from rolls where loom ~ 'a'",
+        "33 [~] cannot stand here; a pattern is looked for with REGEXP_LIKE(loom, 'pattern') or LIKE");
+  }
+
+  private static void assertSaid(String sql, String expected) {
     PlanSession session = new PlanSession();
     SqlProblem found =
         assertThrows(

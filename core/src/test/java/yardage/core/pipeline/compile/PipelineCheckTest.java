@@ -120,7 +120,7 @@ class PipelineCheckTest {
         "q: {from: rolls, sql: 'delete from rolls'}~  w: {from: q, write: {table: t.t}} | A query only reads",
         "k: {from: rolls, keep: metres > :least}~  w: {from: k, write: {table: t.t}} | There is no parameter [least]",
         "w: {from: rolls, write: {table: t.t, partition: [year(loom)]}} | Partition [year(loom)] needs a date or timestamp; [loom] is varchar",
-        "k: {from: rolls, keep: metres + 1}~  w: {from: k, write: {table: t.t}} | WHERE clause must be a condition",
+        "k: {from: rolls, keep: metres + 1}~  w: {from: k, write: {table: t.t}} | This is no condition; compare it with something, as in id > 0",
         "w: {from: rolls, write: {table: t.t}}~  x: {from: looms, write: {table: t.t}} | Step [w] writes [t.t] too",
         "w: {from: rolls, write: {table: t.t}}~  x: {from: w, keep: 1 = 1} | Step [w] writes and gives no rows; read [rolls] instead",
         "k: {from: rolls, keep: metres > 1} | No step writes",
