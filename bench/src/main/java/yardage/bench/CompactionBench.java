@@ -117,7 +117,7 @@ final class CompactionBench {
               return write(
                   "again" + System.nanoTime(),
                   WriteMode.REPLACE,
-                  lake.open(table.files(all, List.of()), new StepTally("read", "read")));
+                  lake.open(table.files(all, List.of()), List.of(), new StepTally("read", "read")));
             });
     Measure.print(
         "compact 10,000 small files",
