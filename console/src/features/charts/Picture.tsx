@@ -12,6 +12,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
 import { described, type Chart } from './model'
 import { option, type Look } from './options'
+import { save } from '../../shared/lib/save'
 
 use([
   AriaComponent,
@@ -49,14 +50,6 @@ function useTheme(): number {
     return () => observer.disconnect()
   }, [])
   return changes
-}
-
-function save(blob: Blob, name: string) {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(blob)
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000)
 }
 
 /** The picture in dots, twice as fine as it is shown. */

@@ -8,7 +8,7 @@ import { found, PAGES, type Place } from './model'
 /** Columns are many: they are asked for when somebody has begun to type. */
 const FROM_LETTERS = 2
 
-/** Finds a page, feed, pipeline, step, table, column, star, sampler or run by its name, and goes there. */
+/** Finds a page, feed, pipeline, step, table, column, star, view, sampler or run by its name, and goes there. */
 export default function FindDialog({ onClose }: { onClose: () => void }) {
   const map = useMap()
   const navigate = useNavigate()
@@ -57,7 +57,7 @@ export default function FindDialog({ onClose }: { onClose: () => void }) {
         className="input w-full"
         autoFocus
         role="combobox"
-        aria-label="Find a page, feed, pipeline, step, table, column, star, sampler or run"
+        aria-label="Find a page, feed, pipeline, step, table, column, star, view, sampler or run"
         aria-expanded
         aria-controls="found"
         aria-activedescendant={results[at] ? `found-${at}` : undefined}

@@ -16,6 +16,7 @@ const KIND_COLOUR: Record<string, string> = {
   pipeline: 'var(--flow)',
   table: 'var(--quiet)',
   star: 'var(--merged)',
+  view: 'var(--code)',
   sampler: 'var(--running)',
 }
 
@@ -106,7 +107,7 @@ function BoxView({
   )
 }
 
-/** Feeds, pipelines, tables, stars and samplers, and how they hang together; the address says which one is picked. */
+/** Feeds, pipelines, tables, stars, views and samplers, and how they hang together; the address says which one is picked. */
 export default function MapPage() {
   const map = useMap()
   const states = useStates()

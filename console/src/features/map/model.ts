@@ -149,5 +149,6 @@ export function counted(ids: Iterable<string>): string {
 
 /** The page of a place. */
 export function pageOf(p: PlaceName): string {
-  return `/${p.kind}s/${encodeURIComponent(p.name)}`
+  const name = encodeURIComponent(p.name)
+  return p.kind === 'view' ? `/query?view=${name}` : `/${p.kind}s/${name}`
 }

@@ -38,7 +38,7 @@ export function useAllColumns(enabled = true) {
     queryKey: ['all-columns'],
     queryFn: async () => {
       const sql =
-        "SELECT table_schema || '.' || table_name, column_name, data_type FROM information_schema.columns WHERE table_schema NOT IN ('feed', 'information_schema')"
+        "SELECT table_schema || '.' || table_name, column_name, data_type FROM information_schema.columns WHERE table_schema NOT IN ('feed', 'view', 'information_schema')"
       const result = await ask(api.POST('/api/v1/query', { body: { sql, limit: MOST_COLUMNS } }))
       return (result.rows as unknown as string[][]).map(([table, column, type]): TableColumn => ({
         table: table ?? '',

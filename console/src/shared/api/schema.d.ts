@@ -59,7 +59,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_9"];
+        get: operations["list_10"];
         put?: never;
         post?: never;
         delete?: never;
@@ -107,7 +107,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_8"];
+        get: operations["list_9"];
         put?: never;
         post?: never;
         delete?: never;
@@ -125,7 +125,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_4"];
+        post: operations["check_5"];
         delete?: never;
         options?: never;
         head?: never;
@@ -187,10 +187,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_4"];
-        put: operations["save_5"];
+        get: operations["detail_5"];
+        put: operations["save_6"];
         post?: never;
-        delete: operations["remove_3"];
+        delete: operations["remove_4"];
         options?: never;
         head?: never;
         patch?: never;
@@ -363,7 +363,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["version_1"];
+        get: operations["version_3"];
         put?: never;
         post?: never;
         delete?: never;
@@ -459,7 +459,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_7"];
+        get: operations["list_8"];
         put?: never;
         post?: never;
         delete?: never;
@@ -477,7 +477,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_3"];
+        post: operations["check_4"];
         delete?: never;
         options?: never;
         head?: never;
@@ -491,8 +491,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_3"];
-        put: operations["save_4"];
+        get: operations["detail_4"];
+        put: operations["save_5"];
         post?: never;
         delete?: never;
         options?: never;
@@ -507,7 +507,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_6"];
+        get: operations["list_7"];
         put?: never;
         post?: never;
         delete?: never;
@@ -525,7 +525,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_2"];
+        post: operations["check_3"];
         delete?: never;
         options?: never;
         head?: never;
@@ -637,7 +637,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["remove_4"];
+        post: operations["remove_5"];
         delete?: never;
         options?: never;
         head?: never;
@@ -763,10 +763,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_2"];
-        put: operations["save_3"];
+        get: operations["detail_3"];
+        put: operations["save_4"];
         post?: never;
-        delete: operations["remove_2"];
+        delete: operations["remove_3"];
         options?: never;
         head?: never;
         patch?: never;
@@ -875,7 +875,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["version"];
+        get: operations["version_2"];
         put?: never;
         post?: never;
         delete?: never;
@@ -955,7 +955,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_5"];
+        get: operations["list_6"];
         put?: never;
         post?: never;
         delete?: never;
@@ -971,7 +971,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_6"];
+        get: operations["detail_7"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1163,7 +1163,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_4"];
+        get: operations["list_5"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1197,7 +1197,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check_1"];
+        post: operations["check_2"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1211,10 +1211,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_1"];
-        put: operations["save_2"];
+        get: operations["detail_2"];
+        put: operations["save_3"];
         post?: never;
-        delete: operations["remove_1"];
+        delete: operations["remove_2"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1229,7 +1229,39 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["keep_1"];
+        post: operations["keep_2"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/{name}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["versions_1"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/samplers/{name}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["version_1"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1275,7 +1307,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_3"];
+        get: operations["list_4"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1292,9 +1324,9 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put: operations["keep"];
+        put: operations["keep_1"];
         post?: never;
-        delete: operations["remove"];
+        delete: operations["remove_1"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1307,7 +1339,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_2"];
+        get: operations["list_3"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1325,7 +1357,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["check"];
+        post: operations["check_1"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1339,8 +1371,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail"];
-        put: operations["save_1"];
+        get: operations["detail_1"];
+        put: operations["save_2"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1371,7 +1403,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list_1"];
+        get: operations["list_2"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1403,7 +1435,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["detail_5"];
+        get: operations["detail_6"];
         put?: never;
         post?: never;
         delete: operations["drop"];
@@ -1531,7 +1563,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["list"];
+        get: operations["list_1"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1564,7 +1596,7 @@ export interface paths {
             cookie?: never;
         };
         get: operations["one"];
-        put: operations["save"];
+        put: operations["save_1"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1646,6 +1678,102 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["detail"];
+        put: operations["save"];
+        post?: never;
+        delete: operations["remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{name}/query": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["keep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{name}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{name}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["version"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2207,7 +2335,7 @@ export interface components {
             from: components["schemas"]["PlaceName"][];
             isThere: boolean;
             /** @enum {string} */
-            kind: "feed" | "pipeline" | "table" | "star" | "sampler";
+            kind: "feed" | "pipeline" | "table" | "star" | "view" | "sampler";
             name: string;
             steps: string[];
         };
@@ -2368,7 +2496,7 @@ export interface components {
         };
         PlaceName: {
             /** @enum {string} */
-            kind: "feed" | "pipeline" | "table" | "star" | "sampler";
+            kind: "feed" | "pipeline" | "table" | "star" | "view" | "sampler";
             name: string;
         };
         PreviewColumn: {
@@ -2452,6 +2580,12 @@ export interface components {
             parameters?: {
                 [key: string]: string;
             };
+            sql: string;
+        };
+        QueryToKeep: {
+            about: string;
+            /** Format: int32 */
+            basedOn?: number;
             sql: string;
         };
         ReleaseRequest: {
@@ -3144,6 +3278,36 @@ export interface components {
             pipeline: string;
             problems: components["schemas"]["Problem"][];
         };
+        ViewDetail: {
+            summary: components["schemas"]["ViewSummary"];
+            text: string;
+        };
+        ViewReport: {
+            columns: components["schemas"]["ResultColumn"][];
+            name: string;
+            problems: components["schemas"]["Problem"][];
+            sound: boolean;
+        };
+        ViewSummary: {
+            about: string;
+            inFrom: string;
+            name: string;
+            parameters: string[];
+            /** Format: date-time */
+            savedAt: string;
+            savedBy: string;
+            sql: string;
+            /** Format: int32 */
+            version: number;
+        };
+        ViewText: {
+            /** Format: int32 */
+            basedOn?: number;
+            text: string;
+        };
+        ViewToCheck: {
+            text: string;
+        };
         WithdrawAnswer: {
             /** Format: int64 */
             corrections: number;
@@ -3237,7 +3401,7 @@ export interface operations {
             };
         };
     };
-    list_9: {
+    list_10: {
         parameters: {
             query?: never;
             header?: never;
@@ -3301,7 +3465,7 @@ export interface operations {
             };
         };
     };
-    list_8: {
+    list_9: {
         parameters: {
             query?: never;
             header?: never;
@@ -3321,7 +3485,7 @@ export interface operations {
             };
         };
     };
-    check_4: {
+    check_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3417,7 +3581,7 @@ export interface operations {
             };
         };
     };
-    detail_4: {
+    detail_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -3439,7 +3603,7 @@ export interface operations {
             };
         };
     };
-    save_5: {
+    save_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -3465,7 +3629,7 @@ export interface operations {
             };
         };
     };
-    remove_3: {
+    remove_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3731,7 +3895,7 @@ export interface operations {
             };
         };
     };
-    version_1: {
+    version_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -3861,7 +4025,7 @@ export interface operations {
             };
         };
     };
-    list_7: {
+    list_8: {
         parameters: {
             query?: never;
             header?: never;
@@ -3881,7 +4045,7 @@ export interface operations {
             };
         };
     };
-    check_3: {
+    check_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3905,7 +4069,7 @@ export interface operations {
             };
         };
     };
-    detail_3: {
+    detail_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -3927,7 +4091,7 @@ export interface operations {
             };
         };
     };
-    save_4: {
+    save_5: {
         parameters: {
             query?: {
                 anyway?: boolean;
@@ -3955,7 +4119,7 @@ export interface operations {
             };
         };
     };
-    list_6: {
+    list_7: {
         parameters: {
             query?: never;
             header?: never;
@@ -3975,7 +4139,7 @@ export interface operations {
             };
         };
     };
-    check_2: {
+    check_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -4143,7 +4307,7 @@ export interface operations {
             };
         };
     };
-    remove_4: {
+    remove_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -4335,7 +4499,7 @@ export interface operations {
             };
         };
     };
-    detail_2: {
+    detail_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -4357,7 +4521,7 @@ export interface operations {
             };
         };
     };
-    save_3: {
+    save_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -4383,7 +4547,7 @@ export interface operations {
             };
         };
     };
-    remove_2: {
+    remove_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -4549,7 +4713,7 @@ export interface operations {
             };
         };
     };
-    version: {
+    version_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -4656,7 +4820,7 @@ export interface operations {
             };
         };
     };
-    list_5: {
+    list_6: {
         parameters: {
             query?: {
                 pipeline?: string;
@@ -4681,7 +4845,7 @@ export interface operations {
             };
         };
     };
-    detail_6: {
+    detail_7: {
         parameters: {
             query?: never;
             header?: never;
@@ -4994,7 +5158,7 @@ export interface operations {
             };
         };
     };
-    list_4: {
+    list_5: {
         parameters: {
             query?: never;
             header?: never;
@@ -5038,7 +5202,7 @@ export interface operations {
             };
         };
     };
-    check_1: {
+    check_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5062,7 +5226,7 @@ export interface operations {
             };
         };
     };
-    detail_1: {
+    detail_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5084,7 +5248,7 @@ export interface operations {
             };
         };
     };
-    save_2: {
+    save_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -5110,7 +5274,7 @@ export interface operations {
             };
         };
     };
-    remove_1: {
+    remove_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5130,7 +5294,7 @@ export interface operations {
             };
         };
     };
-    keep_1: {
+    keep_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5144,6 +5308,51 @@ export interface operations {
                 "application/json": components["schemas"]["BlockToKeep"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerDetail"];
+                };
+            };
+        };
+    };
+    versions_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplerSummary"][];
+                };
+            };
+        };
+    };
+    version_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -5240,7 +5449,7 @@ export interface operations {
             };
         };
     };
-    list_3: {
+    list_4: {
         parameters: {
             query?: never;
             header?: never;
@@ -5260,7 +5469,7 @@ export interface operations {
             };
         };
     };
-    keep: {
+    keep_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -5286,7 +5495,7 @@ export interface operations {
             };
         };
     };
-    remove: {
+    remove_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -5306,7 +5515,7 @@ export interface operations {
             };
         };
     };
-    list_2: {
+    list_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -5326,7 +5535,7 @@ export interface operations {
             };
         };
     };
-    check: {
+    check_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -5350,7 +5559,7 @@ export interface operations {
             };
         };
     };
-    detail: {
+    detail_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -5372,7 +5581,7 @@ export interface operations {
             };
         };
     };
-    save_1: {
+    save_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5418,7 +5627,7 @@ export interface operations {
             };
         };
     };
-    list_1: {
+    list_2: {
         parameters: {
             query?: never;
             header?: never;
@@ -5458,7 +5667,7 @@ export interface operations {
             };
         };
     };
-    detail_5: {
+    detail_6: {
         parameters: {
             query?: never;
             header?: never;
@@ -5674,7 +5883,7 @@ export interface operations {
             };
         };
     };
-    list: {
+    list_1: {
         parameters: {
             query?: {
                 of?: string;
@@ -5742,7 +5951,7 @@ export interface operations {
             };
         };
     };
-    save: {
+    save_1: {
         parameters: {
             query?: never;
             header?: never;
@@ -5944,6 +6153,189 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+        };
+    };
+    list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewSummary"][];
+                };
+            };
+        };
+    };
+    check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewToCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewReport"];
+                };
+            };
+        };
+    };
+    detail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewDetail"];
+                };
+            };
+        };
+    };
+    save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewDetail"];
+                };
+            };
+        };
+    };
+    remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueryToKeep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewDetail"];
+                };
+            };
+        };
+    };
+    versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewSummary"][];
+                };
+            };
+        };
+    };
+    version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewDetail"];
                 };
             };
         };

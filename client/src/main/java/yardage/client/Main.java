@@ -27,6 +27,7 @@ import picocli.CommandLine.UnmatchedArgumentException;
       PartCommands.Part.class,
       StarCommands.Star.class,
       SamplerCommands.Sampler.class,
+      ViewCommands.View.class,
       RunCommands.Run.class,
       RunCommands.Runs.class,
       RunCommands.Watch.class,

@@ -331,7 +331,8 @@ class ConsolePagesTest {
     button(page, "Select its rows").click();
     button(page, "Ask").click();
     assertThat(text("6 rows in")).isVisible();
-    assertThat(page.getByLabel("Asked before")).containsText("SELECT * FROM mill.mills");
+    assertThat(page.getByLabel("Asked before", new Page.GetByLabelOptions().setExact(true)))
+        .containsText("SELECT * FROM mill.mills");
   }
 
   @Test

@@ -308,6 +308,7 @@ class DoorsTest {
             "/api/v1/pipelines/edit/move",
             "/api/v1/pipelines/edit/paste",
             "/api/v1/samplers/check",
+            "/api/v1/views/check",
             "/api/v1/samplers/answer",
             "/api/v1/pipelines/preview",
             "/api/v1/pipelines/profile",

@@ -65,7 +65,8 @@ public final class DocumentReader {
 
   public Optional<TextValue> required(String name, String hint) {
     Optional<TextValue> value = text(name);
-    if (value.isEmpty() && !has(name)) {
+    // One without a value is missing too; one of another shape is told already.
+    if (value.isEmpty() && value(name).map(v -> v instanceof TextValue).orElse(true)) {
       error("missing-field", name, map.place(), "[%s] is missing: %s".formatted(name, hint));
     }
     return value;

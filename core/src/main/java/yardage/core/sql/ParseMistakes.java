@@ -69,6 +69,10 @@ final class ParseMistakes {
 
   private ParseMistakes() {}
 
+  static boolean isReserved(String word) {
+    return RESERVED.contains(word.toUpperCase(Locale.ROOT));
+  }
+
   /**
    * @param sql what was parsed, as the places in the error count
    */
@@ -160,7 +164,7 @@ final class ParseMistakes {
     if (!first.matches("[A-Z_]\\w*")) {
       return "";
     }
-    return RESERVED.contains(first)
+    return isReserved(first)
         ? "; if it is the name of a column or table, put it in double quotes"
         : "; is the word before it misspelt, or is a comma missing there?";
   }

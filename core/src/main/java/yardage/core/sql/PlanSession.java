@@ -8,12 +8,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Properties;
 import java.util.TreeMap;
+import java.util.function.Function;
 import org.apache.calcite.avatica.util.Casing;
 import org.apache.calcite.avatica.util.Quoting;
 import org.apache.calcite.config.CalciteConnectionConfigImpl;
 import org.apache.calcite.config.CalciteConnectionProperty;
 import org.apache.calcite.jdbc.CalciteSchema;
 import org.apache.calcite.plan.RelOptCluster;
+import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.plan.hep.HepPlanner;
 import org.apache.calcite.plan.hep.HepProgram;
 import org.apache.calcite.plan.hep.HepProgramBuilder;
@@ -48,6 +50,7 @@ import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql.validate.SqlValidatorUtil;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
@@ -115,6 +118,11 @@ public final class PlanSession {
   /** A name as a query writes it, whatever is in it. */
   public static String quoted(String name) {
     return '"' + name.replace("\"", "\"\"") + '"';
+  }
+
+  /** Whether a name has to be quoted, since it is a word of the language. */
+  public static boolean isWordOfSql(String name) {
+    return ParseMistakes.isReserved(name);
   }
 
   /** A text as a query writes it. */
@@ -193,10 +201,13 @@ public final class PlanSession {
    * As {@link #parseQuery}, with the values of its parameters ({@code :name}) as constants.
    *
    * @param given values by name; of an empty one null
+   * @param naming what the query is over the relations that it names: parameters have the types of
+   *     what stands beside them
    * @throws SqlProblemException also where a value is missing, is for nothing, or is none of its
    *     type
    */
-  public SqlNode parseQuery(String sql, Map<String, Optional<String>> given, Scope scope) {
+  public SqlNode parseQuery(
+      String sql, Map<String, Optional<String>> given, Function<SqlNode, Named> naming) {
     QueryParameters parameters = QueryParameters.of(sql);
     SqlNode query = parseQuery(parameters.sql(), 1, 1);
     parameters.check(query, given);
@@ -205,10 +216,15 @@ public final class PlanSession {
     }
     // Validation writes into the query that it is given.
     SqlNode again = parseQuery(parameters.sql(), 1, 1);
-    return parameters.bound(again, parameterTypes(query, scope), given, this);
+    return parameters.bound(again, parameterTypes(naming.apply(query)), given, this);
   }
 
-  private RelDataType parameterTypes(SqlNode query, Scope scope) {
+  /** A query, and the relations that its names are. */
+  public record Named(SqlNode query, Scope scope) {}
+
+  private RelDataType parameterTypes(Named named) {
+    SqlNode query = named.query();
+    Scope scope = named.scope();
     try {
       TimeTravel.Resolved resolved = TimeTravel.resolve(query, scope);
       SqlValidator validator = validator(catalog(resolved.scope()));
@@ -303,6 +319,9 @@ public final class PlanSession {
       return new Planned(rel, SqlTypes.schema(rel.getRowType()));
     } catch (SqlProblemException e) {
       throw e;
+    } catch (View.BrokenException e) {
+      throw SqlProblemException.at(
+          placeOf(e.view(), query, scope), e.getMessage(), Optional.empty(), e);
     } catch (RuntimeException | AssertionError e) {
       if (e instanceof UnsupportedSqlException) {
         throw beginning(query, e.getMessage(), e);
@@ -455,6 +474,45 @@ public final class PlanSession {
     CalciteCatalogReader catalog = catalog(new Scope(Map.of(name, relation)));
     return org.apache.calcite.rel.logical.LogicalTableScan.create(
         cluster, catalog.getTable(path(name)), List.of());
+  }
+
+  /** Where a query names a view. */
+  private static SqlParserPos placeOf(View view, SqlNode query, Scope scope) {
+    SqlParserPos[] found = {query.getParserPosition()};
+    query.accept(
+        new SqlBasicVisitor<Void>() {
+          @Override
+          public Void visit(SqlIdentifier id) {
+            scope.relations().entrySet().stream()
+                .filter(e -> e.getValue() == view && e.getKey().equalsIgnoreCase(id.toString()))
+                .forEach(e -> found[0] = id.getParserPosition());
+            return null;
+          }
+        });
+    return found[0];
+  }
+
+  /** The names of the parameters that a query asks for, each once. */
+  public static List<String> parameters(String sql) {
+    return QueryParameters.of(sql).names().stream().distinct().toList();
+  }
+
+  /**
+   * Puts algebra in the place of the views that are read.
+   *
+   * @param plan the algebra of a view, over this session's types
+   */
+  public static RelNode inlineViews(RelNode rel, Function<View, RelNode> plan) {
+    return rel.accept(
+        new RelHomogeneousShuttle() {
+          @Override
+          public RelNode visit(TableScan scan) {
+            Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
+            return relation instanceof View view
+                ? RelOptUtil.createCastRel(plan.apply(view), scan.getRowType(), true)
+                : scan;
+          }
+        });
   }
 
   /** Puts algebra in the place of the leaves that read the relations of those names. */

@@ -38,7 +38,10 @@ record QueryParameters(String sql, List<String> names) {
         i = end(sql, i, "\n", 0);
       } else if (sql.startsWith("/*", i)) {
         i = end(sql, i + 2, "*/", 1);
-      } else if (c == ':' && i + 1 < sql.length() && Character.isLetter(sql.charAt(i + 1))) {
+      } else if (c == ':'
+          && (i == 0 || sql.charAt(i - 1) != ':')
+          && i + 1 < sql.length()
+          && Character.isLetter(sql.charAt(i + 1))) {
         int to = i + 1;
         while (to < sql.length() && isOfName(sql.charAt(to))) {
           to++;

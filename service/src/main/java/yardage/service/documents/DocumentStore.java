@@ -20,7 +20,8 @@ public class DocumentStore {
     PART,
     TEST,
     SAMPLER,
-    SHELF;
+    SHELF,
+    VIEW;
 
     String key() {
       return name().toLowerCase(java.util.Locale.ROOT);
@@ -67,6 +68,20 @@ public class DocumentStore {
 
   public Optional<StoredDocument> find(Kind kind, String name, int version) {
     return mapper.findVersion(kind.key(), name, version);
+  }
+
+  /**
+   * @throws ApiException when there is no document of that name, or it has no such version
+   */
+  public StoredDocument require(Kind kind, String name, int version) {
+    require(kind, name);
+    return find(kind, name, version)
+        .orElseThrow(
+            () ->
+                ApiException.notFound(
+                    "version",
+                    String.valueOf(version),
+                    versions(kind, name).stream().map(d -> String.valueOf(d.version())).toList()));
   }
 
   public List<StoredDocument> versions(Kind kind, String name) {

@@ -7,6 +7,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
@@ -18,6 +21,7 @@ import yardage.core.sampler.Block;
 import yardage.core.sampler.SamplerDocument;
 import yardage.core.sampler.SamplerSql;
 import yardage.core.star.model.StarModel;
+import yardage.core.view.ViewDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.lake.LakeService;
@@ -26,6 +30,8 @@ import yardage.service.lake.LakeService;
 @RestController
 @RequestMapping("/api/v1/map")
 class MapController {
+  private static final Pattern TWO_NAMES = Pattern.compile("\\w+\\.\\w+");
+
   private final DocumentStore documents;
   private final LakeService lake;
 
@@ -40,6 +46,7 @@ class MapController {
     PIPELINE,
     TABLE,
     STAR,
+    VIEW,
     SAMPLER
   }
 
@@ -70,7 +77,6 @@ class MapController {
     for (StoredDocument d : documents.latest(DocumentStore.Kind.PIPELINE)) {
       steps.put(d.name(), pipeline(from, d));
     }
-    Set<String> stars = new LinkedHashSet<>(documents.names(DocumentStore.Kind.STAR));
     for (StoredDocument d : documents.latest(DocumentStore.Kind.STAR)) {
       Set<PlaceName> its = at(from, PlaceKind.STAR, d.name());
       StarModel.parse(d.text())
@@ -81,17 +87,19 @@ class MapController {
                 m.dimensions().values().forEach(x -> its.add(table(from, x.table())));
               });
     }
+    Map<String, PlaceName> named = named(tables);
+    for (ViewDocument v : views()) {
+      Set<PlaceName> its = at(from, PlaceKind.VIEW, v.name());
+      its.addAll(readBy(v.sql().text(), named));
+      its.remove(new PlaceName(PlaceKind.VIEW, v.name()));
+    }
     for (StoredDocument d : documents.latest(DocumentStore.Kind.SAMPLER)) {
       Set<PlaceName> its = at(from, PlaceKind.SAMPLER, d.name());
-      for (String over : overs(d, tables)) {
-        String space = over.substring(0, over.indexOf('.'));
-        its.add(
-            stars.contains(space)
-                ? new PlaceName(PlaceKind.STAR, space)
-                : new PlaceName(PlaceKind.TABLE, over));
+      for (String over : overs(d)) {
+        its.addAll(readBy(over, named));
       }
-      its.forEach(p -> at(from, p.kind(), p.name()));
     }
+    List.copyOf(from.values()).forEach(i -> i.forEach(p -> at(from, p.kind(), p.name())));
     List<MapPlace> out = new ArrayList<>();
     from.forEach(
         (place, its) ->
@@ -104,6 +112,45 @@ class MapController {
                     place.kind() == PlaceKind.PIPELINE
                         ? steps.getOrDefault(place.name(), List.of())
                         : List.of())));
+    return out;
+  }
+
+  private List<ViewDocument> views() {
+    return documents.latest(DocumentStore.Kind.VIEW).stream()
+        .flatMap(d -> ViewDocument.parse(d.text()).document().stream())
+        .toList();
+  }
+
+  /** What queries can name, and where it is on the map. */
+  private Map<String, PlaceName> named(Set<String> tables) {
+    Map<String, PlaceName> out = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+    tables.forEach(t -> out.put(t, new PlaceName(PlaceKind.TABLE, t)));
+    for (String feed : documents.names(DocumentStore.Kind.FEED)) {
+      out.put("feed." + feed.replace('-', '_'), new PlaceName(PlaceKind.FEED, feed));
+    }
+    views().forEach(v -> out.put(v.inFrom(), new PlaceName(PlaceKind.VIEW, v.name())));
+    for (StoredDocument d : documents.latest(DocumentStore.Kind.STAR)) {
+      StarModel.parse(d.text())
+          .model()
+          .ifPresent(
+              m ->
+                  m.facts()
+                      .keySet()
+                      .forEach(
+                          f ->
+                              out.put(
+                                  d.name() + "." + f, new PlaceName(PlaceKind.STAR, d.name()))));
+    }
+    return out;
+  }
+
+  /** What a query names, as far as its words tell. */
+  private static Set<PlaceName> readBy(String sql, Map<String, PlaceName> named) {
+    Set<PlaceName> out = new LinkedHashSet<>();
+    Matcher words = TWO_NAMES.matcher(sql.replace("\"", ""));
+    while (words.find()) {
+      Optional.ofNullable(named.get(words.group())).ifPresent(out::add);
+    }
     return out;
   }
 
@@ -142,17 +189,15 @@ class MapController {
     return document.stepNames();
   }
 
-  /** What a page is over, and the tables that its own queries name. */
-  private static Set<String> overs(StoredDocument d, Set<String> tables) {
+  /** What a page is over, and its own queries. */
+  private static Set<String> overs(StoredDocument d) {
     Set<String> out = new LinkedHashSet<>();
     Optional<SamplerDocument> page = SamplerDocument.parse(d.text()).document();
     for (Block block : page.map(SamplerDocument::blocks).orElse(List.of())) {
       if (block.content() instanceof Block.Answer a) {
         SamplerSql.over(a.question()).map(TextValue::text).ifPresent(out::add);
         if (a.question() instanceof Block.Own own) {
-          tables.stream()
-              .filter(t -> own.sql().text().matches("(?s).*\\b" + t.replace(".", "\\.") + "\\b.*"))
-              .forEach(out::add);
+          out.add(own.sql().text());
         }
       }
     }

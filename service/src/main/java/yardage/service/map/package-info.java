@@ -1,4 +1,5 @@
 /**
- * The map: which feeds, pipelines, tables, stars and samplers hang together, from their documents.
+ * The map: which feeds, pipelines, tables, stars, views and samplers hang together, from their
+ * documents.
  */
 package yardage.service.map;

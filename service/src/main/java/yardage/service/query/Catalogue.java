@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Supplier;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
@@ -15,6 +16,7 @@ import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Relation;
+import yardage.core.sql.View;
 
 /**
  * What can be queried, as tables that can be queried: {@code information_schema.tables} and {@code
@@ -65,9 +67,9 @@ final class Catalogue {
     relations.forEach(
         (name, relation) -> {
           int dot = name.indexOf('.');
-          boolean feed = name.startsWith("feed.");
-          out.add(
-              row(name.substring(0, dot), name.substring(dot + 1), feed ? "FEED" : "BASE TABLE"));
+          String type =
+              name.startsWith("feed.") ? "FEED" : relation instanceof View ? "VIEW" : "BASE TABLE";
+          out.add(row(name.substring(0, dot), name.substring(dot + 1), type));
         });
     return out;
   }
@@ -78,7 +80,9 @@ final class Catalogue {
         (name, relation) -> {
           int dot = name.indexOf('.');
           int position = 0;
-          for (Schema.Field f : relation.schema().fields()) {
+          Optional<Schema> schema =
+              relation instanceof View view ? view.schemaIfAny() : Optional.of(relation.schema());
+          for (Schema.Field f : schema.map(Schema::fields).orElse(List.of())) {
             boolean decimal = f.type().kind() == Type.Kind.DECIMAL;
             out.add(
                 row(

@@ -51,10 +51,12 @@ import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
 import yardage.core.sql.SqlProblemException;
 import yardage.core.sql.UnsupportedSqlException;
+import yardage.core.sql.View;
 import yardage.core.star.model.StarModel;
 import yardage.core.star.model.StarSql;
 import yardage.core.star.model.StarTables;
 import yardage.core.task.TaskEndpoints;
+import yardage.core.view.ViewDocument;
 import yardage.service.documents.DocumentStore;
 import yardage.service.feeds.FeedService;
 import yardage.service.lake.LakeService;
@@ -75,6 +77,13 @@ public class QueryService {
       Pattern.compile(
           "\\s*(?:DESCRIBE|DESC)\\b(?=\\s*(?:\\(|(?:SELECT|WITH|VALUES)\\b))",
           Pattern.CASE_INSENSITIVE);
+
+  /** What may answer otherwise next time, though no table changed. */
+  private static final Pattern CHANGING =
+      Pattern.compile(
+          "information_schema|current_(date|time|timestamp)|localtime|\\brand\\b",
+          Pattern.CASE_INSENSITIVE);
+
   private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
 
   private final LakeService lake;
@@ -99,8 +108,8 @@ public class QueryService {
   /**
    * Rows, and what they are of.
    *
-   * @param states where the metadata of each table that was read stood; empty when feeds were read,
-   *     whose files may change at any time
+   * @param states where the metadata of each table that was read stood; empty when the rows may be
+   *     others next time though no table changes: feeds were read, or the time was asked
    */
   public record Dated(ResultRows rows, Optional<Map<TableName, String>> states) {}
 
@@ -113,7 +122,9 @@ public class QueryService {
         sql,
         context -> {
           Prepared prepared = prepareOver(sql, given, relations);
-          return new Dated(collect(prepared, limit, context), states(relations, now));
+          return new Dated(
+              collect(prepared, limit, context),
+              CHANGING.matcher(sql).find() ? Optional.empty() : states(relations, now));
         });
   }
 
@@ -127,6 +138,8 @@ public class QueryService {
     Map<TableName, String> out = new LinkedHashMap<>();
     for (Relation r : relations.values()) {
       if (r instanceof LazyFeed feed && feed.isRead()) {
+        return Optional.empty();
+      } else if (r instanceof View view && view.isRead() && CHANGING.matcher(view.sql()).find()) {
         return Optional.empty();
       } else if (r instanceof LazyTable table && table.isRead()) {
         out.put(table.name(), now.get(table.name()));
@@ -182,8 +195,45 @@ public class QueryService {
     for (String name : feeds.feeds()) {
       relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
     }
+    documents.latest(DocumentStore.Kind.VIEW).stream()
+        .flatMap(d -> ViewDocument.parse(d.text()).document().stream())
+        .forEach(v -> relations.put(v.inFrom(), view(v, relations)));
     Catalogue.of(relations).forEach(relations::putIfAbsent);
     return relations;
+  }
+
+  private View view(ViewDocument document, Map<String, Relation> relations) {
+    return new View(
+        document.name(),
+        document.sql().text(),
+        view -> {
+          if (!document.parameters().isEmpty()) {
+            throw new UnsupportedSqlException(
+                "it asks for values (:%s), and a query that names it has none to give"
+                    .formatted(String.join(", :", document.parameters())));
+          }
+          PlanSession session = new PlanSession();
+          SqlNode parsed = session.parseQuery(view.sql(), 1, 1);
+          RelNode rel =
+              new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
+          return ColumnNames.of(parsed, view.sql())
+              .in(session.physical().plan(session.optimize(rel), QUERY))
+              .schema();
+        });
+  }
+
+  /**
+   * Checks a view without running it, as if it were kept already.
+   *
+   * @return its columns
+   * @throws ApiException when its query is wrong, or reads itself
+   */
+  public Schema check(ViewDocument document) {
+    Map<String, Relation> relations = relations(lake.asOfNow());
+    relations.put(document.inFrom(), view(document, relations));
+    Map<String, Optional<String>> given = new LinkedHashMap<>();
+    document.parameters().forEach(p -> given.put(p, Optional.empty()));
+    return prepareOver(document.sql().text(), given, relations).plan().schema();
   }
 
   private Prepared prepareOver(
@@ -216,9 +266,11 @@ public class QueryService {
     int begin = explains ? explain.end() : onlyColumns ? columns.end() : 0;
     // Blanks in their place keep the places of mistakes.
     String query = sql.substring(0, begin).replaceAll("\\S", " ") + sql.substring(begin);
-    SqlNode parsed = session.parseQuery(query, given, new PlanSession.Scope(relations));
+    StarSql stars = new StarSql(stars(), new Tables(relations));
+    SqlNode parsed =
+        session.parseQuery(query, given, q -> stars.named(new PlanSession(), q, relations));
     ColumnNames names = ColumnNames.of(parsed, query);
-    RelNode rel = new StarSql(stars(), new Tables(relations)).plan(session, parsed, relations);
+    RelNode rel = stars.plan(session, parsed, relations);
     List<LazyFeed> feeds =
         relations.values().stream()
             .filter(LazyFeed.class::isInstance)

@@ -7,7 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.springframework.stereotype.Service;
 import yardage.core.lake.TableName;
 import yardage.core.sampler.SamplerSql;
@@ -20,18 +20,12 @@ import yardage.service.query.ResultRows;
 
 /**
  * Answers that were given, for whoever asks the same again. One holds as long as each of its tables
- * and all stars are what they were; the longest unused go first.
+ * and all stars and views are what they were; the longest unused go first.
  */
 @Service
 class Answers {
   /** Values that are kept, of all answers together. */
   private static final int MOST_CELLS = 500_000;
-
-  /** What may answer otherwise next time, though no table changed. */
-  private static final Pattern CHANGING =
-      Pattern.compile(
-          "information_schema|current_(date|time|timestamp)|localtime|\\brand\\b",
-          Pattern.CASE_INSENSITIVE);
 
   private final QueryService queries;
   private final LakeService lake;
@@ -55,39 +49,42 @@ class Answers {
    */
   record Answer(ResultRows rows, Instant at) {}
 
-  private record Kept(Answer answer, Map<TableName, String> tables, List<String> stars) {
+  private record Kept(Answer answer, Map<TableName, String> tables, List<String> documents) {
     int cells() {
       return Math.max(1, answer.rows().rows().size() * answer.rows().columns().size());
     }
   }
 
   Answer to(SamplerSql.Asked asked) {
-    return known(asked, stars())
+    return known(asked, versions())
         // Somebody may have asked the same while this waited.
-        .orElseGet(() -> desk.inTurn(() -> known(asked, stars()).orElseGet(() -> anew(asked))));
+        .orElseGet(() -> desk.inTurn(() -> known(asked, versions()).orElseGet(() -> anew(asked))));
   }
 
   private Answer anew(SamplerSql.Asked asked) {
-    List<String> stars = stars();
+    List<String> documents = versions();
     QueryService.Dated dated = queries.dated(asked.sql(), asked.parameters(), asked.most());
     Answer answer = new Answer(dated.rows(), clock.instant());
-    if (dated.states().isPresent() && !CHANGING.matcher(asked.sql()).find()) {
-      keep(asked, new Kept(answer, dated.states().get(), stars));
+    if (dated.states().isPresent()) {
+      keep(asked, new Kept(answer, dated.states().get(), documents));
     }
     return answer;
   }
 
-  private List<String> stars() {
-    return documents.latest(DocumentStore.Kind.STAR).stream().map(Answers::version).toList();
+  /** What queries may name beside tables, as it is now. */
+  private List<String> versions() {
+    return Stream.of(DocumentStore.Kind.STAR, DocumentStore.Kind.VIEW)
+        .flatMap(kind -> documents.latest(kind).stream().map(d -> kind + " " + version(d)))
+        .toList();
   }
 
-  private static String version(StoredDocument star) {
-    return star.name() + " " + star.version();
+  private static String version(StoredDocument document) {
+    return document.name() + " " + document.version();
   }
 
-  private Optional<Answer> known(SamplerSql.Asked asked, List<String> stars) {
+  private Optional<Answer> known(SamplerSql.Asked asked, List<String> documents) {
     Optional<Kept> there = kept(asked);
-    if (there.isEmpty() || !there.get().stars().equals(stars)) {
+    if (there.isEmpty() || !there.get().documents().equals(documents)) {
       return Optional.empty();
     }
     Map<TableName, String> now = lake.states();

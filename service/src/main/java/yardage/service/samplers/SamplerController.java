@@ -144,6 +144,20 @@ class SamplerController {
     return detail(documents.require(DocumentStore.Kind.SAMPLER, name));
   }
 
+  /** All versions of a page, the newest first. */
+  @GetMapping("/{name}/versions")
+  List<SamplerSummary> versions(@PathVariable String name) {
+    documents.require(DocumentStore.Kind.SAMPLER, name);
+    return documents.versions(DocumentStore.Kind.SAMPLER, name).stream()
+        .map(SamplerController::summary)
+        .toList();
+  }
+
+  @GetMapping("/{name}/versions/{version}")
+  SamplerDetail version(@PathVariable String name, @PathVariable int version) {
+    return detail(documents.require(DocumentStore.Kind.SAMPLER, name, version));
+  }
+
   private static SamplerDetail detail(StoredDocument d) {
     return new SamplerDetail(
         summary(d),

@@ -95,9 +95,31 @@ public final class StarSql {
    * @param relations the tables
    */
   public RelNode plan(PlanSession session, SqlNode query, Map<String, Relation> relations) {
+    Map<String, RelNode> inside = new LinkedHashMap<>();
+    PlanSession.Named named = named(session, query, relations, inside);
+    RelNode rel = session.plan(named.query(), named.scope()).rel();
+    RelNode all = inside.isEmpty() ? rel : PlanSession.inline(rel, inside);
+    // Views may be over stars and over other views.
+    return PlanSession.inlineViews(
+        all, view -> plan(session, session.parseQuery(view.sql(), 1, 1), relations));
+  }
+
+  /** A query with formulas in the place of measures, and stars' facts among the relations. */
+  public PlanSession.Named named(
+      PlanSession session, SqlNode query, Map<String, Relation> relations) {
+    return named(session, query, relations, new LinkedHashMap<>());
+  }
+
+  /**
+   * @param inside takes the algebra of each fact that is named
+   */
+  private PlanSession.Named named(
+      PlanSession session,
+      SqlNode query,
+      Map<String, Relation> relations,
+      Map<String, RelNode> inside) {
     Expanded expanded = expand(query);
     Map<String, Relation> scope = new LinkedHashMap<>(relations);
-    Map<String, RelNode> inside = new LinkedHashMap<>();
     expanded
         .views()
         .forEach(
@@ -107,8 +129,7 @@ public final class StarSql {
               scope.put(name, new Columns(view.schema()));
               inside.put(name, view.rel());
             });
-    RelNode rel = session.plan(expanded.query(), new PlanSession.Scope(scope)).rel();
-    return inside.isEmpty() ? rel : PlanSession.inline(rel, inside);
+    return new PlanSession.Named(expanded.query(), new PlanSession.Scope(scope));
   }
 
   private static String name(View v) {

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.sql.SqlNode;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -107,10 +108,17 @@ class StarModelTest {
   }
 
   private List<List<Object>> query(String sql) {
+    return query(sql, Map.of());
+  }
+
+  private List<List<Object>> query(String sql, Map<String, String> given) {
     PlanSession session = new PlanSession();
-    RelNode rel =
-        new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables())
-            .plan(session, session.parseQuery(sql, 1, 1), relations());
+    StarSql stars = new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables());
+    Map<String, Optional<String>> values = new LinkedHashMap<>();
+    given.forEach((n, v) -> values.put(n, Optional.of(v)));
+    SqlNode parsed =
+        session.parseQuery(sql, values, q -> stars.named(new PlanSession(), q, relations()));
+    RelNode rel = stars.plan(session, parsed, relations());
     Executor executor =
         new Executor(
             ExecutionContext.standalone(1 << 28),
@@ -118,6 +126,24 @@ class StarModelTest {
             step -> new StepTally(step, "sql"));
     return Rows.rows(
         executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"));
+  }
+
+  /** What stands beside a parameter may be an attribute of a dimension, or a measure. */
+  @Test
+  void parametersHaveTheTypesOfWhatAStarGives() {
+    assertEquals(
+        List.of(List.of("North", 30L)),
+        query(
+            "select loom_hall, woven from cloth.rolls where loom_hall = :hall and day_month_number >= :month group by loom_hall having woven > :least",
+            Map.of("hall", "North", "month", "3", "least", "20")));
+    SqlProblemException wrong =
+        assertThrows(
+            SqlProblemException.class,
+            () ->
+                query(
+                    "select roll from cloth.rolls where day_month_number = :month",
+                    Map.of("month", "March")));
+    assertTrue(wrong.getMessage().contains("[March]"), wrong.getMessage());
   }
 
   @Test
