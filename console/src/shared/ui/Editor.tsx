@@ -212,7 +212,7 @@ export function Editor({
     ]
   }, [language, label, plain])
   return (
-    <div className="group">
+    <div className="group relative">
       <CodeMirror
         value={first}
         onChange={tell}
@@ -227,7 +227,10 @@ export function Editor({
           autocompletion: false,
         }}
       />
-      <p className="quiet sr-only px-3 py-1 text-[0.86rem] group-focus-within:not-sr-only">
+      {/* It lies over what is there: a button that it moved away would not get its click. */}
+      <p
+        className={`quiet pointer-events-none absolute right-2 z-10 rounded bg-base-100 px-1 text-[0.86rem] opacity-0 group-focus-within:opacity-100 ${plain ? 'top-full' : 'bottom-1'}`}
+      >
         Tab indents here. Escape, then Tab, leaves the editor.
       </p>
     </div>
