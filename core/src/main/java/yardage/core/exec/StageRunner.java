@@ -13,6 +13,7 @@ import yardage.core.plan.Input;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.Operation;
 import yardage.core.plan.Output;
+import yardage.core.plan.Recursion;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.Stage;
 
@@ -195,6 +196,10 @@ final class StageRunner {
 
     @Override
     public Sink together(Output.Together together) {
+      if (together.spec().what() instanceof Recursion recursion) {
+        return new RecursionSink(
+            together.spec(), recursion, of(together), context, endpoints, tallies);
+      }
       if (together.spec().what() instanceof GroupedStep step) {
         return new GroupedSink(together.spec(), step, of(together), context);
       } else if (together.spec().what() instanceof WindowStep step && step.isTotals()) {

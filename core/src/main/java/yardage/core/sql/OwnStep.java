@@ -31,6 +31,10 @@ public final class OwnStep extends SingleRel {
     this.make = make;
   }
 
+  String name() {
+    return name;
+  }
+
   BiFunction<PlanNode, String, PlanNode> make() {
     return make;
   }

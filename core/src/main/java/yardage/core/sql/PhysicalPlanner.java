@@ -43,6 +43,7 @@ import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
+import yardage.core.plan.Recursion;
 import yardage.core.plan.SortKey;
 
 /** Algebra to physical nodes. */
@@ -119,6 +120,8 @@ public final class PhysicalPlanner {
             node(keep.getInput(), step), keep.keys(), keep.order(), keep.last(), step);
       } else if (rel instanceof OwnStep own) {
         return own.make().apply(node(own.getInput(), step), step);
+      } else if (rel instanceof RecursiveRel recursive) {
+        return recursive(recursive, step);
       } else if (rel instanceof TableScan scan) {
         return scan(scan, allColumns(scan), List.of(), step);
       } else if (rel instanceof Filter filter) {
@@ -140,11 +143,30 @@ public final class PhysicalPlanner {
           "This part of SQL is not supported yet: " + called(rel.getRelTypeName()));
     }
 
+    private PlanNode recursive(RecursiveRel rel, String step) {
+      Schema schema = SqlTypes.schema(rel.getRowType());
+      return new PlanNode.Whole(
+          typed(node(rel.getLeft(), step), schema),
+          new Recursion(rel.name(), typed(node(rel.getRight(), step), schema), rel.keepsAll()),
+          "the rows of a query that names itself",
+          schema,
+          step);
+    }
+
+    /** The same columns in the types of a schema. */
+    private static PlanNode typed(PlanNode input, Schema schema) {
+      List<Expression> out = new ArrayList<>();
+      for (int c = 0; c < schema.size(); c++) {
+        Expression column = Expression.input(c, input.schema().field(c).type());
+        out.add(Cast.ifNeeded(column, schema.field(c).type()));
+      }
+      return new PlanNode.Project(input, out, schema);
+    }
+
     /** What people write for it. */
     private static String called(String relType) {
       String name = relType.replace("Logical", "");
       return switch (name) {
-        case "RepeatUnion", "TableSpool" -> "WITH RECURSIVE, a query that names itself";
         case "Sample" -> "TABLESAMPLE; a pipeline's sample step takes a share of rows";
         case "Match" -> "MATCH_RECOGNIZE";
         default -> name.toLowerCase(java.util.Locale.ROOT);

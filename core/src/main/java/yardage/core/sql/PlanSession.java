@@ -311,7 +311,7 @@ public final class PlanSession {
       SqlNode valid = validator.validate(NestedFunctions.inPlace(query));
       UnlikeTypes.refuse(valid, validator);
       Shapes.refuse(valid, validator);
-      RelNode rel = converter.convertQuery(valid, false, true).project();
+      RelNode rel = RecursiveRel.inPlace(converter.convertQuery(valid, false, true).project());
       Constants constants = new Constants(rexBuilder, now);
       rel = constants.in(rel).accept(new Subqueries(builder())).accept(new Simpler(rexBuilder));
       rel = constants.in(rel);

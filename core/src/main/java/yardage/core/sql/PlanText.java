@@ -107,12 +107,21 @@ final class PlanText {
       return sort(s);
     } else if (rel instanceof Union u) {
       return u.all ? "all rows of" : "distinct rows of";
+    } else if (rel instanceof RecursiveRel r) {
+      return "%s: the first rows, then, round by round, %s"
+          .formatted(
+              r.name(), r.keepsAll() ? "what they lead to" : "what is new of what they lead to");
     } else if (rel instanceof TableScan scan) {
       Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
+      if (RecursiveRel.isWorking(relation)) {
+        return "rows of the round before";
+      }
       return "read %s, %,d rows"
           .formatted(
               String.join(".", scan.getTable().getQualifiedName()),
               Math.round(relation.rowCount()));
+    } else if (rel instanceof OwnStep own) {
+      return own.name().equals("unnest") ? "a row for each element" : own.name();
     } else if (rel instanceof Values v) {
       return "%,d given rows".formatted(v.getTuples().size());
     }

@@ -16,10 +16,12 @@ import yardage.core.lake.TableFiles;
 import yardage.core.lake.TableTarget;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.RecordCodec;
+import yardage.core.plan.Recursion;
 import yardage.core.plan.RowDescription;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
 import yardage.core.plan.WholeDescription;
+import yardage.core.plan.WorkingRows;
 import yardage.core.star.CalendarDays;
 import yardage.core.star.DimensionStep;
 import yardage.core.star.UnknownMembers;
@@ -99,9 +101,19 @@ public final class TaskKinds {
               UnnestStep.class,
               UnpivotStep.class),
           WholeDescription.class,
-          List.of(DimensionStep.class, LikenessStep.class, SampleCount.class, WindowStep.class),
+          List.of(
+              DimensionStep.class,
+              LikenessStep.class,
+              Recursion.class,
+              SampleCount.class,
+              WindowStep.class),
           ScanDescription.class,
-          List.of(CalendarDays.class, FeedFiles.class, GivenRows.class, TableFiles.class),
+          List.of(
+              CalendarDays.class,
+              FeedFiles.class,
+              GivenRows.class,
+              TableFiles.class,
+              WorkingRows.class),
           TargetDescription.class,
           List.of(TableTarget.class));
 
