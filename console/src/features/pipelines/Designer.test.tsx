@@ -111,13 +111,32 @@ describe('the flow that is worked on', () => {
     await user.keyboard('{Enter}')
     expect(onPick).toHaveBeenCalledWith('tidy')
     await user.keyboard('{Shift>}{Enter}{/Shift}')
-    expect(screen.getByText('One step is marked; copy takes it.')).toBeTruthy()
+    expect(screen.getByText('One step is marked; copy or cut takes it.')).toBeTruthy()
     await user.keyboard('akeep')
     expect(screen.getByRole('group', { name: 'behind tidy' })).toBeTruthy()
     expect(screen.getByLabelText<HTMLInputElement>('Search the steps').value).toBe('keep')
     bar('tidy').focus()
     await user.keyboard('{Delete}')
     await waitFor(() => expect(sent('remove')).toEqual([{ text: TEXT, step: 'tidy' }]))
+  })
+
+  it('cuts what is marked: its text goes along, and its steps go one after the other', async () => {
+    const user = userEvent.setup()
+    open()
+
+    bar('rolls').focus()
+    await user.keyboard('{Shift>}{Enter}{/Shift}')
+    bar('tidy').focus()
+    await user.keyboard('{Shift>}{Enter}{/Shift}')
+    const setData = vi.fn()
+    fireEvent.cut(bar('tidy'), { clipboardData: { setData } })
+    expect(setData.mock.calls[0]?.[1]).toContain('tidy:')
+    expect(setData.mock.calls[0]?.[1]).toContain('rolls:')
+    await waitFor(() => expect(onEdit).toHaveBeenCalledWith('edited', undefined))
+    expect(sent('remove')).toEqual([
+      { text: TEXT, step: 'rolls' },
+      { text: 'edited', step: 'tidy' },
+    ])
   })
 
   it('shows pasted steps before it takes them', async () => {

@@ -7,7 +7,7 @@ import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
 import { Chooser } from './Chooser'
 import { copied, readersOf } from './model'
-import { useAddStep, usePasteNow, useRemoveStep } from './queries'
+import { useAddStep, useCutSteps, usePasteNow, useRemoveStep } from './queries'
 
 const StepForm = lazy(() => import('./form/StepForm'))
 const StepPanel = lazy(() => import('./StepPanel'))
@@ -123,6 +123,7 @@ export function Designer({
   const [open, setOpen] = useState<Open>()
   const add = useAddStep()
   const remove = useRemoveStep()
+  const cut = useCutSteps()
   const close = () => setOpen(undefined)
   const here = steps.some((s) => s.name === picked) ? picked : undefined
   const done = (edited: Schemas['EditedText']) => {
@@ -162,7 +163,7 @@ export function Designer({
     }
     return true
   }
-  const error = add.error ?? remove.error
+  const error = add.error ?? remove.error ?? cut.error
   const empty = settled !== undefined && flow.length === 0 && !pale
   return (
     <>
@@ -233,6 +234,22 @@ export function Designer({
                   e.clipboardData.setData('text/plain', text)
                 }
               }}
+              onCut={(e) => {
+                const text = pale ? '' : copied(draft, chosen())
+                if (text) {
+                  e.preventDefault()
+                  e.clipboardData.setData('text/plain', text)
+                  cut.mutate(
+                    { text: draft, steps: chosen() },
+                    {
+                      onSuccess: (without) => {
+                        setMarked([])
+                        onEdit(without, undefined)
+                      },
+                    },
+                  )
+                }
+              }}
               onPaste={(e) => {
                 e.preventDefault()
                 setOpen({ what: 'paste', text: e.clipboardData.getData('text/plain') })
@@ -258,8 +275,8 @@ export function Designer({
             {marked.length > 0 && (
               <p className="quiet px-3 pb-2" role="status">
                 {chosen().length === 1
-                  ? 'One step is marked; copy takes it.'
-                  : `${chosen().length} steps are marked; copy takes them together.`}
+                  ? 'One step is marked; copy or cut takes it.'
+                  : `${chosen().length} steps are marked; copy or cut takes them together.`}
               </p>
             )}
           </Card>

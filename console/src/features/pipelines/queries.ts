@@ -166,6 +166,19 @@ export function useRemoveStep() {
   })
 }
 
+/** A text without some steps; those that read them read what they read. */
+export function useCutSteps() {
+  return useMutation({
+    mutationFn: async (body: { text: string; steps: string[] }) => {
+      let text = body.text
+      for (const step of body.steps) {
+        text = (await ask(api.POST('/api/v1/pipelines/edit/remove', { body: { text, step } }))).text
+      }
+      return text
+    },
+  })
+}
+
 /** A text with another name for a step. */
 export function useRenameStep() {
   return useMutation({

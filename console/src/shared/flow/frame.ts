@@ -1,0 +1,58 @@
+import { inputsOf, type FlowStep } from './model'
+
+/** Scales that a flow is drawn in; 1 is as its letters are meant. */
+export const SCALES = [0.4, 0.55, 0.75, 1, 1.25] as const
+
+/** The next scale up or down; the same at the end. */
+export function scaled(scale: number, up: boolean): number {
+  const fitting = up
+    ? SCALES.find((s) => s > scale + 0.01)
+    : [...SCALES].reverse().find((s) => s < scale - 0.01)
+  return fitting ?? scale
+}
+
+/** The largest scale in which a flow fits into a width; the smallest one where it fits in none. */
+export function fitting(flowWidth: number, width: number): number {
+  return [...SCALES].reverse().find((s) => s <= 1 && flowWidth * s <= width) ?? SCALES[0]
+}
+
+/** What leads to a step and what comes of it; all where there is no such step. */
+export function around(steps: FlowStep[], name: string | undefined): FlowStep[] {
+  const byName = new Map(steps.map((s) => [s.name, s]))
+  const step = name === undefined ? undefined : byName.get(name)
+  if (!step) {
+    return steps
+  }
+  const kept = new Set([step.name])
+  const back = [step]
+  for (let s = back.pop(); s; s = back.pop()) {
+    for (const input of inputsOf(s)) {
+      const before = byName.get(input)
+      if (before && !kept.has(input)) {
+        kept.add(input)
+        back.push(before)
+      }
+    }
+  }
+  const behind = new Set([step.name])
+  for (let more = true; more;) {
+    more = false
+    for (const s of steps) {
+      if (!behind.has(s.name) && inputsOf(s).some((i) => behind.has(i))) {
+        behind.add(s.name)
+        more = true
+      }
+    }
+  }
+  const shown = new Set([...kept, ...behind])
+  return steps.filter((s) => shown.has(s.name)).map((s) => within(s, shown))
+}
+
+/** A step with those of its inputs that are shown; the first of them is drawn as its main one. */
+function within(step: FlowStep, shown: Set<string>): FlowStep {
+  const inputs = step.from.filter((f) => shown.has(f))
+  const other = step.with && shown.has(step.with) ? step.with : undefined
+  return inputs.length === 0 && other
+    ? { ...step, from: [other], with: undefined }
+    : { ...step, from: inputs, with: other }
+}
