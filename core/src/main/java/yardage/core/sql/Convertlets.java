@@ -3,6 +3,7 @@ package yardage.core.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.sql.SqlCall;
@@ -18,7 +19,11 @@ import org.apache.calcite.sql2rel.StandardConvertletTable;
 final class Convertlets implements SqlRexConvertletTable {
   static final Convertlets INSTANCE = new Convertlets();
 
-  private static final Set<SqlOperator> AS_THEY_ARE = Set.copyOf(ScalarFunctions.operators());
+  /** Those of JSON have a grammar of their own, which the library knows. */
+  private static final Set<SqlOperator> AS_THEY_ARE =
+      ScalarFunctions.operators().stream()
+          .filter(o -> !o.getName().startsWith("JSON_"))
+          .collect(Collectors.toUnmodifiableSet());
 
   private Convertlets() {}
 

@@ -294,6 +294,21 @@ public final class FunctionReference {
             "json_text(split_text('a-b', '-'))",
             "[\"a\",\"b\"]"),
         e(
+            "JSON_VALUE(text, 'path' RETURNING type DEFAULT 'x' ON EMPTY)",
+            "the plain value at a path such as $.lots[0].kg; null where there is none, without RETURNING a text",
+            "json_value('{\"lots\": [{\"kg\": 7.50}]}', '$.lots[0].kg' returning decimal(5, 2))",
+            "7.50"),
+        e(
+            "JSON_QUERY(text, 'path' WITH WRAPPER)",
+            "the list or object at a path, as JSON; WITH WRAPPER a list of all that is found",
+            "json_query('{\"lots\": [{\"kg\": 7}, {\"kg\": 9}]}', '$.lots.kg' with wrapper)",
+            "[7,9]"),
+        e(
+            "JSON_EXISTS(text, 'path')",
+            "whether something is there",
+            "json_exists('{\"lot\": null}', '$.lot')",
+            "true"),
+        e(
             "PARSE_JSON(text, 'type')",
             "a text read as a type that is written as in feeds",
             "parse_json('{\"a\": 7}', 'struct(a int)').a",

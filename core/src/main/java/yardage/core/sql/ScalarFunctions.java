@@ -7,8 +7,13 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.sql.SqlFunction;
 import org.apache.calcite.sql.SqlFunctionCategory;
+import org.apache.calcite.sql.SqlJsonEmptyOrError;
+import org.apache.calcite.sql.SqlJsonQueryEmptyOrErrorBehavior;
+import org.apache.calcite.sql.SqlJsonQueryWrapperBehavior;
+import org.apache.calcite.sql.SqlJsonValueEmptyOrErrorBehavior;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.fun.SqlLibraryOperators;
@@ -38,6 +43,8 @@ import yardage.core.expr.TextShapes;
 import yardage.core.expr.TextShapes.Shape;
 import yardage.core.expr.Texts;
 import yardage.core.expr.TimeTexts;
+import yardage.core.expr.TryCast;
+import yardage.core.format.json.JsonFunctions;
 
 /** Functions of single values, by name: what the library must know of each, and what it does. */
 final class ScalarFunctions {
@@ -97,6 +104,10 @@ final class ScalarFunctions {
       return RexTranslator.text(rex.getOperands().get(i), role);
     }
 
+    <E extends Enum<E>> E symbol(int i, Class<E> of) {
+      return ((RexLiteral) rex.getOperands().get(i)).getValueAs(of);
+    }
+
     int integer(int i) {
       return RexTranslator.integer(rex.getOperands().get(i));
     }
@@ -138,6 +149,7 @@ final class ScalarFunctions {
     texts(out);
     patterns(out);
     times(out);
+    json(out);
     return List.copyOf(out);
   }
 
@@ -228,6 +240,66 @@ final class ScalarFunctions {
                     c.at(0),
                     TextParts.pattern(c.text(1, "the pattern of REGEXP_EXTRACT")),
                     c.count() > 2 ? c.integer(2) : 0)));
+  }
+
+  private static void json(List<Function> out) {
+    out.add(new Function(SqlStdOperatorTable.JSON_VALUE, ScalarFunctions::jsonValue));
+    out.add(new Function(SqlStdOperatorTable.JSON_QUERY, ScalarFunctions::jsonQuery));
+    out.add(
+        new Function(
+            SqlStdOperatorTable.JSON_EXISTS,
+            c -> {
+              if (c.count() > 2) {
+                throw new UnsupportedSqlException(
+                    "JSON_EXISTS takes a text and a path; what is no JSON has nothing in it");
+              }
+              return new JsonFunctions.Exists(c.at(0), path(c));
+            }));
+  }
+
+  private static String path(Call c) {
+    return c.text(1, "the path into the JSON");
+  }
+
+  /** Behind text and path come what is given, and when: {@code DEFAULT 'x' ON EMPTY}. */
+  private static Expression jsonValue(Call c) {
+    Optional<String> onEmpty = Optional.empty();
+    Optional<String> onError = Optional.empty();
+    for (int i = 2; i < c.count(); ) {
+      var behaviour = c.symbol(i, SqlJsonValueEmptyOrErrorBehavior.class);
+      if (behaviour == SqlJsonValueEmptyOrErrorBehavior.ERROR) {
+        throw new UnsupportedSqlException(
+            "JSON_VALUE gives NULL or a DEFAULT, and no ERROR; a check of a pipeline finds what is not there");
+      }
+      boolean says = behaviour == SqlJsonValueEmptyOrErrorBehavior.DEFAULT;
+      Optional<String> given =
+          says ? Optional.of(c.text(i + 1, "the default of JSON_VALUE")) : Optional.empty();
+      if (c.symbol(i + (says ? 2 : 1), SqlJsonEmptyOrError.class) == SqlJsonEmptyOrError.EMPTY) {
+        onEmpty = given;
+      } else {
+        onError = given;
+      }
+      i += says ? 3 : 2;
+    }
+    Expression value = new JsonFunctions.Value(c.at(0), path(c), onEmpty, onError);
+    return c.type().kind() == Type.Kind.VARCHAR ? value : new TryCast(value, c.type());
+  }
+
+  private static Expression jsonQuery(Call c) {
+    for (int i = 3; i < c.count(); i++) {
+      if (c.symbol(i, SqlJsonQueryEmptyOrErrorBehavior.class)
+          != SqlJsonQueryEmptyOrErrorBehavior.NULL) {
+        throw new UnsupportedSqlException("JSON_QUERY gives NULL where nothing is");
+      }
+    }
+    return new JsonFunctions.Query(
+        c.at(0),
+        path(c),
+        switch (c.symbol(2, SqlJsonQueryWrapperBehavior.class)) {
+          case WITHOUT_ARRAY -> JsonFunctions.Query.Wraps.NEVER;
+          case WITH_CONDITIONAL_ARRAY -> JsonFunctions.Query.Wraps.WHERE_NEEDED;
+          case WITH_UNCONDITIONAL_ARRAY -> JsonFunctions.Query.Wraps.ALWAYS;
+        });
   }
 
   private static void times(List<Function> out) {

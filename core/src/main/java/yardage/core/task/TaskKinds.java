@@ -8,6 +8,7 @@ import yardage.core.exec.ReadAgain;
 import yardage.core.exec.WindowStep;
 import yardage.core.expr.*;
 import yardage.core.feed.FeedFiles;
+import yardage.core.format.json.JsonFunctions;
 import yardage.core.format.json.JsonValues;
 import yardage.core.format.text.LinePattern;
 import yardage.core.format.text.RecordStart;
@@ -77,6 +78,9 @@ public final class TaskKinds {
               TextParts.Matches.class,
               TextParts.Replaced.class,
               TextParts.Extracted.class,
+              JsonFunctions.Exists.class,
+              JsonFunctions.Query.class,
+              JsonFunctions.Value.class,
               JsonValues.Parse.class),
           TextFunction.class,
           List.of(
