@@ -14,6 +14,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Queue;
 import java.util.concurrent.Executors;
 
@@ -43,6 +44,7 @@ final class StubService implements AutoCloseable {
   final List<Asked> asked = new ArrayList<>();
   private final Map<String, Queue<Answer>> answers = new HashMap<>();
   private final HttpServer server;
+  private Optional<Answer> otherwise = Optional.empty();
 
   StubService() throws IOException {
     server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
@@ -64,6 +66,12 @@ final class StubService implements AutoCloseable {
     return this;
   }
 
+  /** Answers everything that nothing else is told for. */
+  StubService always(Answer answer) {
+    otherwise = Optional.of(answer);
+    return this;
+  }
+
   private synchronized void answer(HttpExchange exchange) throws IOException {
     Asked asked =
         new Asked(
@@ -75,11 +83,12 @@ final class StubService implements AutoCloseable {
     Queue<Answer> told = answers.get(asked.toString());
     Answer answer =
         told == null
-            ? new Answer(
-                404,
-                "application/problem+json",
-                "{\"detail\":\"Nothing is at " + asked.path() + "\"}",
-                "")
+            ? otherwise.orElse(
+                new Answer(
+                    404,
+                    "application/problem+json",
+                    "{\"detail\":\"Nothing is at " + asked.path() + "\"}",
+                    ""))
             : told.size() > 1 ? told.poll() : told.peek();
     if (answer.status() == 0) {
       exchange.close();
