@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { number } from '../../shared/lib/format'
 import { Card } from '../../shared/ui/parts'
+import { Sure } from '../../shared/ui/Sure'
 import { useFeeds } from '../feeds/queries'
 import { useStars } from '../stars/queries'
 import { byNamespace } from '../tables/model'
@@ -114,7 +115,6 @@ function Kept({
   onOpen: (view: View) => void
 }) {
   const remove = useRemoveView()
-  const [sure, setSure] = useState(false)
   return (
     <div className="border-y border-base-300 bg-base-200">
       <div className="px-3 pt-1">
@@ -126,15 +126,13 @@ function Kept({
           <button type="button" className="btn btn-xs" onClick={() => onOpen(view)}>
             Open
           </button>
-          <button
-            type="button"
-            className="btn btn-xs"
+          <Sure
+            label="Remove"
+            again={`Remove ${view.name}?`}
+            small
             disabled={remove.isPending}
-            onBlur={() => setSure(false)}
-            onClick={() => (sure ? remove.mutate(view.name) : setSure(true))}
-          >
-            {sure ? `Remove ${view.name}?` : 'Remove'}
-          </button>
+            onSure={() => remove.mutate(view.name)}
+          />
         </div>
         {remove.error && (
           <p role="alert" style={{ color: 'var(--set-aside)' }}>

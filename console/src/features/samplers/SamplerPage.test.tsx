@@ -1,12 +1,19 @@
 // @vitest-environment jsdom
 import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '../../shared/api/client'
 import { StubService, show } from '../../shared/testing/service'
 import { chartOf, chosenWith, fromAddress, others, toAddress, told, trail, valueAt, without } from './model'
 import SamplerPage from './SamplerPage'
 import SamplersPage from './SamplersPage'
+
+// The editor measures letters, which this document has none of.
+vi.mock('../../shared/ui/Editor', () => ({
+  Editor: ({ value, label, onChange }: { value: string; label: string; onChange: (t: string) => void }) => (
+    <textarea aria-label={label} value={value} onChange={(e) => onChange(e.target.value)} />
+  ),
+}))
 
 const block = (name: string, form: string, more = {}) => ({
   name,
@@ -125,6 +132,42 @@ describe('a page of answers', () => {
     const woven = await screen.findByRole('region', { name: 'Metres woven' })
     expect(await within(woven).findByText('There is no table [mart.cloth]')).toBeTruthy()
     expect(screen.getByRole('region', { name: 'note' })).toBeTruthy()
+  })
+
+  it('is written from an older version again, and saved as the next', async () => {
+    service
+      .on('GET /samplers/cloth/versions', [summary, { ...summary, version: 2 }])
+      .on('GET /samplers/cloth/versions/2', { summary, text: 'sampler: cloth # as it was', page: PAGE })
+      .on('POST /samplers/check', { name: 'cloth', sound: true, problems: [], page: PAGE })
+      .on('PUT /samplers/cloth', { summary: { ...summary, version: 4 }, text: 'x', page: PAGE })
+    const user = userEvent.setup()
+    open()
+    await user.click(await screen.findByRole('button', { name: 'Text' }))
+    await user.selectOptions(await screen.findByLabelText('As it was'), '2')
+    await waitFor(() =>
+      expect(screen.getByLabelText<HTMLTextAreaElement>("The sampler's document").value).toContain(
+        'as it was',
+      ),
+    )
+    const save = screen.getByRole<HTMLButtonElement>('button', { name: 'Save' })
+    await waitFor(() => expect(save.disabled).toBe(false))
+    await user.click(save)
+    await waitFor(() =>
+      expect(service.made('PUT')).toEqual([
+        '/samplers/cloth {"text":"sampler: cloth # as it was","basedOn":3}',
+      ]),
+    )
+  })
+
+  it('is removed when that is said twice', async () => {
+    service.on('DELETE /samplers/cloth', {}, 204)
+    const user = userEvent.setup()
+    open()
+    const remove = await screen.findByRole('button', { name: 'Remove' })
+    await user.click(remove)
+    expect(service.made('DELETE')).toHaveLength(0)
+    await user.click(screen.getByRole('button', { name: 'Remove cloth?' }))
+    await waitFor(() => expect(screen.getByLabelText('address').textContent).toBe('/samplers'))
   })
 
   it('is listed, and says how one is made when there is none', async () => {

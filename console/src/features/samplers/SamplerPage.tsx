@@ -1,11 +1,12 @@
 import { lazy, Suspense, useCallback, useRef, useState } from 'react'
-import { Link, useParams, useSearchParams } from 'react-router'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { time } from '../../shared/lib/format'
 import { Empty, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Sure } from '../../shared/ui/Sure'
 import { BlockView } from './BlockView'
 import { Choices } from './Choices'
 import { chosenWith, fromAddress, toAddress, without, type Chosen, type Value } from './model'
-import { useSampler } from './queries'
+import { useRemoveSampler, useSampler } from './queries'
 
 const SamplerText = lazy(() => import('./SamplerText'))
 
@@ -26,6 +27,8 @@ export default function SamplerPage() {
   const [writes, setWrites] = useState(false)
   const [draft, setDraft] = useState<{ text: string; page?: NonNullable<typeof stored.data>['page'] }>()
   const colourOf = useColours()
+  const remove = useRemoveSampler()
+  const navigate = useNavigate()
   if (stored.isPending) {
     return (
       <Page title={name}>
@@ -76,9 +79,16 @@ export default function SamplerPage() {
           <button type="button" className="btn btn-sm" title="To paper, or to a PDF" onClick={() => print()}>
             Print
           </button>
+          <Sure
+            label="Remove"
+            again={`Remove ${name}?`}
+            disabled={remove.isPending}
+            onSure={() => remove.mutate(name, { onSuccess: () => void navigate('/samplers') })}
+          />
         </span>
       }
     >
+      {remove.error && <Failed error={remove.error} />}
       {page?.about && <p className="quiet -mt-3 mb-3">{page.about}</p>}
       {writes && (
         <Suspense fallback={<Loading what="the text" />}>

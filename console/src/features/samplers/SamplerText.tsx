@@ -1,10 +1,11 @@
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../../shared/api/client'
 import { useDraft } from '../../shared/lib/draft'
+import { time } from '../../shared/lib/format'
 import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed } from '../../shared/ui/parts'
 import { range } from '../pipelines/model'
-import { useSamplerCheck, useSaveSampler } from './queries'
+import { useSamplerCheck, useSamplerVersion, useSamplerVersions, useSaveSampler } from './queries'
 
 const CHECK_AFTER_MILLIS = 300
 
@@ -28,6 +29,8 @@ export default function SamplerText({
   }, [text])
   const check = useSamplerCheck(settled)
   const save = useSaveSampler()
+  const versions = useSamplerVersions(name)
+  const older = useSamplerVersion()
   const checked = settled === text && !check.isPlaceholderData
   const page = checked ? check.data?.page : undefined
   useEffect(() => {
@@ -44,9 +47,29 @@ export default function SamplerText({
           <span className="quiet font-sans text-sm font-normal" role="status">
             {!isChanged ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}
           </span>
+          {(versions.data?.length ?? 0) > 1 && (
+            <select
+              className="select select-sm ml-auto w-60 font-sans text-sm font-normal"
+              aria-label="As it was"
+              value=""
+              onChange={(e) =>
+                older.mutate(
+                  { name, version: Number(e.target.value) },
+                  { onSuccess: (then) => setText(then.text) },
+                )
+              }
+            >
+              <option value="">as it was…</option>
+              {versions.data?.map((v) => (
+                <option key={v.version} value={v.version}>
+                  v{v.version}, {time(v.savedAt)} by {v.savedBy}
+                </option>
+              ))}
+            </select>
+          )}
           <button
             type="button"
-            className="btn btn-sm ml-auto font-sans"
+            className={`btn btn-sm font-sans ${(versions.data?.length ?? 0) > 1 ? '' : 'ml-auto'}`}
             disabled={!isChanged || !checked || !check.data?.sound || save.isPending}
             onClick={() =>
               save.mutate(
@@ -66,6 +89,7 @@ export default function SamplerText({
       }
     >
       {save.error && <Failed error={save.error} />}
+      {older.error && <Failed error={older.error} />}
       <Editor
         value={text}
         onChange={setText}

@@ -41,6 +41,30 @@ export function useSaveSampler() {
   })
 }
 
+export function useRemoveSampler() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: (name: string) => ask(api.DELETE('/api/v1/samplers/{name}', { params: { path: { name } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['samplers'] }),
+  })
+}
+
+/** What a page was, the newest version first. */
+export function useSamplerVersions(name: string) {
+  return useQuery({
+    queryKey: ['sampler', name, 'versions'],
+    queryFn: () => ask(api.GET('/api/v1/samplers/{name}/versions', { params: { path: { name } } })),
+  })
+}
+
+/** The text of a version. */
+export function useSamplerVersion() {
+  return useMutation({
+    mutationFn: ({ name, version }: { name: string; version: number }) =>
+      ask(api.GET('/api/v1/samplers/{name}/versions/{version}', { params: { path: { name, version } } })),
+  })
+}
+
 /** What a block answers; the one before stays while another is worked out. */
 export function useAnswer(source: Source, version: number, block: string, chosen: Chosen) {
   return useQuery({

@@ -37,7 +37,9 @@ export function FlowTools({
       >
         −
       </button>
-      <span className="w-14 text-center font-mono text-[0.86em] whitespace-nowrap">{Math.round(scale * 100)} %</span>
+      <span className="w-14 text-center font-mono text-[0.86em] whitespace-nowrap">
+        {Math.round(scale * 100)} %
+      </span>
       <button
         type="button"
         className="btn btn-xs"

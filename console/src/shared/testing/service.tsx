@@ -36,7 +36,7 @@ export class StubService {
           status: 404,
           body: { detail: `Nothing answers ${request.method} ${path}`, code: 'not-found' },
         }
-      return new Response(JSON.stringify(answer.body), {
+      return new Response(answer.status === 204 ? null : JSON.stringify(answer.body), {
         status: answer.status,
         headers: { 'Content-Type': 'application/json' },
       })
