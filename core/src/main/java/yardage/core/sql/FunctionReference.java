@@ -416,6 +416,7 @@ public final class FunctionReference {
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
             FROM bales AS b, UNNEST(b.lots) AS l (lot, kg) has a row for each element of a list, or entry of a map; WITH ORDINALITY counts them in a last
             column, and LEFT JOIN UNNEST(…) AS l (…) ON TRUE keeps rows whose list is empty.
+            FROM rolls TABLESAMPLE BERNOULLI (5) keeps about five rows in a hundred; REPEATABLE (7) behind it the same ones each time.
             WITH RECURSIVE t (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM t WHERE n < 9) names itself: it goes on until a round gives no rows, 10,000
             rounds at most; with UNION a row that is there already adds nothing.
             Subqueries stand wherever a value or a condition does, and may name columns of the query around them; SOME, ANY, ALL and LATERAL too.

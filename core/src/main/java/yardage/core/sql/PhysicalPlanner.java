@@ -9,6 +9,7 @@ import java.util.OptionalLong;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
+import org.apache.calcite.plan.RelOptSamplingParameters;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.RelNode;
@@ -17,6 +18,7 @@ import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Sample;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
@@ -45,6 +47,7 @@ import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.Recursion;
 import yardage.core.plan.SortKey;
+import yardage.core.step.SampleStep;
 
 /** Algebra to physical nodes. */
 public final class PhysicalPlanner {
@@ -120,6 +123,8 @@ public final class PhysicalPlanner {
             node(keep.getInput(), step), keep.keys(), keep.order(), keep.last(), step);
       } else if (rel instanceof OwnStep own) {
         return own.make().apply(node(own.getInput(), step), step);
+      } else if (rel instanceof Sample sample) {
+        return sample(sample, step);
       } else if (rel instanceof RecursiveRel recursive) {
         return recursive(recursive, step);
       } else if (rel instanceof TableScan scan) {
@@ -141,6 +146,21 @@ public final class PhysicalPlanner {
       }
       throw new UnsupportedSqlException(
           "This part of SQL is not supported yet: " + called(rel.getRelTypeName()));
+    }
+
+    /**
+     * Each row is in or out by a hash of its values and the seed, so rows that are the same in all
+     * columns are in or out together.
+     */
+    private PlanNode sample(Sample rel, String step) {
+      RelOptSamplingParameters asked = rel.getSamplingParameters();
+      long seed = asked.isRepeatable() ? asked.getRepeatableSeed() : System.nanoTime();
+      PlanNode input = node(rel.getInput(), step);
+      return new PlanNode.Apply(
+          input,
+          new SampleStep(input.schema().ordinals(), asked.sampleRate.doubleValue(), seed),
+          input.schema(),
+          step);
     }
 
     private PlanNode recursive(RecursiveRel rel, String step) {
@@ -167,7 +187,6 @@ public final class PhysicalPlanner {
     private static String called(String relType) {
       String name = relType.replace("Logical", "");
       return switch (name) {
-        case "Sample" -> "TABLESAMPLE; a pipeline's sample step takes a share of rows";
         case "Match" -> "MATCH_RECOGNIZE";
         default -> name.toLowerCase(java.util.Locale.ROOT);
       };

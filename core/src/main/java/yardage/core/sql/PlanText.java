@@ -13,6 +13,7 @@ import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Sample;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
@@ -107,6 +108,9 @@ final class PlanText {
       return sort(s);
     } else if (rel instanceof Union u) {
       return u.all ? "all rows of" : "distinct rows of";
+    } else if (rel instanceof Sample s) {
+      return "keep about %s %% of rows"
+          .formatted(s.getSamplingParameters().getSamplingPercentage());
     } else if (rel instanceof RecursiveRel r) {
       return "%s: the first rows, then, round by round, %s"
           .formatted(

@@ -81,7 +81,7 @@ public class QueryService {
   /** What may answer otherwise next time, though no table changed. */
   private static final Pattern CHANGING =
       Pattern.compile(
-          "information_schema|current_(date|time|timestamp)|localtime|\\brand\\b",
+          "information_schema|current_(date|time|timestamp)|localtime|\\brand\\b|\\btablesample\\b",
           Pattern.CASE_INSENSITIVE);
 
   private static final Logger LOG = LoggerFactory.getLogger(QueryService.class);
