@@ -10,6 +10,7 @@ import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import yardage.core.column.Batch;
 import yardage.core.plan.GivenRows;
@@ -27,6 +28,7 @@ import yardage.core.testing.Rows;
  * out, and that its books balance; with much and with little memory. More of them: {@code
  * -Dyardage.plans=20000}, from another seed: {@code -Dyardage.seed=7}.
  */
+@Tag("thorough")
 class RandomPlansTest {
   private static final int PLANS = Integer.getInteger("yardage.plans", 1_500);
   private static final long SEED = Long.getLong("yardage.seed", 11);

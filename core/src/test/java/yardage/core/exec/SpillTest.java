@@ -14,6 +14,7 @@ import java.util.SplittableRandom;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
@@ -37,6 +38,7 @@ import yardage.core.testing.Rows;
  * Every operator that gathers, with so little memory that it spills: it gives the rows, the order
  * and the account that it gives with plenty, holds no more than it may, and leaves nothing behind.
  */
+@Tag("thorough")
 class SpillTest {
   private static final long SEED = Long.getLong("yardage.seed", 31);
   private static final long PLENTY = 1L << 32;

@@ -19,6 +19,7 @@ import java.util.stream.Stream;
 import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.TableMetadataParser;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.storage.LocalStorage;
@@ -216,6 +217,7 @@ class LakePlaceTest {
   }
 
   @Test
+  @Tag("thorough")
   void aTableThatIsWrittenAThousandTimesKeepsABoundedPast() throws IOException {
     TestLake lake = lake(home);
     load(lake, 1, 3);

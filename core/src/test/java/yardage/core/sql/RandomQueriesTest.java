@@ -17,6 +17,7 @@ import java.util.SplittableRandom;
 import java.util.TreeMap;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -27,6 +28,7 @@ import yardage.core.testing.RandomQueries;
  * Random queries over random tables, with nulls, repeats and an empty table: the same rows as in
  * MariaDB. One that differs is made smaller until nothing can be left out of it.
  */
+@Tag("thorough")
 class RandomQueriesTest {
   private static final long SEED = Long.getLong("yardage.seed", 42);
   private static final int QUERIES = Integer.getInteger("yardage.queries", 2000);

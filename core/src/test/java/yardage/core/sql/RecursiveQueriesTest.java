@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -80,6 +81,7 @@ class RecursiveQueriesTest {
   }
 
   @Test
+  @Tag("thorough")
   void oneThatDoesNotEndIsStoppedWithTheMend() {
     StepFailedException e =
         assertThrows(

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.exec.Tally;
@@ -21,6 +22,7 @@ import yardage.core.testing.OtherProcess;
 import yardage.core.testing.TestLake;
 
 /** Every pipeline of the demo, with each stage run from its bytes in a second process. */
+@Tag("thorough")
 class OtherProcessTest {
   @TempDir Path folder;
 

@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.document.Problem;
@@ -69,6 +70,7 @@ class StepEditsTest {
   }
 
   @Test
+  @Tag("thorough")
   void whatIsPutInAndTakenOutAgainLeavesTheTextAsItWas() {
     int put = 0;
     for (String text : texts) {
@@ -122,6 +124,7 @@ class StepEditsTest {
   }
 
   @Test
+  @Tag("thorough")
   void aNameChangesWhereverItIsMentioned() {
     Random random = new Random(11);
     for (String text : texts) {
