@@ -86,7 +86,8 @@ final class ParseMistakes {
         pos.getColumnNum(),
         pos.getEndLineNum(),
         pos.getEndColumnNum(),
-        message(e.getMessage() == null ? "" : e.getMessage(), before(sql, pos)),
+        message(
+            e.getMessage() == null ? "" : WordsAsNames.restored(e.getMessage()), before(sql, pos)),
         Optional.empty());
   }
 
@@ -108,7 +109,7 @@ final class ParseMistakes {
   private static String message(String text, String before) {
     Matcher m = UNEXPECTED.matcher(text);
     String found = m.matches() ? m.group(1).replaceAll("\\\\(.)", "$1") : "";
-    if (found.equals("<EOF>")) {
+    if (found.endsWith("<EOF>")) {
       return "The SQL ends too early: something must follow here";
     }
     Matcher letter = NO_TOKEN.matcher(text);

@@ -153,7 +153,9 @@ public final class PlanSession {
       // One semicolon behind a query ends it, as people write it.
       String one = sql.stripTrailing();
       one = one.endsWith(";") ? one.substring(0, one.length() - 1) : sql;
-      SqlNode query = SqlParser.create(padded(one, line, column), PARSER).parseQuery();
+      SqlNode query =
+          WordsAsNames.read(
+              padded(one, line, column), text -> SqlParser.create(text, PARSER).parseQuery());
       refuseWriting(query);
       TypeNames.check(query);
       return query;
@@ -167,7 +169,9 @@ public final class PlanSession {
     refuseNothing(sql, "expression", line, column);
     SqlSize.check(sql, line, column);
     try {
-      SqlNode expression = SqlParser.create(padded(sql, line, column), PARSER).parseExpression();
+      SqlNode expression =
+          WordsAsNames.read(
+              padded(sql, line, column), text -> SqlParser.create(text, PARSER).parseExpression());
       TypeNames.check(expression);
       return expression;
     } catch (SqlParseException e) {
