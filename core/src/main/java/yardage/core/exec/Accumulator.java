@@ -17,6 +17,7 @@ abstract sealed class Accumulator
         WideSum,
         Accumulator.DoubleSum,
         Accumulator.Moments,
+        CoMoments,
         Accumulator.Extreme,
         Accumulator.Distinct,
         GatheredValues {
@@ -61,6 +62,7 @@ abstract sealed class Accumulator
               call.distinct();
           // The extremes of distinct values are those of all; gathered values see to it themselves.
           case MIN, MAX, FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> false;
+          case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> false;
         };
     if (overDistinct) {
       return new Distinct(call, cancel, argument);
@@ -79,6 +81,8 @@ abstract sealed class Accumulator
               : new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
+      case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 ->
+          new CoMoments(call.function());
       case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
     };
   }
@@ -634,12 +638,12 @@ abstract sealed class Accumulator
   }
 
   /** Ten to the power of a narrow decimal's scale. */
-  private static double unit(Type type) {
+  static double unit(Type type) {
     return type.isWide() ? 1 : Values.powerOfTen(type.scale());
   }
 
   /** A number as a double. */
-  private static double number(Column argument, int row, double unit) {
+  static double number(Column argument, int row, double unit) {
     return argument instanceof DoubleColumn d
         ? d.values()[row]
         : argument instanceof IntColumn c

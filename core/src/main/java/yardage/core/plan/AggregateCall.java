@@ -8,7 +8,7 @@ import yardage.core.column.Type;
  *
  * @param argument ordinal of the input column, -1 for {@code count(*)}
  * @param filter ordinal of a boolean column that picks the rows, -1 for all
- * @param order in which values are looked at, where that matters
+ * @param order in which values are looked at, where that matters; of pairs, the second column
  * @param parameter a constant: what stands between joined texts, the share of a percentile
  */
 public record AggregateCall(

@@ -12,6 +12,13 @@ public enum AggregateFunction {
   VAR_SAMP,
   STDDEV_POP,
   STDDEV_SAMP,
+  /** Over pairs: covariance, correlation, and the straight line of least squares. */
+  COVAR_POP,
+  COVAR_SAMP,
+  CORR,
+  REGR_SLOPE,
+  REGR_INTERCEPT,
+  REGR_R2,
   /** The first and the last value by an order. */
   FIRST,
   LAST,
@@ -22,5 +29,13 @@ public enum AggregateFunction {
   PERCENTILE,
   LIST,
   /** The one value of a scalar subquery; a second row is an error. */
-  SINGLE_VALUE
+  SINGLE_VALUE;
+
+  /** Whether it is of pairs: the second column stands first in the order. */
+  public boolean isOfPairs() {
+    return switch (this) {
+      case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> true;
+      default -> false;
+    };
+  }
 }

@@ -345,6 +345,16 @@ public final class FunctionReference {
         e("MIN(x)", "the smallest; of conditions whether all hold", "min(n)", "1"),
         e("MAX(x)", "the largest; of conditions whether any holds", "max(n)", "4"),
         e("STDDEV_SAMP(n)", "and STDDEV_POP, VAR_SAMP, VAR_POP", "var_pop(n)", "1.25"),
+        e(
+            "CORR(y, x)",
+            "how far two numbers go together, from -1 to 1; COVAR_POP and COVAR_SAMP their covariance; pairs with a null are left out",
+            "corr(n, 10 - n)",
+            "-1.0"),
+        e(
+            "REGR_SLOPE(y, x)",
+            "the slope of the straight line that fits best, REGR_INTERCEPT where it begins, REGR_R2 how well it fits",
+            "regr_slope(2 * n + 1, n)",
+            "2.0"),
         e("MODE(x)", "the commonest value", "mode(k)", "a"),
         e(
             "PERCENTILE_CONT(share) WITHIN GROUP (ORDER BY n)",
@@ -413,6 +423,7 @@ public final class FunctionReference {
             said, a function of null is null. Examples of aggregates are over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c') of columns n and k.
             Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
             (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
+            Columns may be called day, month, year, value or result and need no quotes; other words of SQL, such as order, are put in double quotes.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
             FROM bales AS b, UNNEST(b.lots) AS l (lot, kg) has a row for each element of a list, or entry of a map; WITH ORDINALITY counts them in a last
             column, and LEFT JOIN UNNEST(…) AS l (…) ON TRUE keeps rows whose list is empty.

@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.util.Arrays;
 import java.util.List;
 import java.util.stream.Stream;
 import org.apache.calcite.rel.type.RelDataType;
@@ -36,6 +37,7 @@ import yardage.core.column.Type;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Literal;
 import yardage.core.expr.TextParts;
+import yardage.core.plan.AggregateFunction;
 
 /**
  * Functions beside those of the standard: {@code JSON_TEXT(value)} and {@code XML_TEXT(value,
@@ -122,11 +124,25 @@ final class NestedFunctions {
               ReturnTypes.DOUBLE_NULLABLE,
               OperandTypes.family(SqlTypeFamily.NUMERIC, SqlTypeFamily.NUMERIC)));
 
+  /** Aggregates of pairs, which the library would write as sums that lose digits. */
+  private static final List<SqlOperator> OF_PAIRS =
+      Arrays.stream(AggregateFunction.values())
+          .filter(AggregateFunction::isOfPairs)
+          .<SqlOperator>map(
+              f ->
+                  SqlBasicAggFunction.create(
+                      f.name(),
+                      SqlKind.OTHER_FUNCTION,
+                      ReturnTypes.DOUBLE_FORCE_NULLABLE,
+                      OperandTypes.family(SqlTypeFamily.NUMERIC, SqlTypeFamily.NUMERIC)))
+          .toList();
+
   private static final SqlOperatorTable OURS =
       SqlOperatorTables.of(
           Stream.of(
                   ScalarFunctions.operators(),
                   ALL,
+                  OF_PAIRS,
                   List.of(
                       SqlLibraryOperators.TRY_CAST,
                       SqlLibraryOperators.SAFE_CAST,

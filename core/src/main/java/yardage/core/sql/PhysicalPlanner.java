@@ -421,14 +421,20 @@ public final class PhysicalPlanner {
                 : call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
         boolean takesConstant =
             function == AggregateFunction.JOINED || function == AggregateFunction.PERCENTILE;
-        if (call.getArgList().size() > (takesConstant ? 2 : 1)) {
+        boolean isOfPairs = function.isOfPairs();
+        if (isOfPairs && call.isDistinct()) {
+          throw new UnsupportedSqlException(
+              "%s is of pairs, and takes no DISTINCT; select the distinct pairs in a subquery first"
+                  .formatted(function));
+        }
+        if (call.getArgList().size() > (takesConstant || isOfPairs ? 2 : 1)) {
           throw new UnsupportedSqlException(
               "The aggregate [%s] over several columns is not supported"
                   .formatted(call.getAggregation().getName()));
         }
         int parameterAt = isOrdered ? 0 : 1;
         String parameter =
-            call.getArgList().size() <= parameterAt
+            isOfPairs || call.getArgList().size() <= parameterAt
                 ? ""
                 : constant(aggregate.getInput(), call.getArgList().get(parameterAt), call);
         if (isOrdered && call.getCollation().getFieldCollations().get(0).direction.isDescending()) {
@@ -452,7 +458,11 @@ public final class PhysicalPlanner {
                 call.isDistinct(),
                 call.filterArg,
                 type,
-                isOrdered ? List.of() : keys(call.getCollation().getFieldCollations()),
+                isOrdered
+                    ? List.of()
+                    : isOfPairs
+                        ? List.of(SortKey.of(call.getArgList().get(1), false))
+                        : keys(call.getCollation().getFieldCollations()),
                 parameter));
         raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
         Expression result = Cast.ifNeeded(Expression.input(ordinal, type), wanted);
@@ -485,6 +495,7 @@ public final class PhysicalPlanner {
         case AVG -> NumberTypes.average(argument);
         case SUM -> NumberTypes.sum(argument);
         case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
+        case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> Type.DOUBLE;
         case JOINED -> Type.VARCHAR;
         case LIST -> Type.list(argument);
         case MIN, MAX, SINGLE_VALUE, FIRST, LAST, MODE -> argument;
@@ -494,6 +505,11 @@ public final class PhysicalPlanner {
     private static AggregateFunction function(AggregateCall call) {
       if (call.getAggregation().getName().equals(NestedFunctions.PERCENTILE)) {
         return AggregateFunction.PERCENTILE;
+      }
+      for (AggregateFunction f : AggregateFunction.values()) {
+        if (f.isOfPairs() && f.name().equals(call.getAggregation().getName())) {
+          return f;
+        }
       }
       return switch (call.getAggregation().getKind()) {
         case COUNT -> AggregateFunction.COUNT;
@@ -514,7 +530,7 @@ public final class PhysicalPlanner {
         case ARRAY_AGG -> AggregateFunction.LIST;
         default ->
             throw new UnsupportedSqlException(
-                "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, mode, percentile, first_of, last_of, list_of and listagg"
+                "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, covar_pop, covar_samp, corr, regr_slope, regr_intercept, regr_r2, mode, percentile, first_of, last_of, list_of and listagg"
                     .formatted(call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT)));
       };
     }

@@ -191,6 +191,7 @@ class SpillTest {
           case COUNT -> Type.BIGINT;
           case AVG -> NumberTypes.average(Type.decimal(9, 2));
           case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
+          case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> Type.DOUBLE;
           case SUM -> Type.decimal(18, 2);
           case JOINED -> Type.VARCHAR;
           case LIST -> Type.list(Type.decimal(9, 2));
@@ -199,7 +200,7 @@ class SpillTest {
     List<SortKey> order =
         f == AggregateFunction.FIRST || f == AggregateFunction.LIST
             ? List.of(SortKey.of(1, false), SortKey.of(4, true))
-            : List.of();
+            : f.isOfPairs() ? List.of(SortKey.of(3, false)) : List.of();
     return new AggregateCall(
         f, 3, distinct, -1, type, order, f == AggregateFunction.PERCENTILE ? "0.3" : "/");
   }
