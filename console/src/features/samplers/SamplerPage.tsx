@@ -55,7 +55,7 @@ export default function SamplerPage() {
       crumb={<Link to="/samplers">Samplers</Link>}
       title={page?.title ?? name}
       aside={
-        <span className="flex items-center gap-2 print:hidden">
+        <span className="flex flex-wrap items-center gap-2 print:hidden">
           <span className="quiet">
             v{stored.data.summary.version}, saved {time(stored.data.summary.savedAt)} by{' '}
             {stored.data.summary.savedBy}

@@ -42,7 +42,7 @@ export default function SamplerText({
   return (
     <Card
       title={
-        <span className="flex items-center gap-2">
+        <span className="flex flex-wrap items-center gap-2">
           Document
           <span className="quiet font-sans text-sm font-normal" role="status">
             {!isChanged ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}

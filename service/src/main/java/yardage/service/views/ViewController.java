@@ -135,7 +135,7 @@ class ViewController {
   @OnlyReads
   @PostMapping("/check")
   ViewReport check(@RequestBody ViewToCheck body) {
-    ViewService.Checked checked = views.check(body.text() == null ? "" : body.text());
+    ViewService.CheckedView checked = views.check(body.text() == null ? "" : body.text());
     return new ViewReport(
         checked.parsed().name(),
         checked.parsed().problems().isEmpty(),

@@ -31,15 +31,15 @@ class ViewService {
   }
 
   /** What a text says and what is wrong with it, and the columns of its query. */
-  record Checked(ViewDocument.Parsed parsed, Schema columns) {}
+  record CheckedView(ViewDocument.Parsed parsed, Schema columns) {}
 
-  Checked check(String text) {
+  CheckedView check(String text) {
     ViewDocument.Parsed parsed = ViewDocument.parse(text);
     if (parsed.document().isEmpty()) {
-      return new Checked(parsed, new Schema(List.of()));
+      return new CheckedView(parsed, new Schema(List.of()));
     }
     try {
-      return new Checked(parsed, queries.check(parsed.document().get()));
+      return new CheckedView(parsed, queries.check(parsed.document().get()));
     } catch (ApiException e) {
       List<Problem> problems = new ArrayList<>();
       TextValue sql = parsed.document().get().sql();
@@ -55,7 +55,7 @@ class ViewService {
                 e.getMessage(),
                 Optional.empty()));
       }
-      return new Checked(
+      return new CheckedView(
           new ViewDocument.Parsed(parsed.name(), Optional.empty(), problems),
           new Schema(List.of()));
     }
