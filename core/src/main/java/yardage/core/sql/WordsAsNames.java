@@ -112,13 +112,13 @@ final class WordsAsNames {
   }
 
   /** Where such a word begins: at the place, behind a dot there, or before it; -1 if nowhere. */
-  private static int wordAt(CharSequence text, SqlParserPos pos) {
+  private static int wordAt(StringBuilder text, SqlParserPos pos) {
     if (pos == null) {
       return -1;
     }
     int at = 0;
     for (int line = 1; line < pos.getLineNum(); line++) {
-      at = text.toString().indexOf('\n', at) + 1;
+      at = text.indexOf("\n", at) + 1;
     }
     at += pos.getColumnNum() - 1;
     if (at < 0 || at >= text.length()) {

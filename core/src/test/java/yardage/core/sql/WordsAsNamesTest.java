@@ -88,7 +88,7 @@ class WordsAsNamesTest {
 
   @Test
   void aQueryOfNothingElseEnds() {
-    String many = "value, ".repeat(5_000);
+    String many = "value,\n".repeat(5_000);
     assertThrows(SqlProblemException.class, () -> lake.query("select " + many + "1 from t.d"));
   }
 }
