@@ -190,7 +190,7 @@ class FeedRunTest {
   @CsvSource(
       delimiter = '|',
       value = {
-        "metres > | cannot stand here",
+        "metres > | ends too early",
         "metrs > 1 | metrs",
         "metres + 1 | must be true or false",
         "sum(metres) > 1 | may read only its own row",
