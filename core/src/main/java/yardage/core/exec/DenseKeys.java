@@ -23,35 +23,15 @@ record DenseKeys(long smallest, int count) {
     if (keys.length != 1 || rows == 0) {
       return Optional.empty();
     }
-    long smallest = Long.MAX_VALUE;
-    long largest = Long.MIN_VALUE;
-    boolean nulls = keys[0].hasNulls();
-    if (keys[0] instanceof IntColumn c) {
-      int[] values = c.values();
-      for (int r = 0; r < rows; r++) {
-        if (!nulls || !c.isNull(r)) {
-          smallest = Math.min(smallest, values[r]);
-          largest = Math.max(largest, values[r]);
-        }
-      }
-    } else if (keys[0] instanceof LongColumn c) {
-      long[] values = c.values();
-      for (int r = 0; r < rows; r++) {
-        if (!nulls || !c.isNull(r)) {
-          smallest = Math.min(smallest, values[r]);
-          largest = Math.max(largest, values[r]);
-        }
-      }
-    } else {
-      return Optional.empty();
-    }
-    if (smallest > largest) {
-      return Optional.empty();
-    }
+    return Bounds.of(keys[0]).flatMap(b -> of(b, rows));
+  }
+
+  private static Optional<DenseKeys> of(Bounds bounds, int rows) {
     // More apart than a long can say is negative here.
-    long apart = largest - smallest;
-    return apart >= 0 && apart < Math.max(ALWAYS_PLACES, (long) MOST_PLACES_A_ROW * rows)
-        ? Optional.of(new DenseKeys(smallest, (int) apart + 1))
+    long apart = bounds.largest() - bounds.smallest();
+    boolean any = bounds.smallest() <= bounds.largest();
+    return any && apart >= 0 && apart < Math.max(ALWAYS_PLACES, (long) MOST_PLACES_A_ROW * rows)
+        ? Optional.of(new DenseKeys(bounds.smallest(), (int) apart + 1))
         : Optional.empty();
   }
 

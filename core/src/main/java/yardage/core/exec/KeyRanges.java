@@ -89,29 +89,12 @@ final class KeyRanges implements Operation.Visitor<Boolean> {
   }
 
   private static Optional<KeyRange> range(int column, Column keys) {
-    Type.Kind kind = keys.type().kind();
-    if (keys instanceof IntColumn c && (kind == Type.Kind.INT || kind == Type.Kind.DATE)) {
-      int smallest = Integer.MAX_VALUE;
-      int largest = Integer.MIN_VALUE;
-      for (int r = 0; r < c.size(); r++) {
-        if (!c.isNull(r)) {
-          smallest = Math.min(smallest, c.values()[r]);
-          largest = Math.max(largest, c.values()[r]);
-        }
-      }
-      return Optional.of(new KeyRange(column, smallest, largest));
-    }
-    if (keys instanceof LongColumn c && (kind == Type.Kind.BIGINT || kind == Type.Kind.TIMESTAMP)) {
-      long smallest = Long.MAX_VALUE;
-      long largest = Long.MIN_VALUE;
-      for (int r = 0; r < c.size(); r++) {
-        if (!c.isNull(r)) {
-          smallest = Math.min(smallest, c.values()[r]);
-          largest = Math.max(largest, c.values()[r]);
-        }
-      }
-      return Optional.of(new KeyRange(column, smallest, largest));
-    }
-    return Optional.empty();
+    return switch (keys.type().kind()) {
+      case INT, DATE ->
+          Bounds.of(keys).map(b -> new KeyRange(column, (int) b.smallest(), (int) b.largest()));
+      case BIGINT, TIMESTAMP ->
+          Bounds.of(keys).map(b -> new KeyRange(column, b.smallest(), b.largest()));
+      default -> Optional.empty();
+    };
   }
 }
