@@ -3,7 +3,7 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Function;
-import java.util.stream.IntStream;
+import java.util.function.IntConsumer;
 import yardage.core.column.*;
 import yardage.core.expr.ExpressionException;
 import yardage.core.plan.KeyRange;
@@ -114,14 +114,24 @@ final class RecursionSink implements Holding {
 
   @Override
   public ScanSource source() {
-    return () ->
-        IntStream.range(0, rows.size())
-            .<ScanSource.Split>mapToObj(i -> (worker, out) -> out.accept(numbered(rows.get(i), 0)))
-            .toList();
+    return source(rows, n -> {});
   }
 
-  private static Batch numbered(Batch batch, long sequence) {
-    return new Batch(batch.columns(), batch.rowCount(), sequence);
+  /**
+   * Rows as a source of their own, in which batches have no order.
+   *
+   * @param read is told how many rows each batch has
+   */
+  private static ScanSource source(List<Batch> rows, IntConsumer read) {
+    return () ->
+        rows.stream()
+            .<ScanSource.Split>map(
+                b ->
+                    (worker, out) -> {
+                      read.accept(b.rowCount());
+                      out.accept(new Batch(b.columns(), b.rowCount(), 0));
+                    })
+            .toList();
   }
 
   @Override
@@ -143,15 +153,7 @@ final class RecursionSink implements Holding {
       if (!(what instanceof WorkingRows working && working.name().equals(recursion.name()))) {
         return endpoints.source(what, counting, read);
       }
-      return () ->
-          last.stream()
-              .<ScanSource.Split>map(
-                  b ->
-                      (worker, out) -> {
-                        read.rowsIn.add(b.rowCount());
-                        out.accept(numbered(b, 0));
-                      })
-              .toList();
+      return RecursionSink.source(last, read.rowsIn::add);
     }
 
     @Override
