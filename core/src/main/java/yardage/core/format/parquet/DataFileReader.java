@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.apache.iceberg.avro.AvroSchemaUtil;
-import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.hadoop.ParquetFileReader;
@@ -38,8 +37,7 @@ public final class DataFileReader implements AutoCloseable {
   public DataFileReader(Place file) {
     this.file = file;
     try {
-      reader =
-          ParquetFileReader.open(new StoredInput(file), new PlainReadOptions(new PageCodecs()));
+      reader = StoredInput.reader(file);
     } catch (IOException | RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);

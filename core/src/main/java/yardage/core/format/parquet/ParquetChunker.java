@@ -8,7 +8,6 @@ import java.nio.charset.StandardCharsets;
 import java.time.LocalDate;
 import java.time.LocalTime;
 import java.util.Base64;
-import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.example.data.Group;
 import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
@@ -54,8 +53,7 @@ final class ParquetChunker implements Chunker {
     this.file = file;
     this.fields = fields;
     try {
-      reader =
-          ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()));
+      reader = StoredInput.reader(location);
     } catch (RuntimeException e) {
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s; get it again, or change the feed's format"

@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.schema.GroupType;
 import org.apache.parquet.schema.LogicalTypeAnnotation;
@@ -26,8 +25,7 @@ public final class ParquetSchema {
    * @throws FileFormatException when it is no Parquet file
    */
   public static Schema of(String file, Place location) throws IOException {
-    try (ParquetFileReader reader =
-        ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()))) {
+    try (ParquetFileReader reader = StoredInput.reader(location)) {
       List<Schema.Field> fields = new ArrayList<>();
       for (var f : reader.getFooter().getFileMetaData().getSchema().getFields()) {
         fields.add(
@@ -43,8 +41,7 @@ public final class ParquetSchema {
   /** Why a number of a file comes as text; empty where it is none. */
   public static Optional<String> whyText(String file, Place location, String column)
       throws IOException {
-    try (ParquetFileReader reader =
-        ParquetFileReader.open(new StoredInput(location), new PlainReadOptions(new PageCodecs()))) {
+    try (ParquetFileReader reader = StoredInput.reader(location)) {
       var type = reader.getFooter().getFileMetaData().getSchema().getType(column);
       LogicalTypeAnnotation logical = type.getLogicalTypeAnnotation();
       if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation d) {

@@ -5,6 +5,8 @@ import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.SeekableByteChannel;
 import java.nio.file.NoSuchFileException;
+import org.apache.parquet.PlainReadOptions;
+import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.io.InputFile;
 import org.apache.parquet.io.SeekableInputStream;
 import yardage.core.storage.Place;
@@ -24,6 +26,11 @@ record StoredInput(Place place) implements InputFile {
   @Override
   public SeekableInputStream newStream() throws IOException {
     return new Ranges(place.open());
+  }
+
+  /** An object as a Parquet file, with this project's own decompression. */
+  static ParquetFileReader reader(Place place) throws IOException {
+    return ParquetFileReader.open(new StoredInput(place), new PlainReadOptions(new PageCodecs()));
   }
 
   /** Reads what it is asked for, and nothing beyond. */
