@@ -67,26 +67,20 @@ public final class LocalStorage implements Storage {
 
   @Override
   public Listing list(Address folder) throws IOException {
-    if (!isFolder(folder)) {
-      return Listing.NOTHING;
-    }
-    Listing out = new Listing(new ArrayList<>(), new ArrayList<>());
-    visit(folder, 1, out);
-    return out;
+    return walk(folder, 1);
   }
 
   @Override
   public List<Stat> listAll(Address folder) throws IOException {
-    if (!isFolder(folder)) {
-      return List.of();
-    }
-    Listing out = new Listing(new ArrayList<>(), new ArrayList<>());
-    visit(folder, Integer.MAX_VALUE, out);
-    return out.objects();
+    return walk(folder, Integer.MAX_VALUE).objects();
   }
 
   /** Walks with what the system tells of each file, so that none is asked for twice. */
-  private static void visit(Address folder, int depth, Listing out) throws IOException {
+  private Listing walk(Address folder, int depth) throws IOException {
+    if (!isFolder(folder)) {
+      return Listing.NOTHING;
+    }
+    Listing out = new Listing(new ArrayList<>(), new ArrayList<>());
     Files.walkFileTree(
         path(folder),
         Set.of(),
@@ -111,6 +105,7 @@ public final class LocalStorage implements Storage {
             throw e;
           }
         });
+    return out;
   }
 
   @Override
