@@ -110,7 +110,11 @@ public final class Staging implements AutoCloseable {
   }
 
   private void removeLog() {
-    logs(folder, run).forEach(l -> folder.at(l.address()).delete());
+    remove(folder, logs(folder, run));
+  }
+
+  private static void remove(Place folder, List<Storage.Stat> logs) {
+    logs.forEach(l -> folder.at(l.address()).delete());
   }
 
   /** Removes all files that were noted, unless they may have been published. */
@@ -198,7 +202,7 @@ public final class Staging implements AutoCloseable {
       throw new UncheckedIOException(
           "Cannot clean up after run %s: %s".formatted(run, e.getMessage()), e);
     }
-    logs.forEach(l -> folder.at(l.address()).delete());
+    remove(folder, logs);
     return removed;
   }
 
@@ -206,7 +210,7 @@ public final class Staging implements AutoCloseable {
     if (!isOlder(folder, run, time)) {
       return false;
     }
-    logs(folder, run).forEach(l -> folder.at(l.address()).delete());
+    remove(folder, logs(folder, run));
     return true;
   }
 
