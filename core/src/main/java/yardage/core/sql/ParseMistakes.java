@@ -93,17 +93,21 @@ final class ParseMistakes {
 
   /** The word before a place, in capitals; empty where there is none. */
   private static String before(String sql, SqlParserPos pos) {
-    String[] lines = sql.split("\n", -1);
-    StringBuilder up = new StringBuilder();
-    for (int l = 0; l < Math.min(pos.getLineNum(), lines.length); l++) {
-      boolean last = l == pos.getLineNum() - 1;
-      up.append(
-          last
-              ? lines[l].substring(0, Math.min(lines[l].length(), pos.getColumnNum() - 1))
-              : lines[l] + "\n");
-    }
-    Matcher m = LAST_WORD.matcher(up);
+    Matcher m = LAST_WORD.matcher(sql.substring(0, offset(sql, pos)));
     return m.find() ? m.group(1).toUpperCase(Locale.ROOT) : "";
+  }
+
+  /** How many characters stand before a place; all of them where the text ends before it. */
+  static int offset(String sql, SqlParserPos pos) {
+    int at = 0;
+    for (int line = 1; line < pos.getLineNum(); line++) {
+      int end = sql.indexOf('\n', at);
+      if (end < 0) {
+        return sql.length();
+      }
+      at = end + 1;
+    }
+    return Math.min(sql.length(), at + pos.getColumnNum() - 1);
   }
 
   private static String message(String text, String before) {

@@ -72,8 +72,8 @@ final class WordsAsNames {
     }
     SqlParseException last = first;
     StringBuilder text = new StringBuilder(sql);
-    for (int i = 0; i < MOST; i++) {
-      int at = wordAt(text, last.getPos());
+    for (int i = 0; i < MOST && last.getPos() != null; i++) {
+      int at = wordAt(text, ParseMistakes.offset(sql, last.getPos()));
       if (at < 0) {
         break;
       }
@@ -111,16 +111,8 @@ final class WordsAsNames {
             || a.getLineNum() == b.getLineNum() && a.getColumnNum() > b.getColumnNum());
   }
 
-  /** Where such a word begins: at the place, behind a dot there, or before it; -1 if nowhere. */
-  private static int wordAt(StringBuilder text, SqlParserPos pos) {
-    if (pos == null) {
-      return -1;
-    }
-    int at = 0;
-    for (int line = 1; line < pos.getLineNum(); line++) {
-      at = text.indexOf("\n", at) + 1;
-    }
-    at += pos.getColumnNum() - 1;
+  /** Where such a word begins: at a place, behind a dot there, or before it; -1 if nowhere. */
+  private static int wordAt(CharSequence text, int at) {
     if (at < 0 || at >= text.length()) {
       return -1;
     }
@@ -134,14 +126,20 @@ final class WordsAsNames {
     if (isWord(text, here)) {
       return here;
     }
-    int before = at;
-    while (before > 0 && Character.isWhitespace(text.charAt(before - 1))) {
-      before--;
-    }
+    int before = withoutBlanks(text, at);
     while (before > 0 && QueryParameters.isOfName(text.charAt(before - 1))) {
       before--;
     }
     return isWord(text, before) ? before : -1;
+  }
+
+  /** Where what stands before a place ends. */
+  private static int withoutBlanks(CharSequence text, int at) {
+    int end = at;
+    while (end > 0 && Character.isWhitespace(text.charAt(end - 1))) {
+      end--;
+    }
+    return end;
   }
 
   /** No unit behind a number: {@code 5 minute} is no column with a new name. */
@@ -150,10 +148,7 @@ final class WordsAsNames {
     while (to < text.length() && QueryParameters.isOfName(text.charAt(to))) {
       to++;
     }
-    int before = at;
-    while (before > 0 && Character.isWhitespace(text.charAt(before - 1))) {
-      before--;
-    }
+    int before = withoutBlanks(text, at);
     boolean behindValue =
         before > 0
             && (Character.isDigit(text.charAt(before - 1)) || text.charAt(before - 1) == '\'');
