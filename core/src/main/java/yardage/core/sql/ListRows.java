@@ -11,6 +11,7 @@ import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.Uncollect;
+import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexCorrelVariable;
 import org.apache.calcite.rex.RexFieldAccess;
 import org.apache.calcite.rex.RexInputRef;
@@ -117,7 +118,7 @@ final class ListRows {
         input, "unnest", schema, (node, name) -> new PlanNode.Apply(node, step, schema, name));
   }
 
-  private static Schema.Field field(String name, org.apache.calcite.rel.type.RelDataType type) {
+  private static Schema.Field field(String name, RelDataType type) {
     return new Schema.Field(name, SqlTypes.fromSql(type));
   }
 

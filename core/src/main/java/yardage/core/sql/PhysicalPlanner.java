@@ -173,14 +173,16 @@ public final class PhysicalPlanner {
           step);
     }
 
-    /** The same columns in the types of a schema. */
+    /** The same columns in the types of a schema; the input itself where it has them. */
     private static PlanNode typed(PlanNode input, Schema schema) {
       List<Expression> out = new ArrayList<>();
+      boolean same = true;
       for (int c = 0; c < schema.size(); c++) {
-        Expression column = Expression.input(c, input.schema().field(c).type());
-        out.add(Cast.ifNeeded(column, schema.field(c).type()));
+        Type have = input.schema().field(c).type();
+        same &= have.equals(schema.field(c).type());
+        out.add(Cast.ifNeeded(Expression.input(c, have), schema.field(c).type()));
       }
-      return new PlanNode.Project(input, out, schema);
+      return same ? input : new PlanNode.Project(input, out, schema);
     }
 
     /** What people write for it. */
@@ -539,15 +541,7 @@ public final class PhysicalPlanner {
       Schema schema = SqlTypes.schema(union.getRowType());
       List<PlanNode> inputs = new ArrayList<>();
       for (RelNode input : union.getInputs()) {
-        PlanNode node = node(input, step);
-        List<Expression> out = new ArrayList<>();
-        boolean same = true;
-        for (int i = 0; i < schema.size(); i++) {
-          Type have = node.schema().field(i).type();
-          same &= have.equals(schema.field(i).type());
-          out.add(Cast.ifNeeded(Expression.input(i, have), schema.field(i).type()));
-        }
-        inputs.add(same ? node : new PlanNode.Project(node, out, schema));
+        inputs.add(typed(node(input, step), schema));
       }
       PlanNode all = new PlanNode.Union(inputs, schema);
       return union.all

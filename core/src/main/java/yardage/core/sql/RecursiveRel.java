@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.util.Arrays;
 import java.util.List;
 import org.apache.calcite.plan.RelOptCluster;
 import org.apache.calcite.plan.RelTraitSet;
@@ -18,6 +19,7 @@ import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexSubQuery;
 import org.apache.calcite.schema.TransientTable;
 import yardage.core.column.Schema;
+import yardage.core.expr.Expression;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.WorkingRows;
@@ -137,9 +139,9 @@ final class RecursiveRel extends BiRel {
     @Override
     public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
       PlanNode all = new PlanNode.Scan(new WorkingRows(name), schema, step);
-      List<yardage.core.expr.Expression> out =
-          java.util.Arrays.stream(columns)
-              .mapToObj(c -> yardage.core.expr.Expression.input(c, schema.field(c).type()))
+      List<Expression> out =
+          Arrays.stream(columns)
+              .mapToObj(c -> Expression.input(c, schema.field(c).type()))
               .toList();
       return new PlanNode.Project(all, out, schema.project(columns));
     }
