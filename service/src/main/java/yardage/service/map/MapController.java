@@ -87,8 +87,9 @@ class MapController {
                 m.dimensions().values().forEach(x -> its.add(table(from, x.table())));
               });
     }
-    Map<String, PlaceName> named = named(tables);
-    for (ViewDocument v : views()) {
+    List<ViewDocument> views = views();
+    Map<String, PlaceName> named = named(tables, views);
+    for (ViewDocument v : views) {
       Set<PlaceName> its = at(from, PlaceKind.VIEW, v.name());
       its.addAll(readBy(v.sql().text(), named));
       its.remove(new PlaceName(PlaceKind.VIEW, v.name()));
@@ -122,13 +123,13 @@ class MapController {
   }
 
   /** What queries can name, and where it is on the map. */
-  private Map<String, PlaceName> named(Set<String> tables) {
+  private Map<String, PlaceName> named(Set<String> tables, List<ViewDocument> views) {
     Map<String, PlaceName> out = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
     tables.forEach(t -> out.put(t, new PlaceName(PlaceKind.TABLE, t)));
     for (String feed : documents.names(DocumentStore.Kind.FEED)) {
       out.put("feed." + feed.replace('-', '_'), new PlaceName(PlaceKind.FEED, feed));
     }
-    views().forEach(v -> out.put(v.inFrom(), new PlaceName(PlaceKind.VIEW, v.name())));
+    views.forEach(v -> out.put(v.inFrom(), new PlaceName(PlaceKind.VIEW, v.name())));
     for (StoredDocument d : documents.latest(DocumentStore.Kind.STAR)) {
       StarModel.parse(d.text())
           .model()
