@@ -14,7 +14,6 @@ import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
-import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
@@ -35,12 +34,9 @@ import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
 import yardage.core.exec.ReadAgain;
-import yardage.core.expr.CaseWhen;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
-import yardage.core.expr.Logic;
-import yardage.core.plan.AggregateFunction;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.JoinKind;
@@ -53,6 +49,7 @@ import yardage.core.step.SampleStep;
 public final class PhysicalPlanner {
   private final RexBuilder rexBuilder;
   private final RexTranslator rex;
+  private final AggregatePlan aggregates;
 
   /** Tells apart what several grouping levels read. */
   private final AtomicInteger keptLevels = new AtomicInteger();
@@ -60,6 +57,7 @@ public final class PhysicalPlanner {
   PhysicalPlanner(RexBuilder rexBuilder) {
     this.rexBuilder = rexBuilder;
     this.rex = new RexTranslator(rexBuilder);
+    this.aggregates = new AggregatePlan(rex);
   }
 
   /**
@@ -318,7 +316,7 @@ public final class PhysicalPlanner {
       }
       PlanNode input = node(aggregate.getInput(), step);
       if (aggregate.getGroupSets().size() == 1) {
-        return aggregate(aggregate, input, aggregate.getGroupSet(), step);
+        return aggregates.of(aggregate, input, aggregate.getGroupSet(), step);
       }
       // Several grouping levels: the input is read once for each, and counted so.
       PlanNode once =
@@ -329,7 +327,7 @@ public final class PhysicalPlanner {
             levels.isEmpty()
                 ? once
                 : new PlanNode.Apply(once, new ReadAgain(), once.schema(), step);
-        levels.add(aggregate(aggregate, again, level, step));
+        levels.add(aggregates.of(aggregate, again, level, step));
       }
       return new PlanNode.Union(levels, SqlTypes.schema(aggregate.getRowType()));
     }
@@ -365,7 +363,7 @@ public final class PhysicalPlanner {
         }
       }
       PlanNode rows = scan(scan, new int[] {narrowest}, List.of(), step);
-      return aggregate(aggregate, rows, aggregate.getGroupSet(), step);
+      return aggregates.of(aggregate, rows, aggregate.getGroupSet(), step);
     }
 
     private static int width(Type type) {
@@ -379,164 +377,6 @@ public final class PhysicalPlanner {
       };
     }
 
-    /**
-     * @param level the columns to group by, of those that the aggregate groups by; the others come
-     *     out as nulls
-     */
-    private PlanNode aggregate(
-        Aggregate aggregate, PlanNode input, ImmutableBitSet level, String step) {
-      Schema schema = SqlTypes.schema(aggregate.getRowType());
-      int keyCount = level.cardinality();
-      int groupCount = aggregate.getGroupCount();
-      List<yardage.core.plan.AggregateCall> calls = new ArrayList<>();
-      List<Schema.Field> raw = new ArrayList<>();
-      List<Expression> out = new ArrayList<>();
-      int ordinalOfKey = 0;
-      for (int k : aggregate.getGroupSet()) {
-        Type type = schema.field(ordinalOfKey).type();
-        if (level.get(k)) {
-          out.add(Expression.input(raw.size(), type));
-          raw.add(schema.field(ordinalOfKey));
-        } else {
-          out.add(Literal.of(type, null));
-        }
-        ordinalOfKey++;
-      }
-      for (int i = 0; i < aggregate.getAggCallList().size(); i++) {
-        AggregateCall call = aggregate.getAggCallList().get(i);
-        if (call.getAggregation().getKind() == SqlKind.LITERAL_AGG) {
-          // A mark that a group is there, the same for each.
-          out.add(rex.translate(call.rexList.get(0)));
-          continue;
-        }
-        if (call.getAggregation().getKind() == SqlKind.GROUPING) {
-          out.add(Literal.of(Type.BIGINT, grouping(call, level)));
-          continue;
-        }
-        int ordinal = raw.size();
-        Type wanted = schema.field(groupCount + i).type();
-        AggregateFunction function = function(call);
-        boolean isOrdered = call.getAggregation().getKind() == SqlKind.PERCENTILE_CONT;
-        int argument =
-            isOrdered
-                ? call.getCollation().getFieldCollations().get(0).getFieldIndex()
-                : call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
-        boolean takesConstant =
-            function == AggregateFunction.JOINED || function == AggregateFunction.PERCENTILE;
-        boolean isOfPairs = function.isOfPairs();
-        if (isOfPairs && call.isDistinct()) {
-          throw new UnsupportedSqlException(
-              "%s is of pairs, and takes no DISTINCT; select the distinct pairs in a subquery first"
-                  .formatted(function));
-        }
-        if (call.getArgList().size() > (takesConstant || isOfPairs ? 2 : 1)) {
-          throw new UnsupportedSqlException(
-              "The aggregate [%s] over several columns is not supported"
-                  .formatted(call.getAggregation().getName()));
-        }
-        int parameterAt = isOrdered ? 0 : 1;
-        String parameter =
-            isOfPairs || call.getArgList().size() <= parameterAt
-                ? ""
-                : constant(aggregate.getInput(), call.getArgList().get(parameterAt), call);
-        if (isOrdered && call.getCollation().getFieldCollations().get(0).direction.isDescending()) {
-          parameter = BigDecimal.ONE.subtract(new BigDecimal(parameter)).toPlainString();
-        }
-        if (function == AggregateFunction.PERCENTILE
-            && !parameter.matches("0(\\.\\d+)?|1(\\.0+)?|\\.\\d+")) {
-          throw new UnsupportedSqlException(
-              "PERCENTILE wants a share between 0 and 1, as in PERCENTILE(metres, 0.9), not [%s]"
-                  .formatted(parameter));
-        }
-        Type type =
-            resultType(
-                function,
-                argument < 0 ? Type.BIGINT : input.schema().field(argument).type(),
-                wanted);
-        calls.add(
-            new yardage.core.plan.AggregateCall(
-                function,
-                argument,
-                call.isDistinct(),
-                call.filterArg,
-                type,
-                isOrdered
-                    ? List.of()
-                    : isOfPairs
-                        ? List.of(SortKey.of(call.getArgList().get(1), false))
-                        : keys(call.getCollation().getFieldCollations()),
-                parameter));
-        raw.add(new Schema.Field(schema.field(groupCount + i).name(), type));
-        Expression result = Cast.ifNeeded(Expression.input(ordinal, type), wanted);
-        if (call.getAggregation().getKind() == SqlKind.SUM0) {
-          Expression isNull = new Logic.IsNull(Expression.input(ordinal, type), false);
-          result = new CaseWhen(List.of(isNull), List.of(Literal.zero(wanted)), result, wanted);
-        }
-        out.add(result);
-      }
-      PlanNode node = new PlanNode.Aggregate(input, level.toArray(), calls, new Schema(raw), step);
-      boolean plain =
-          keyCount == groupCount
-              && raw.size() == out.size()
-              && out.stream().allMatch(e -> e instanceof Expression.Input);
-      return plain ? node : new PlanNode.Project(node, out, schema);
-    }
-
-    /** A bit for each argument, the last one's lowest: set where the level does not group by it. */
-    private static long grouping(AggregateCall call, ImmutableBitSet level) {
-      long out = 0;
-      for (int column : call.getArgList()) {
-        out = out << 1 | (level.get(column) ? 0 : 1);
-      }
-      return out;
-    }
-
-    private static Type resultType(AggregateFunction function, Type argument, Type wanted) {
-      return switch (function) {
-        case COUNT -> Type.BIGINT;
-        case AVG -> NumberTypes.average(argument);
-        case SUM -> NumberTypes.sum(argument);
-        case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
-        case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> Type.DOUBLE;
-        case JOINED -> Type.VARCHAR;
-        case LIST -> Type.list(argument);
-        case MIN, MAX, SINGLE_VALUE, FIRST, LAST, MODE -> argument;
-      };
-    }
-
-    private static AggregateFunction function(AggregateCall call) {
-      if (call.getAggregation().getName().equals(NestedFunctions.PERCENTILE)) {
-        return AggregateFunction.PERCENTILE;
-      }
-      for (AggregateFunction f : AggregateFunction.values()) {
-        if (f.isOfPairs() && f.name().equals(call.getAggregation().getName())) {
-          return f;
-        }
-      }
-      return switch (call.getAggregation().getKind()) {
-        case COUNT -> AggregateFunction.COUNT;
-        case SUM, SUM0 -> AggregateFunction.SUM;
-        case MIN, ANY_VALUE -> AggregateFunction.MIN;
-        case MAX -> AggregateFunction.MAX;
-        case AVG -> AggregateFunction.AVG;
-        case SINGLE_VALUE -> AggregateFunction.SINGLE_VALUE;
-        case VAR_POP -> AggregateFunction.VAR_POP;
-        case VAR_SAMP -> AggregateFunction.VAR_SAMP;
-        case STDDEV_POP -> AggregateFunction.STDDEV_POP;
-        case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
-        case MODE -> AggregateFunction.MODE;
-        case PERCENTILE_CONT -> AggregateFunction.PERCENTILE;
-        case LISTAGG -> AggregateFunction.JOINED;
-        case FIRST_VALUE -> AggregateFunction.FIRST;
-        case LAST_VALUE -> AggregateFunction.LAST;
-        case ARRAY_AGG -> AggregateFunction.LIST;
-        default ->
-            throw new UnsupportedSqlException(
-                "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, covar_pop, covar_samp, corr, regr_slope, regr_intercept, regr_r2, mode, percentile, first_of, last_of, list_of and listagg"
-                    .formatted(call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT)));
-      };
-    }
-
     private PlanNode union(Union union, String step) {
       Schema schema = SqlTypes.schema(union.getRowType());
       List<PlanNode> inputs = new ArrayList<>();
@@ -547,32 +387,6 @@ public final class PhysicalPlanner {
       return union.all
           ? all
           : new PlanNode.Aggregate(all, allColumns(union), List.of(), schema, step);
-    }
-
-    private static List<SortKey> keys(List<RelFieldCollation> collations) {
-      List<SortKey> keys = new ArrayList<>();
-      for (RelFieldCollation c : collations) {
-        boolean descending = c.getDirection().isDescending();
-        boolean nullsFirst =
-            c.nullDirection == RelFieldCollation.NullDirection.FIRST
-                || (c.nullDirection == RelFieldCollation.NullDirection.UNSPECIFIED && descending);
-        keys.add(new SortKey(c.getFieldIndex(), descending, nullsFirst));
-      }
-      return keys;
-    }
-
-    /** The constant that an aggregate's second argument must be; the input computes it. */
-    private static String constant(RelNode input, int ordinal, AggregateCall call) {
-      if (input instanceof Project p
-          && p.getProjects().get(ordinal) instanceof RexLiteral literal
-          && !literal.isNull()) {
-        return literal.getValue2() instanceof String text
-            ? text
-            : literal.getValueAs(BigDecimal.class).toPlainString();
-      }
-      throw new UnsupportedSqlException(
-          "Write the second argument of %s as a constant"
-              .formatted(call.getAggregation().getName()));
     }
 
     private PlanNode sort(Sort sort, String step) {
@@ -649,6 +463,22 @@ public final class PhysicalPlanner {
         default -> Optional.empty();
       };
     }
+  }
+
+  static List<SortKey> keys(List<RelFieldCollation> collations) {
+    return collations.stream()
+        .map(c -> key(c.getFieldIndex(), c.getDirection(), c.nullDirection))
+        .toList();
+  }
+
+  /** Nulls are larger than all else where nothing is said. */
+  static SortKey key(
+      int column, RelFieldCollation.Direction direction, RelFieldCollation.NullDirection nulls) {
+    boolean descending = direction.isDescending();
+    boolean nullsFirst =
+        nulls == RelFieldCollation.NullDirection.FIRST
+            || nulls == RelFieldCollation.NullDirection.UNSPECIFIED && descending;
+    return new SortKey(column, descending, nullsFirst);
   }
 
   /** The type in which two join keys compare. */

@@ -9,7 +9,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
-import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexFieldCollation;
@@ -107,12 +106,7 @@ final class WindowPlan {
     int[] partition = window.partitionKeys.stream().mapToInt(this::place).toArray();
     List<SortKey> order = new ArrayList<>();
     for (RexFieldCollation key : window.orderKeys) {
-      boolean descending = key.getDirection().isDescending();
-      RelFieldCollation.NullDirection nulls = key.getNullDirection();
-      boolean nullsFirst =
-          nulls == RelFieldCollation.NullDirection.FIRST
-              || nulls == RelFieldCollation.NullDirection.UNSPECIFIED && descending;
-      order.add(new SortKey(place(key.left), descending, nullsFirst));
+      order.add(PhysicalPlanner.key(place(key.left), key.getDirection(), key.getNullDirection()));
     }
     Function function = function(over);
     int offset = offset(over, function);
