@@ -44,12 +44,12 @@ export default function SamplerText({
       title={
         <span className="flex flex-wrap items-center gap-2">
           Document
-          <span className="quiet font-sans text-sm font-normal" role="status">
+          <span className="quiet mr-auto font-sans text-sm font-normal" role="status">
             {!isChanged ? 'as it is kept' : problems.length === 0 ? 'the page shows what is written' : ''}
           </span>
           {(versions.data?.length ?? 0) > 1 && (
             <select
-              className="select select-sm ml-auto w-60 font-sans text-sm font-normal"
+              className="select select-sm w-60 font-sans text-sm font-normal"
               aria-label="As it was"
               value=""
               onChange={(e) =>
@@ -69,7 +69,7 @@ export default function SamplerText({
           )}
           <button
             type="button"
-            className={`btn btn-sm font-sans ${(versions.data?.length ?? 0) > 1 ? '' : 'ml-auto'}`}
+            className="btn btn-sm font-sans"
             disabled={!isChanged || !checked || !check.data?.sound || save.isPending}
             onClick={() =>
               save.mutate(
