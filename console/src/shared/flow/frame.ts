@@ -16,6 +16,16 @@ export function fitting(flowWidth: number, width: number): number {
   return [...SCALES].reverse().find((s) => s <= 1 && flowWidth * s <= width) ?? SCALES[0]
 }
 
+/** A step and all that it leads to, directly or not. */
+function reached(from: FlowStep, next: (step: FlowStep) => FlowStep[]): Set<FlowStep> {
+  const out = new Set([from])
+  // A set goes through what is added meanwhile too.
+  for (const step of out) {
+    next(step).forEach((s) => out.add(s))
+  }
+  return out
+}
+
 /** What leads to a step and what comes of it; all where there is no such step. */
 export function around(steps: FlowStep[], name: string | undefined): FlowStep[] {
   const byName = new Map(steps.map((s) => [s.name, s]))
@@ -23,28 +33,9 @@ export function around(steps: FlowStep[], name: string | undefined): FlowStep[] 
   if (!step) {
     return steps
   }
-  const kept = new Set([step.name])
-  const back = [step]
-  for (let s = back.pop(); s; s = back.pop()) {
-    for (const input of inputsOf(s)) {
-      const before = byName.get(input)
-      if (before && !kept.has(input)) {
-        kept.add(input)
-        back.push(before)
-      }
-    }
-  }
-  const behind = new Set([step.name])
-  for (let more = true; more;) {
-    more = false
-    for (const s of steps) {
-      if (!behind.has(s.name) && inputsOf(s).some((i) => behind.has(i))) {
-        behind.add(s.name)
-        more = true
-      }
-    }
-  }
-  const shown = new Set([...kept, ...behind])
+  const before = reached(step, (s) => inputsOf(s).flatMap((i) => byName.get(i) ?? []))
+  const behind = reached(step, (s) => steps.filter((other) => inputsOf(other).includes(s.name)))
+  const shown = new Set([...before, ...behind].map((s) => s.name))
   return steps.filter((s) => shown.has(s.name)).map((s) => within(s, shown))
 }
 
