@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { inFrom } from '../feeds/model'
 import type { TableColumn } from '../query/queries'
 
 type Profile = Schemas['ProfileView']
@@ -31,8 +32,7 @@ export function nameFrom(of: string): string {
   return /^[a-z]/.test(plain) ? `${plain}-clean` : 'my-pipeline'
 }
 
-export const asQueried = (kind: 'feed' | 'table', of: string) =>
-  kind === 'feed' ? `feed.${of.replaceAll('-', '_')}` : of
+export const asQueried = (kind: 'feed' | 'table', of: string) => (kind === 'feed' ? inFrom(of) : of)
 
 /** What is odd about the rows and can be mended, by the step that mends it; each step once. Rows that come twice are asked about next. */
 export function mends(profile: Profile): { offer: string; why: string[] }[] {

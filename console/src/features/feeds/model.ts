@@ -3,6 +3,11 @@ import { placeBars, type PlacedBar } from '../../shared/ui/bars'
 
 type Intake = Schemas['FeedIntake']
 
+/** How queries name a feed. */
+export function inFrom(feed: string): string {
+  return `feed.${feed.replaceAll('-', '_')}`
+}
+
 /** The share of records that were set aside, as people read it. */
 export function share(part: number, whole: number): string {
   if (whole === 0) {

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { number } from '../../shared/lib/format'
 import { Card } from '../../shared/ui/parts'
 import { Sure } from '../../shared/ui/Sure'
+import { inFrom } from '../feeds/model'
 import { useFeeds } from '../feeds/queries'
 import { useStars } from '../stars/queries'
 import { byNamespace } from '../tables/model'
@@ -31,7 +32,7 @@ export function useAskable(): { title: string; names: Source[] }[] {
     },
     {
       title: 'Feeds',
-      names: (feeds.data ?? []).map((f) => ({ name: `feed.${f.name.replaceAll('-', '_')}` })),
+      names: (feeds.data ?? []).map((f) => ({ name: inFrom(f.name) })),
     },
   ]
 }
