@@ -84,4 +84,9 @@ public final class Names {
     }
     return d[a.length()][b.length()];
   }
+
+  /** How queries name a document: {@code feed.loom_log} for the feed {@code loom-log}. */
+  public static String inFrom(String kind, String name) {
+    return kind + "." + name.replace('-', '_');
+  }
 }

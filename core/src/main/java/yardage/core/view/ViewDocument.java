@@ -28,7 +28,7 @@ public record ViewDocument(String name, String about, TextValue sql, List<String
 
   /** How queries name it: {@code view.} and its name, with underscores for hyphens. */
   public String inFrom() {
-    return "view." + name.replace('-', '_');
+    return Names.inFrom("view", name);
   }
 
   /** Reads a document; never throws for what the text says. */

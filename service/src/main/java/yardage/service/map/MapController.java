@@ -14,6 +14,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.document.DocumentValue.TextValue;
+import yardage.core.document.Names;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.read.PipelineDocument;
@@ -127,7 +128,7 @@ class MapController {
     Map<String, PlaceName> out = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
     tables.forEach(t -> out.put(t, new PlaceName(PlaceKind.TABLE, t)));
     for (String feed : documents.names(DocumentStore.Kind.FEED)) {
-      out.put("feed." + feed.replace('-', '_'), new PlaceName(PlaceKind.FEED, feed));
+      out.put(Names.inFrom("feed", feed), new PlaceName(PlaceKind.FEED, feed));
     }
     views.forEach(v -> out.put(v.inFrom(), new PlaceName(PlaceKind.VIEW, v.name())));
     for (StoredDocument d : documents.latest(DocumentStore.Kind.STAR)) {

@@ -22,6 +22,7 @@ import yardage.core.column.Batch;
 import yardage.core.column.ColumnFullException;
 import yardage.core.column.Schema;
 import yardage.core.column.Values;
+import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.exec.ExecutionContext;
@@ -193,7 +194,7 @@ public class QueryService {
   private Map<String, Relation> relations(Lake now) {
     Map<String, Relation> relations = tablesOf(now);
     for (String name : feeds.feeds()) {
-      relations.put("feed." + name.replace('-', '_'), new LazyFeed(name, feeds, lake));
+      relations.put(Names.inFrom("feed", name), new LazyFeed(name, feeds, lake));
     }
     documents.latest(DocumentStore.Kind.VIEW).stream()
         .flatMap(d -> ViewDocument.parse(d.text()).document().stream())
