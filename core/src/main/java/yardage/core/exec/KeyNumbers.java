@@ -13,8 +13,8 @@ public final class KeyNumbers {
   }
 
   /**
-   * A number per row, the same for equal keys, counted from 0 in order of first sight. Valid until
-   * the next call.
+   * A number per row, the same for equal keys, counted from 0 without a gap; keys of later calls
+   * have larger ones. Valid until the next call.
    */
   public int[] numberOf(Column[] keys, int rows) {
     if (numbers.length < rows) {
@@ -22,6 +22,15 @@ public final class KeyNumbers {
     }
     table.numberOf(keys, rows, numbers);
     return numbers;
+  }
+
+  /**
+   * The first row of each key that the last call of {@link #numberOf} found new, by number.
+   *
+   * @param before how many keys were seen before it
+   */
+  public int[] firstRows(int before, int rows) {
+    return table.firstRows(before, numbers, rows);
   }
 
   /** How many distinct keys were seen. */

@@ -83,6 +83,22 @@ final class KeyTable {
     }
   }
 
+  /**
+   * The first row of each key that the last {@link #numberOf} found new, by number. Numbers alone
+   * do not say: among the keys of one call those whose hash another has come last.
+   *
+   * @param before how many keys there were
+   */
+  int[] firstRows(int before, int[] numbers, int rows) {
+    int[] first = new int[count - before];
+    for (int r = rows - 1; r >= 0; r--) {
+      if (numbers[r] >= before) {
+        first[numbers[r] - before] = r;
+      }
+    }
+    return first;
+  }
+
   /** The numbers of the rows' keys into {@code out}, -1 where the key is not there. Thread-safe. */
   void find(Column[] columns, int rows, int[] out, Scratch scratch) {
     scratch.ensure(rows);

@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.function.Function;
 import java.util.function.IntConsumer;
@@ -73,15 +74,9 @@ final class RecursionSink implements Holding {
     // As much again as the rows is what their keys may take; it is given back when it does not.
     reservation.resize(bytes + seen.sizeBytes() + 2 * batch.sizeBytes() + (1 << 14));
     seen.numberOf(batch.columns().toArray(Column[]::new), batch.rowCount(), numbers);
-    int[] fresh = new int[batch.rowCount()];
-    int n = 0;
-    int next = before;
-    for (int r = 0; r < numbers.length; r++) {
-      if (numbers[r] == next) {
-        fresh[n++] = r;
-        next++;
-      }
-    }
+    int[] fresh = seen.firstRows(before, numbers, batch.rowCount());
+    Arrays.sort(fresh);
+    int n = fresh.length;
     tally.merged.add(batch.rowCount() - n);
     return n == batch.rowCount() ? batch : batch.gather(fresh, n);
   }

@@ -166,27 +166,25 @@ final class PartitionedFiles {
   private final class Routed implements BatchConsumer {
     private final KeyNumbers numbers = new KeyNumbers(partitioning.keyTypes());
     private Partition[] byNumber = new Partition[16];
-    private int known;
 
     @Override
     public void accept(Batch batch) {
       int rows = batch.rowCount();
       Column[] keys = partitioning.keys(batch);
+      int known = numbers.count();
       int[] number = numbers.numberOf(keys, rows);
       int count = numbers.count();
       if (count > byNumber.length) {
         byNumber = Arrays.copyOf(byNumber, Math.max(count, byNumber.length * 2));
       }
+      int next = known;
+      for (int first : numbers.firstRows(known, rows)) {
+        byNumber[next++] =
+            partition(Arrays.asList(Arrays.stream(keys).map(k -> k.value(first)).toArray()));
+      }
       int[] start = new int[count + 1];
       for (int i = 0; i < rows; i++) {
-        int n = number[i];
-        if (n >= known) {
-          byNumber[n] =
-              partition(
-                  Arrays.asList(Arrays.stream(keys).map(k -> k.value(index(number, n))).toArray()));
-          known = n + 1;
-        }
-        start[n + 1]++;
+        start[number[i] + 1]++;
       }
       for (int n = 0; n < count; n++) {
         start[n + 1] += start[n];
@@ -201,14 +199,6 @@ final class PartitionedFiles {
           byNumber[n].append(batch, sorted, start[n], start[n + 1]);
         }
       }
-    }
-
-    private int index(int[] numbers, int wanted) {
-      int i = 0;
-      while (numbers[i] != wanted) {
-        i++;
-      }
-      return i;
     }
   }
 

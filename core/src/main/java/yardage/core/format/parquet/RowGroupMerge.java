@@ -183,11 +183,8 @@ public final class RowGroupMerge {
       }
       int known = numbers.count();
       int[] codeOf = Arrays.copyOf(numbers.numberOf(new Column[] {own}, size), size);
-      for (int i = 0; i < size; i++) {
-        if (codeOf[i] == known) {
-          entries.append(own, i);
-          known++;
-        }
+      for (int first : numbers.firstRows(known, size)) {
+        entries.append(own, first);
       }
       return codeOf;
     }

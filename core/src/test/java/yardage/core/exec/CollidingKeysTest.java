@@ -1,0 +1,91 @@
+package yardage.core.exec;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.stream.LongStream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import yardage.core.column.Column;
+import yardage.core.column.LongColumn;
+import yardage.core.column.Type;
+import yardage.core.testing.TestLake;
+
+/** Keys of one hash, of which there are some among a hundred thousand: none is lost or mixed up. */
+class CollidingKeysTest {
+  private static final long[] PAIR = pair();
+
+  private static Column column(long... values) {
+    return new LongColumn(Type.BIGINT, values, null, values.length);
+  }
+
+  private static long[] pair() {
+    int n = 400_000;
+    int[] hashes = new int[n];
+    Hashing.hash(new Column[] {column(LongStream.range(0, n).toArray())}, n, hashes);
+    Map<Integer, Integer> seen = new HashMap<>();
+    for (int i = 0; i < n; i++) {
+      Integer other = seen.put(hashes[i], i);
+      if (other != null) {
+        return new long[] {other, i};
+      }
+    }
+    throw new AssertionError("of so many values two have one hash");
+  }
+
+  @Test
+  void eachHasANumberAndAFirstRow() {
+    KeyNumbers numbers = new KeyNumbers(new Type[] {Type.BIGINT});
+    Column[] keys = {column(PAIR[0], PAIR[1], 7_000_000, PAIR[1], PAIR[0])};
+
+    int[] of = Arrays.copyOf(numbers.numberOf(keys, 5), 5);
+    assertEquals(3, numbers.count());
+    assertEquals(3, Arrays.stream(of).distinct().count());
+    assertEquals(of[1], of[3]);
+    assertEquals(of[0], of[4]);
+    int[] first = numbers.firstRows(0, 5);
+    for (int row = 0; row < 3; row++) {
+      assertEquals(row, first[of[row]], "the row in which the key came first");
+    }
+    numbers.numberOf(new Column[] {column(PAIR[1], 8_000_000)}, 2);
+    assertArrayEquals(new int[] {1}, numbers.firstRows(3, 2), "only what is new in a call");
+  }
+
+  @Test
+  void theyHavePartitionsGroupsAndRowsOfTheirOwn(@TempDir Path folder) {
+    TestLake lake = new TestLake(folder);
+    lake.declare("feed: f\nfiles: f/*\ntext: {}\ncolumns: {n: bigint}\n");
+    String rows = "n\n%d\n%d\n7000000\n%2$d\n".formatted(PAIR[0], PAIR[1]);
+    lake.file("f/1.csv", rows);
+    lake.run(
+        """
+        pipeline: p
+        steps:
+          rows: {read: {feed: f}}
+          once: {from: rows, dedupe: {by: [n]}}
+          counted: {from: rows, aggregate: {by: [n], set: {rows: count(*)}}}
+          all: {from: rows, write: {table: t.mills, partition: [n]}}
+          singles: {from: once, write: {table: t.singles}}
+          groups: {from: counted, write: {table: t.counts}}
+        """);
+
+    String three = "[[%d], [%d], [7000000]]".formatted(PAIR[0], PAIR[1]);
+    assertEquals(three, lake.query("select distinct n from t.mills order by n").toString());
+    assertEquals(three, lake.query("select n from t.singles order by n").toString());
+    assertEquals(
+        "[[%d, 1], [%d, 2], [7000000, 1]]".formatted(PAIR[0], PAIR[1]),
+        lake.query("select * from t.counts order by n").toString());
+    assertEquals(
+        three,
+        lake.query(
+                "with recursive r(n) as (select n from t.mills union select n from r) select n from r order by n")
+            .toString());
+    assertEquals(
+        "[[6]]",
+        lake.query("select count(*) from t.mills a join t.mills b on a.n = b.n").toString());
+  }
+}
