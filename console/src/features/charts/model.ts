@@ -41,7 +41,7 @@ export function roleOf(type: string): Role | undefined {
   if (/^(date|timestamp)/.test(type)) {
     return 'time'
   }
-  return /^(varchar|boolean)/.test(type) ? 'word' : undefined
+  return /^(varchar|boolean|time|uuid)/.test(type) ? 'word' : undefined
 }
 
 const cells = (result: Result) => result.rows as unknown[][]
@@ -119,9 +119,9 @@ function number(value: unknown): number | null {
   return Number.isFinite(n) ? n : null
 }
 
-/** As the standard writes a moment, so that it means the same everywhere; times here are without a zone. */
+/** As the standard writes a moment, so that it means the same everywhere; times here are of UTC. */
 function moment(value: unknown): string {
-  const text = String(value)
+  const text = String(value).replace(/\+00:00$/, '')
   return text.length === 10 ? `${text}T00:00:00Z` : `${text.replace(' ', 'T')}Z`
 }
 

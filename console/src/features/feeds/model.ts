@@ -97,8 +97,12 @@ export function typeChoices(now: string): string[] {
     'decimal(18, 6)',
     'double',
     'date',
+    'time',
     'timestamp',
+    'timestamp with time zone',
     'boolean',
+    'uuid',
+    'binary',
   ]
   return plain.includes(now) ? plain : [now, ...plain]
 }

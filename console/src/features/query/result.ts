@@ -2,12 +2,12 @@ import type { Schemas } from '../../shared/api/client'
 
 type Result = Schemas['ResultRows']
 
-/** Zones in which the times of an answer can be shown; times without one are UTC. */
+/** Zones in which the times of an answer can be shown; all come in UTC. */
 export const ZONES = ['UTC', Intl.DateTimeFormat().resolvedOptions().timeZone].filter(
   (z, i, all) => all.indexOf(z) === i,
 )
 
-const TIME = /^(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)(\.\d+)?$/
+const TIME = /^(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)(\.\d+)?(\+00:00)?$/
 
 /** A time of UTC in another zone, written in the same way; what is no time stays. */
 export function inZone(text: unknown, zone: string): unknown {

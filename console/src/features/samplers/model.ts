@@ -110,7 +110,7 @@ export function valueAt(answer: Answer, column: string, x: unknown): Value {
   if (type === 'date') {
     return text.slice(0, 10)
   }
-  return type.startsWith('timestamp') ? text.replace('T', ' ').replace(/Z$/, '') : text
+  return type === 'timestamp' ? text.replace('T', ' ').replace(/Z$/, '') : text
 }
 
 /** A number for people: thousands, and no more digits than it can be told apart by. */

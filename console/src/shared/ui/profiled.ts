@@ -10,11 +10,19 @@ function literal(column: Column, value: unknown): string {
   if (/^(int|bigint|double|decimal|boolean)/.test(column.type)) {
     return text
   }
-  return column.type === 'date'
-    ? `date ${quoted}`
-    : column.type.startsWith('timestamp')
-      ? `timestamp ${quoted}`
-      : quoted
+  switch (column.type) {
+    case 'date':
+    case 'time':
+    case 'timestamp':
+    case 'uuid':
+      return `${column.type} ${quoted}`
+    case 'binary':
+      return `x${quoted}`
+    case 'timestamp with time zone':
+      return `cast(${quoted} as ${column.type})`
+    default:
+      return quoted
+  }
 }
 
 /** As a document takes it behind the verb: in quotes where YAML would read something else. */

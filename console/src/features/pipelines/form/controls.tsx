@@ -17,7 +17,20 @@ export type Around = {
   onFix: (problem: Schemas['Problem']) => void
 }
 
-const TYPES = ['varchar', 'int', 'bigint', 'double', 'decimal(9, 2)', 'boolean', 'date', 'timestamp']
+const TYPES = [
+  'varchar',
+  'int',
+  'bigint',
+  'double',
+  'decimal(9, 2)',
+  'boolean',
+  'date',
+  'time',
+  'timestamp',
+  'timestamp with time zone',
+  'uuid',
+  'binary',
+]
 const MONO = 'input input-sm w-full font-mono text-[0.93em]'
 
 function offered(field: Field, around: Around): string[] {

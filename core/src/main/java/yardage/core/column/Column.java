@@ -69,8 +69,8 @@ public abstract sealed class Column
 
   /**
    * One value, boxed, for the edges only (display, tests): Boolean, Integer, Long, Double,
-   * java.math.BigDecimal, String, java.time.LocalDate, java.time.LocalDateTime, Map or List; null
-   * for a null.
+   * java.math.BigDecimal, String, java.util.UUID, java.time.LocalDate, LocalTime, LocalDateTime or
+   * Instant, Map or List; null for a null.
    */
   public abstract Object value(int row);
 

@@ -19,15 +19,15 @@ public abstract sealed class ColumnBuilder
   private long[] nulls;
 
   public static ColumnBuilder of(Type type) {
-    return switch (type.kind()) {
-      case BOOLEAN -> new FixedBuilders.OfBoolean();
-      case INT, DATE -> new FixedBuilders.OfInt(type);
-      case BIGINT, TIMESTAMP -> new FixedBuilders.OfLong(type);
-      case DECIMAL -> type.isWide() ? new WideBuilder(type) : new FixedBuilders.OfLong(type);
-      case DOUBLE -> new FixedBuilders.OfDouble();
-      case VARCHAR -> new TextBuilder();
-      case STRUCT -> new NestedBuilders.OfStruct(type);
-      case LIST, MAP -> new NestedBuilders.OfList(type);
+    return switch (type.held()) {
+      case TRUTHS -> new FixedBuilders.OfBoolean();
+      case INTS -> new FixedBuilders.OfInt(type);
+      case LONGS -> new FixedBuilders.OfLong(type);
+      case WIDES -> new WideBuilder(type);
+      case DOUBLES -> new FixedBuilders.OfDouble();
+      case BYTES -> new TextBuilder(type);
+      case STRUCTS -> new NestedBuilders.OfStruct(type);
+      case LISTS -> new NestedBuilders.OfList(type);
     };
   }
 

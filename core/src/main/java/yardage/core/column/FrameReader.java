@@ -56,33 +56,30 @@ public final class FrameReader {
       in.asLongBuffer().get(nulls);
       in.position(in.position() + 8 * nulls.length);
     }
-    return switch (type.kind()) {
-      case BOOLEAN -> {
+    return switch (type.held()) {
+      case TRUTHS -> {
         byte[] values = new byte[rows];
         in.get(values);
         yield new BooleanColumn(values, nulls, rows);
       }
-      case INT, DATE -> new IntColumn(type, ints(in, rows), nulls, rows);
-      case BIGINT, TIMESTAMP -> new LongColumn(type, longs(in, rows), nulls, rows);
-      case DECIMAL ->
-          type.isWide()
-              ? new WideColumn(type, longs(in, rows), longs(in, rows), nulls, rows)
-              : new LongColumn(type, longs(in, rows), nulls, rows);
-      case DOUBLE -> {
+      case INTS -> new IntColumn(type, ints(in, rows), nulls, rows);
+      case LONGS -> new LongColumn(type, longs(in, rows), nulls, rows);
+      case WIDES -> new WideColumn(type, longs(in, rows), longs(in, rows), nulls, rows);
+      case DOUBLES -> {
         double[] values = new double[rows];
         in.asDoubleBuffer().get(values);
         in.position(in.position() + 8 * rows);
         yield new DoubleColumn(values, nulls, rows);
       }
-      case VARCHAR -> text(in, nulls, rows);
-      case STRUCT -> {
+      case BYTES -> text(in, nulls, rows).as(type);
+      case STRUCTS -> {
         List<Column> fields = new ArrayList<>();
         for (Type.Part part : type.parts()) {
           fields.add(column(in, part.type(), rows));
         }
         yield new StructColumn(type, fields, nulls, rows);
       }
-      case LIST, MAP -> {
+      case LISTS -> {
         int[] offsets = offsets(ints(in, rows), rows);
         Type element = type.kind() == Type.Kind.MAP ? type.entry() : type.element();
         yield new ListColumn(type, offsets, column(in, element, offsets[rows]), nulls, rows);

@@ -106,18 +106,15 @@ public final class FrameWriter {
       }
     }
     int written =
-        switch (column.type().kind()) {
-          case BOOLEAN -> bytes(((BooleanColumn) column).values(), 0, rows);
-          case INT, DATE -> ints(((IntColumn) column).values(), 0, rows);
-          case BIGINT, TIMESTAMP -> longs(((LongColumn) column).values(), rows, column.nulls());
-          case DECIMAL ->
-              column instanceof WideColumn wide
-                  ? wide(wide)
-                  : longs(((LongColumn) column).values(), rows, column.nulls());
-          case DOUBLE -> doubles(((DoubleColumn) column).values(), rows);
-          case VARCHAR -> text((TextColumn) column);
-          case STRUCT -> struct((StructColumn) column);
-          case LIST, MAP -> list((ListColumn) column);
+        switch (column.type().held()) {
+          case TRUTHS -> bytes(((BooleanColumn) column).values(), 0, rows);
+          case INTS -> ints(((IntColumn) column).values(), 0, rows);
+          case LONGS -> longs(((LongColumn) column).values(), rows, column.nulls());
+          case WIDES -> wide((WideColumn) column);
+          case DOUBLES -> doubles(((DoubleColumn) column).values(), rows);
+          case BYTES -> text((TextColumn) column);
+          case STRUCTS -> struct((StructColumn) column);
+          case LISTS -> list((ListColumn) column);
         };
     assert written == rows;
   }

@@ -1,8 +1,8 @@
 package yardage.core.column;
 
 /**
- * BIGINT values, TIMESTAMP values in microseconds, or DECIMAL values of up to 18 digits scaled to
- * whole numbers.
+ * BIGINT values, times in microseconds since midnight or 1970, or DECIMAL values of up to 18 digits
+ * scaled to whole numbers.
  */
 public final class LongColumn extends Column {
   private final long[] values;

@@ -2,13 +2,22 @@ package yardage.core.column;
 
 import java.util.Arrays;
 
-/** Grows plain text. */
+/** Grows plain text, or BINARY values. */
 public final class TextBuilder extends ColumnBuilder {
   /** A power of two. */
   private static final int KNOWN_PLACES = 16;
 
+  private final Type type;
   private byte[] bytes = new byte[256];
   private int[] offsets = new int[FIRST_CAPACITY + 1];
+
+  public TextBuilder() {
+    this(Type.VARCHAR);
+  }
+
+  TextBuilder(Type type) {
+    this.type = type;
+  }
 
   public void append(byte[] source, int from, int length) {
     reserve(1);
@@ -187,7 +196,7 @@ public final class TextBuilder extends ColumnBuilder {
 
   @Override
   public TextColumn build() {
-    return TextColumn.plain(bytes, offsets, takeNulls(), size);
+    return TextColumn.plain(bytes, offsets, takeNulls(), size).as(type);
   }
 
   @Override

@@ -2,11 +2,12 @@ package yardage.core.column;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.HexFormat;
 
 /**
- * Text as UTF-8 bytes. Entry {@code e} is {@code bytes[offsets[e], offsets[e + 1])}; row {@code r}
- * is entry {@code r}, or entry {@code codes[r]} when there are codes. Codes serve both as
- * dictionary coding and to take rows out of a column without copying bytes.
+ * Text as UTF-8 bytes, or BINARY values. Entry {@code e} is {@code bytes[offsets[e], offsets[e +
+ * 1])}; row {@code r} is entry {@code r}, or entry {@code codes[r]} when there are codes. Codes
+ * serve both as dictionary coding and to take rows out of a column without copying bytes.
  */
 public final class TextColumn extends Column {
   private final byte[] bytes;
@@ -15,8 +16,8 @@ public final class TextColumn extends Column {
   private final int entryCount;
 
   private TextColumn(
-      byte[] bytes, int[] offsets, int entryCount, int[] codes, long[] nulls, int size) {
-    super(Type.VARCHAR, size, nulls);
+      Type type, byte[] bytes, int[] offsets, int entryCount, int[] codes, long[] nulls, int size) {
+    super(type, size, nulls);
     this.bytes = bytes;
     this.offsets = offsets;
     this.entryCount = entryCount;
@@ -28,7 +29,7 @@ public final class TextColumn extends Column {
    * arrays.
    */
   public static TextColumn plain(byte[] bytes, int[] offsets, long[] nulls, int size) {
-    return new TextColumn(bytes, offsets, size, null, nulls, size);
+    return new TextColumn(Type.VARCHAR, bytes, offsets, size, null, nulls, size);
   }
 
   /**
@@ -37,7 +38,7 @@ public final class TextColumn extends Column {
    */
   public static TextColumn coded(
       byte[] bytes, int[] offsets, int entryCount, int[] codes, long[] nulls, int size) {
-    return new TextColumn(bytes, offsets, entryCount, codes, nulls, size);
+    return new TextColumn(Type.VARCHAR, bytes, offsets, entryCount, codes, nulls, size);
   }
 
   public static TextColumn of(String... values) {
@@ -94,34 +95,42 @@ public final class TextColumn extends Column {
 
   /** The entries themselves as a plain column without nulls. */
   public TextColumn entries() {
-    return plain(bytes, offsets, null, entryCount);
+    return new TextColumn(type(), bytes, offsets, entryCount, null, null, entryCount);
   }
 
   /**
    * This column's codes and nulls over other entries: how a function of text works once per entry.
    */
   public TextColumn withEntries(TextColumn entries) {
+    int[] mapped = codes;
     if (entries.codes != null) {
-      int[] mapped = new int[size()];
+      mapped = new int[size()];
       for (int i = 0; i < mapped.length; i++) {
         mapped[i] = entries.codes[codes[i]];
       }
-      return coded(entries.bytes, entries.offsets, entries.entryCount, mapped, nulls(), size());
     }
-    return coded(entries.bytes, entries.offsets, entries.entryCount, codes, nulls(), size());
+    return new TextColumn(
+        entries.type(),
+        entries.bytes,
+        entries.offsets,
+        entries.entryCount,
+        mapped,
+        nulls(),
+        size());
   }
 
   @Override
   public TextColumn gather(int[] rows, int count) {
     int[] out = new int[count];
     if (entryCount == 0) {
-      return new TextColumn(bytes, new int[] {0, 0}, 1, out, gatherNulls(rows, count), count);
+      return new TextColumn(
+          type(), bytes, new int[] {0, 0}, 1, out, gatherNulls(rows, count), count);
     }
     for (int i = 0; i < count; i++) {
       int row = rows[i];
       out[i] = row < 0 ? 0 : codes == null ? row : codes[row];
     }
-    return new TextColumn(bytes, offsets, entryCount, out, gatherNulls(rows, count), count);
+    return new TextColumn(type(), bytes, offsets, entryCount, out, gatherNulls(rows, count), count);
   }
 
   @Override
@@ -147,15 +156,21 @@ public final class TextColumn extends Column {
 
   @Override
   public TextColumn as(Type type) {
-    return this;
+    return type.equals(type())
+        ? this
+        : new TextColumn(type, bytes, offsets, entryCount, codes, nulls(), size());
   }
 
+  /** A text; of BINARY values the hexadecimal digits, which order as the bytes do. */
   @Override
   public String value(int row) {
     if (isNull(row)) {
       return null;
     }
     int start = start(row);
+    if (type().kind() == Type.Kind.BINARY) {
+      return HexFormat.of().formatHex(bytes, start, end(row));
+    }
     return new String(bytes, start, end(row) - start, StandardCharsets.UTF_8);
   }
 

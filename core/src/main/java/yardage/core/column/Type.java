@@ -7,9 +7,10 @@ import java.util.stream.Collectors;
 /**
  * A column type. Decimals carry their precision (up to 38 digits) and scale; for every other kind
  * both are zero. Those of up to 18 digits are held as scaled longs, wider ones as scaled numbers of
- * 128 bits. DATE is days since 1970-01-01; TIMESTAMP is microseconds since 1970-01-01T00:00 without
- * a zone. Nested types have parts: a STRUCT its fields, a LIST its one element, a MAP its key and
- * its value.
+ * 128 bits. DATE is days since 1970-01-01; TIME is microseconds since midnight; TIMESTAMP is
+ * microseconds since 1970-01-01T00:00 without a zone, and TIMESTAMP_TZ the same in UTC: an instant.
+ * A UUID is 128 bits, BINARY bytes of any kind. Nested types have parts: a STRUCT its fields, a
+ * LIST its one element, a MAP its key and its value.
  */
 public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
@@ -21,11 +22,30 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
     DOUBLE,
     DECIMAL,
     VARCHAR,
+    BINARY,
+    UUID,
     DATE,
+    TIME,
     TIMESTAMP,
+    TIMESTAMP_TZ,
     STRUCT,
     LIST,
     MAP
+  }
+
+  /**
+   * How a column holds values: what all code asks that copies, compares or writes them whatever
+   * they mean. A new kind that is held like one of before needs nothing there.
+   */
+  public enum Held {
+    TRUTHS,
+    INTS,
+    LONGS,
+    WIDES,
+    DOUBLES,
+    BYTES,
+    STRUCTS,
+    LISTS
   }
 
   /** A named part of a nested type. */
@@ -48,8 +68,12 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
   public static final Type BIGINT = new Type(Kind.BIGINT);
   public static final Type DOUBLE = new Type(Kind.DOUBLE);
   public static final Type VARCHAR = new Type(Kind.VARCHAR);
+  public static final Type BINARY = new Type(Kind.BINARY);
+  public static final Type UUID = new Type(Kind.UUID);
   public static final Type DATE = new Type(Kind.DATE);
+  public static final Type TIME = new Type(Kind.TIME);
   public static final Type TIMESTAMP = new Type(Kind.TIMESTAMP);
+  public static final Type TIMESTAMP_TZ = new Type(Kind.TIMESTAMP_TZ);
 
   public Type {
     parts = List.copyOf(parts);
@@ -97,8 +121,9 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
   /**
    * Reads a type as SQL writes it: {@code int}, {@code bigint}, {@code double}, {@code decimal(9,
-   * 2)}, {@code varchar}, {@code boolean}, {@code date}, {@code timestamp}; and {@code struct(a
-   * int, b varchar)}, {@code list(int)}, {@code map(varchar, int)}.
+   * 2)}, {@code varchar}, {@code binary}, {@code uuid}, {@code boolean}, {@code date}, {@code
+   * time}, {@code timestamp}, {@code timestamp with time zone}; and {@code struct(a int, b
+   * varchar)}, {@code list(int)}, {@code map(varchar, int)}.
    *
    * @throws IllegalArgumentException naming the types that exist
    */
@@ -108,6 +133,30 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
   public boolean isNested() {
     return !parts.isEmpty();
+  }
+
+  public Held held() {
+    return switch (kind) {
+      case BOOLEAN -> Held.TRUTHS;
+      case INT, DATE -> Held.INTS;
+      case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ -> Held.LONGS;
+      case DECIMAL -> isWide() ? Held.WIDES : Held.LONGS;
+      case UUID -> Held.WIDES;
+      case DOUBLE -> Held.DOUBLES;
+      case VARCHAR, BINARY -> Held.BYTES;
+      case STRUCT -> Held.STRUCTS;
+      case LIST, MAP -> Held.LISTS;
+    };
+  }
+
+  /** Whether values have a day: dates and points in time. */
+  public boolean hasDays() {
+    return kind == Kind.DATE || isTimestamp();
+  }
+
+  /** Whether values are microseconds since 1970, with a zone or without. */
+  public boolean isTimestamp() {
+    return kind == Kind.TIMESTAMP || kind == Kind.TIMESTAMP_TZ;
   }
 
   public boolean isNumeric() {
@@ -159,6 +208,7 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
               .collect(Collectors.joining(", ", "struct(", ")"));
       case LIST -> "list(%s)".formatted(element());
       case MAP -> "map(%s, %s)".formatted(parts.get(0).type(), parts.get(1).type());
+      case TIMESTAMP_TZ -> "timestamp with time zone";
       default -> kind.name().toLowerCase(Locale.ROOT);
     };
   }

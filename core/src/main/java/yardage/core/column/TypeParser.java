@@ -34,7 +34,7 @@ final class TypeParser {
               .formatted(text));
     }
     return new IllegalArgumentException(
-        "Unknown type [%s]: use boolean, int, bigint, double, decimal(p, s), varchar, date, timestamp, struct(name type, …), list(type) or map(type, type)"
+        "Unknown type [%s]: use boolean, int, bigint, double, decimal(p, s), varchar, binary, uuid, date, time, timestamp, timestamp with time zone, struct(name type, …), list(type) or map(type, type)"
             .formatted(text));
   }
 
@@ -66,7 +66,19 @@ final class TypeParser {
         return Type.VARCHAR;
       case "date":
         return Type.DATE;
+      case "binary", "varbinary":
+        return Type.BINARY;
+      case "uuid":
+        return Type.UUID;
+      case "time":
+        withoutZone();
+        return Type.TIME;
       case "timestamp":
+        if (secondWord("with")) {
+          timeZone();
+          return Type.TIMESTAMP_TZ;
+        }
+        withoutZone();
         return Type.TIMESTAMP;
       case "decimal", "numeric":
         expect('(');
@@ -141,6 +153,19 @@ final class TypeParser {
       at++;
     }
     return text.substring(start, at);
+  }
+
+  /** Takes {@code without time zone}, if it is there, which says what is so anyhow. */
+  private void withoutZone() {
+    if (secondWord("without")) {
+      timeZone();
+    }
+  }
+
+  private void timeZone() {
+    if (!secondWord("time") || !secondWord("zone")) {
+      throw unknown();
+    }
   }
 
   private boolean secondWord(String wanted) {

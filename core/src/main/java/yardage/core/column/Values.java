@@ -1,12 +1,16 @@
 package yardage.core.column;
 
 import java.math.BigDecimal;
+import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.ZoneOffset;
 
 /** Single values at the edges: boxing for display and back. Not for hot loops. */
 public final class Values {
   private static final long MICROS_PER_SECOND = 1_000_000L;
+
+  private static final int NANOS_PER_MICRO = 1000;
 
   private static final long[] POWERS = new long[19];
 
@@ -35,7 +39,9 @@ public final class Values {
   public static Object boxed(Type type, long value) {
     return switch (type.kind()) {
       case DECIMAL -> BigDecimal.valueOf(value, type.scale());
+      case TIME -> LocalTime.ofNanoOfDay(value * NANOS_PER_MICRO);
       case TIMESTAMP -> timestamp(value);
+      case TIMESTAMP_TZ -> timestamp(value).toInstant(ZoneOffset.UTC);
       default -> value;
     };
   }
@@ -43,19 +49,28 @@ public final class Values {
   public static LocalDateTime timestamp(long micros) {
     return LocalDateTime.ofEpochSecond(
         Math.floorDiv(micros, MICROS_PER_SECOND),
-        (int) Math.floorMod(micros, MICROS_PER_SECOND) * 1000,
+        (int) Math.floorMod(micros, MICROS_PER_SECOND) * NANOS_PER_MICRO,
         ZoneOffset.UTC);
+  }
+
+  /** Since midnight. */
+  public static long micros(LocalTime time) {
+    return time.toNanoOfDay() / NANOS_PER_MICRO;
+  }
+
+  public static long micros(Instant time) {
+    return micros(LocalDateTime.ofInstant(time, ZoneOffset.UTC));
   }
 
   public static long micros(LocalDateTime time) {
     return Math.addExact(
         Math.multiplyExact(time.toEpochSecond(ZoneOffset.UTC), MICROS_PER_SECOND),
-        time.getNano() / 1000);
+        time.getNano() / NANOS_PER_MICRO);
   }
 
   /**
-   * As people and delimited files read it: ISO dates, a blank between date and time, no exponent in
-   * decimals, nested values as JSON.
+   * As people and delimited files read it: ISO dates, a blank between date and time, {@code +00:00}
+   * behind a time with a zone, no exponent in decimals, nested values as JSON.
    */
   public static String text(Object value) {
     if (value instanceof java.util.Map || value instanceof java.util.List) {
@@ -67,8 +82,14 @@ public final class Values {
       return d.toPlainString();
     }
     if (value instanceof LocalDateTime t) {
-      String s = t.toLocalTime().toString();
-      return t.toLocalDate() + " " + (s.length() == 5 ? s + ":00" : s);
+      return t.toLocalDate() + " " + text(t.toLocalTime());
+    }
+    if (value instanceof LocalTime t) {
+      String s = t.toString();
+      return s.length() == 5 ? s + ":00" : s;
+    }
+    if (value instanceof Instant t) {
+      return text(LocalDateTime.ofInstant(t, ZoneOffset.UTC)) + "+00:00";
     }
     return String.valueOf(value);
   }

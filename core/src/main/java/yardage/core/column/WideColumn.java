@@ -1,8 +1,12 @@
 package yardage.core.column;
 
 import java.math.BigDecimal;
+import java.util.UUID;
 
-/** DECIMAL values of 19 to 38 digits, scaled to whole numbers of 128 bits. */
+/**
+ * DECIMAL values of 19 to 38 digits, scaled to whole numbers of 128 bits; or UUID values, whose
+ * first bit is turned round, so that they order as numbers as their bytes do.
+ */
 public final class WideColumn extends Column {
   private final long[] high;
   private final long[] low;
@@ -27,6 +31,11 @@ public final class WideColumn extends Column {
   /** The value of a row that is no null. */
   public BigDecimal decimal(int row) {
     return new BigDecimal(Int128.big(high[row], low[row]), type().scale());
+  }
+
+  /** The UUID of a row that is no null. */
+  public UUID uuid(int row) {
+    return new UUID(high[row] ^ Long.MIN_VALUE, low[row]);
   }
 
   @Override
@@ -60,6 +69,6 @@ public final class WideColumn extends Column {
 
   @Override
   public Object value(int row) {
-    return isNull(row) ? null : decimal(row);
+    return isNull(row) ? null : type().kind() == Type.Kind.UUID ? uuid(row) : decimal(row);
   }
 }

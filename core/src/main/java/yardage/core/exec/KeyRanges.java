@@ -92,7 +92,7 @@ final class KeyRanges implements Operation.Visitor<Boolean> {
     return switch (keys.type().kind()) {
       case INT, DATE ->
           Bounds.of(keys).map(b -> new KeyRange(column, (int) b.smallest(), (int) b.largest()));
-      case BIGINT, TIMESTAMP ->
+      case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ ->
           Bounds.of(keys).map(b -> new KeyRange(column, b.smallest(), b.largest()));
       default -> Optional.empty();
     };

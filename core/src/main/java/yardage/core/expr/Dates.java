@@ -26,6 +26,14 @@ public final class Dates {
     return new IntColumn(Type.DATE, out, timestamps.nulls(), out.length);
   }
 
+  static LongColumn toTime(LongColumn timestamps) {
+    long[] out = new long[timestamps.size()];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = Math.floorMod(timestamps.values()[i], MICROS_PER_DAY);
+    }
+    return new LongColumn(Type.TIME, out, timestamps.nulls(), out.length);
+  }
+
   /** A part of a date or time. */
   public enum Unit {
     YEAR,
@@ -121,11 +129,12 @@ public final class Dates {
                   floorDay(unit, (int) Math.floorDiv(times[i], MICROS_PER_DAY)) * MICROS_PER_DAY;
             };
       }
-      return new LongColumn(Type.TIMESTAMP, out, column.nulls(), out.length);
+      return new LongColumn(column.type(), out, column.nulls(), out.length);
     }
   }
 
-  private static boolean isOfTime(Unit unit) {
+  /** Whether a unit is of the clock, and not of the calendar. */
+  public static boolean isOfTime(Unit unit) {
     return switch (unit) {
       case HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND, EPOCH -> true;
       case YEAR,
@@ -156,8 +165,8 @@ public final class Dates {
   }
 
   /**
-   * A date or timestamp moved by so many times some months and microseconds; a day of the month
-   * that is not there becomes the last one.
+   * A date or time moved by so many times some months and microseconds; a day of the month that is
+   * not there becomes the last one, and a time of day goes on at midnight.
    */
   public record Shift(Expression operand, Expression count, int months, long micros)
       implements Expression {
@@ -178,6 +187,7 @@ public final class Dates {
       long[] nulls = Bits.or(column.nulls(), counts.nulls());
       int n = column.size();
       boolean isDate = column instanceof IntColumn;
+      boolean isTime = column.type().kind() == Type.Kind.TIME;
       int[] days = new int[isDate ? n : 0];
       long[] times = new long[isDate ? 0 : n];
       for (int i = 0; i < n; i++) {
@@ -192,6 +202,9 @@ public final class Dates {
             LocalDate day = LocalDate.ofEpochDay(((IntColumn) column).values()[i]);
             days[i] =
                 Math.toIntExact(day.plusMonths(moreMonths).toEpochDay() + more / MICROS_PER_DAY);
+          } else if (isTime) {
+            long at = ((LongColumn) column).values()[i];
+            times[i] = Math.floorMod(at + more % MICROS_PER_DAY, MICROS_PER_DAY);
           } else {
             times[i] =
                 Math.addExact(
@@ -207,7 +220,7 @@ public final class Dates {
       }
       return isDate
           ? new IntColumn(Type.DATE, days, nulls, n)
-          : new LongColumn(Type.TIMESTAMP, times, nulls, n);
+          : new LongColumn(column.type(), times, nulls, n);
     }
   }
 
@@ -220,8 +233,8 @@ public final class Dates {
 
     @Override
     public Column evaluate(Batch batch) {
-      LongColumn a = (LongColumn) Cast.to(from.evaluate(batch), Type.TIMESTAMP);
-      LongColumn b = (LongColumn) Cast.to(to.evaluate(batch), Type.TIMESTAMP);
+      LongColumn a = times(from.evaluate(batch));
+      LongColumn b = times(to.evaluate(batch));
       long[] out = new long[a.size()];
       for (int i = 0; i < out.length; i++) {
         if (!a.isNull(i) && !b.isNull(i)) {
@@ -229,6 +242,10 @@ public final class Dates {
         }
       }
       return new LongColumn(Type.BIGINT, out, Bits.or(a.nulls(), b.nulls()), out.length);
+    }
+
+    private static LongColumn times(Column column) {
+      return column instanceof IntColumn days ? toTimestamp(days) : (LongColumn) column;
     }
 
     private long between(long a, long b) {

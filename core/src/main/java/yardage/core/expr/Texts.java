@@ -1,5 +1,8 @@
 package yardage.core.expr;
 
+import java.nio.ByteBuffer;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
 import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
@@ -88,7 +91,7 @@ public final class Texts {
   public record Concat(List<Expression> parts) implements Expression {
     @Override
     public Type type() {
-      return Type.VARCHAR;
+      return parts.get(0).type();
     }
 
     @Override
@@ -117,7 +120,7 @@ public final class Texts {
           out.append(scratch, 0, length);
         }
       }
-      return out.build();
+      return out.build().as(type());
     }
   }
 
@@ -327,6 +330,50 @@ public final class Texts {
         out[i] = text.isNull(i) ? 0 : text.end(i) - text.start(i);
       }
       return new IntColumn(Type.INT, out, text.nulls(), out.length);
+    }
+  }
+
+  /** {@code UTF8_BYTES(text)}: the bytes of a text in UTF-8. */
+  public record Bytes(Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.BINARY;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      return operand.evaluate(batch).as(Type.BINARY);
+    }
+  }
+
+  /** {@code UTF8_TEXT(bytes)}: the text that bytes are in UTF-8; others are an error. */
+  public record OfBytes(Expression operand) implements Expression {
+    @Override
+    public Type type() {
+      return Type.VARCHAR;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn bytes = (TextColumn) operand.evaluate(batch);
+      for (int r = 0; r < bytes.size(); r++) {
+        if (!bytes.isNull(r) && !isUtf8(bytes, r)) {
+          throw new ExpressionException("[%s] is no text in UTF-8".formatted(bytes.value(r)));
+        }
+      }
+      return bytes.as(Type.VARCHAR);
+    }
+
+    private static boolean isUtf8(TextColumn bytes, int row) {
+      int start = bytes.start(row);
+      try {
+        StandardCharsets.UTF_8
+            .newDecoder()
+            .decode(ByteBuffer.wrap(bytes.bytes(), start, bytes.end(row) - start));
+        return true;
+      } catch (CharacterCodingException e) {
+        return false;
+      }
     }
   }
 

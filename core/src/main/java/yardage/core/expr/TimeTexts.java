@@ -3,7 +3,9 @@ package yardage.core.expr;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.format.DateTimeFormatter;
+import java.time.temporal.TemporalAccessor;
 import java.util.Locale;
 import yardage.core.column.*;
 
@@ -41,7 +43,17 @@ public final class TimeTexts {
   /** {@code TO_CHAR(time, pattern)}. */
   public record Formatted(Expression operand, String pattern) implements Expression {
     public Formatted {
-      formatter(pattern);
+      try {
+        formatter(pattern).format(sample(operand.type()));
+      } catch (DateTimeException e) {
+        throw new ExpressionException(
+            "The pattern [%s] asks for days, which a %s has not"
+                .formatted(pattern, operand.type()));
+      }
+    }
+
+    private static TemporalAccessor sample(Type type) {
+      return type.kind() == Type.Kind.TIME ? LocalTime.MIDNIGHT : LocalDateTime.MIN;
     }
 
     @Override
@@ -52,20 +64,24 @@ public final class TimeTexts {
     @Override
     public Column evaluate(Batch batch) {
       DateTimeFormatter format = formatter(pattern);
-      LongColumn times = (LongColumn) Cast.to(operand.evaluate(batch), Type.TIMESTAMP);
+      Column column = operand.evaluate(batch);
+      LongColumn times =
+          column instanceof IntColumn days ? Dates.toTimestamp(days) : (LongColumn) column;
+      boolean ofDay = column.type().kind() == Type.Kind.TIME;
       TextBuilder out = new TextBuilder();
       for (int r = 0; r < times.size(); r++) {
         if (times.isNull(r)) {
           out.appendNull();
         } else {
-          out.append(format.format(Values.timestamp(times.values()[r])));
+          LocalDateTime time = Values.timestamp(times.values()[r]);
+          out.append(format.format(ofDay ? time.toLocalTime() : time));
         }
       }
       return out.build();
     }
   }
 
-  /** {@code TO_DATE(text, pattern)} and {@code TO_TIMESTAMP(text, pattern)}. */
+  /** {@code TO_DATE(text, pattern)}, {@code TO_TIME} and {@code TO_TIMESTAMP}. */
   public record Read(Expression operand, String pattern, Type type) implements Expression {
     public Read {
       formatter(pattern);
@@ -88,9 +104,12 @@ public final class TimeTexts {
 
     private Literal read(String text, DateTimeFormatter format) {
       try {
-        return type.kind() == Type.Kind.DATE
-            ? Literal.of(type, Math.toIntExact(LocalDate.parse(text, format).toEpochDay()))
-            : Literal.of(type, Values.micros(LocalDateTime.parse(text, format)));
+        return switch (type.kind()) {
+          case DATE ->
+              Literal.of(type, Math.toIntExact(LocalDate.parse(text, format).toEpochDay()));
+          case TIME -> Literal.of(type, Values.micros(LocalTime.parse(text, format)));
+          default -> Literal.of(type, Values.micros(LocalDateTime.parse(text, format)));
+        };
       } catch (DateTimeException e) {
         throw new ExpressionException(
             "[%s] is not %s as the pattern [%s] has it".formatted(text, type, pattern));

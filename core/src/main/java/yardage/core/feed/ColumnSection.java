@@ -173,7 +173,7 @@ final class ColumnSection {
   }
 
   private static boolean hasTimes(Type type) {
-    return type.kind() == Type.Kind.TIMESTAMP || type.isNested();
+    return type.isTimestamp() || type.isNested();
   }
 
   /** A zone by its name alone, or with what becomes of times that are skipped or come twice. */

@@ -35,7 +35,11 @@ final class IcebergTypes {
       case DECIMAL -> Types.DecimalType.of(type.precision(), type.scale());
       case VARCHAR -> Types.StringType.get();
       case DATE -> Types.DateType.get();
+      case TIME -> Types.TimeType.get();
       case TIMESTAMP -> Types.TimestampType.withoutZone();
+      case TIMESTAMP_TZ -> Types.TimestampType.withZone();
+      case BINARY -> Types.BinaryType.get();
+      case UUID -> Types.UUIDType.get();
       case STRUCT -> {
         List<NestedField> fields = new ArrayList<>();
         for (Type.Part part : type.parts()) {
@@ -70,7 +74,11 @@ final class IcebergTypes {
       case DOUBLE -> Type.DOUBLE;
       case STRING -> Type.VARCHAR;
       case DATE -> Type.DATE;
-      case TIMESTAMP -> Type.TIMESTAMP;
+      case TIME -> Type.TIME;
+      case TIMESTAMP ->
+          ((Types.TimestampType) type).shouldAdjustToUTC() ? Type.TIMESTAMP_TZ : Type.TIMESTAMP;
+      case BINARY -> Type.BINARY;
+      case UUID -> Type.UUID;
       case DECIMAL -> {
         Types.DecimalType d = (Types.DecimalType) type;
         yield Type.decimal(d.precision(), d.scale());

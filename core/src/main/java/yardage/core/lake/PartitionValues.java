@@ -2,6 +2,7 @@ package yardage.core.lake;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.ByteBuffer;
 import org.apache.iceberg.util.BucketUtil;
 import yardage.core.column.Column;
 import yardage.core.column.IntColumn;
@@ -81,7 +82,7 @@ final class PartitionValues {
       TextColumn entries = text.entries();
       int[] ofEntry = new int[text.entryCount()];
       for (int e = 0; e < ofEntry.length; e++) {
-        ofEntry[e] = bucketOf(BucketUtil.hash(entries.value(e)), buckets);
+        ofEntry[e] = bucketOf(hash(entries, e), buckets);
       }
       for (int i = 0; i < n; i++) {
         out[i] = text.isNull(i) ? 0 : ofEntry[text.entry(i)];
@@ -92,7 +93,7 @@ final class PartitionValues {
       }
     } else if (source instanceof WideColumn wide) {
       for (int i = 0; i < n; i++) {
-        out[i] = source.isNull(i) ? 0 : bucketOf(BucketUtil.hash(wide.decimal(i)), buckets);
+        out[i] = source.isNull(i) ? 0 : bucketOf(hash(wide, i), buckets);
       }
     } else {
       LongColumn longs = (LongColumn) source;
@@ -106,6 +107,19 @@ final class PartitionValues {
       }
     }
     return new IntColumn(Type.INT, out, source.nulls(), n);
+  }
+
+  private static int hash(TextColumn text, int entry) {
+    return text.type().kind() == Type.Kind.BINARY
+        ? BucketUtil.hash(
+            ByteBuffer.wrap(text.bytes(), text.start(entry), text.end(entry) - text.start(entry)))
+        : BucketUtil.hash(text.value(entry));
+  }
+
+  private static int hash(WideColumn wide, int row) {
+    return wide.type().kind() == Type.Kind.UUID
+        ? BucketUtil.hash(wide.uuid(row))
+        : BucketUtil.hash(wide.decimal(row));
   }
 
   private static int bucketOf(int hash, int buckets) {
@@ -170,21 +184,22 @@ final class PartitionValues {
             .formatted(Values.text(source.value(row)), source.type(), width));
   }
 
-  /** The first characters (code points) of each text. */
+  /** The first characters (code points) of each text, or the first bytes of binary values. */
   private static TextColumn beginnings(TextColumn texts, int width) {
     TextBuilder out = new TextBuilder();
     byte[] bytes = texts.bytes();
+    boolean isText = texts.type().kind() == Type.Kind.VARCHAR;
     for (int i = 0; i < texts.size(); i++) {
       int end = texts.start(i);
       int stop = texts.end(i);
       for (int characters = 0; end < stop; end++) {
-        boolean begins = (bytes[end] & 0xC0) != 0x80;
+        boolean begins = !isText || (bytes[end] & 0xC0) != 0x80;
         if (begins && ++characters > width) {
           break;
         }
       }
       out.append(bytes, texts.start(i), end - texts.start(i));
     }
-    return out.build();
+    return out.build().as(texts.type());
   }
 }

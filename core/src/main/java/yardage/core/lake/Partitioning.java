@@ -2,8 +2,14 @@ package yardage.core.lake;
 
 import com.dynatrace.hash4j.hashing.Hashing;
 import java.net.URLEncoder;
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -31,20 +37,20 @@ public record Partitioning(Schema schema, List<PartitionField> fields) {
                 .formatted(field, schema.names()));
       }
       Type type = schema.field(at).type();
-      boolean temporal = type.kind() == Type.Kind.DATE || type.kind() == Type.Kind.TIMESTAMP;
-      if (field.transform().isTemporal() && !temporal) {
+      boolean temporal = type.hasDays() || type.kind() == Type.Kind.TIME;
+      if (field.transform().isTemporal() && !type.hasDays()) {
         throw new LakeException(
             "Partition [%s] needs a date or timestamp; [%s] is %s"
                 .formatted(field, field.column(), type));
       }
-      if (field.transform() == PartitionField.Transform.HOUR
-          && type.kind() != Type.Kind.TIMESTAMP) {
+      if (field.transform() == PartitionField.Transform.HOUR && !type.isTimestamp()) {
         throw new LakeException(
             "Partition [%s] needs a timestamp; [%s] is a date and has no hours"
                 .formatted(field, field.column()));
       }
       boolean uncut =
-          field.transform() == PartitionField.Transform.TRUNCATE && temporal
+          field.transform() == PartitionField.Transform.TRUNCATE
+                  && (temporal || type.kind() == Type.Kind.UUID)
               || field.transform().isSized() && type.kind() == Type.Kind.BOOLEAN;
       if (uncut || type.isNested()) {
         throw new LakeException(
@@ -177,14 +183,25 @@ public record Partitioning(Schema schema, List<PartitionField> fields) {
     List<PartitionField> finest = finest();
     for (int i = 0; i < finest.size(); i++) {
       Object value = key.get(fields.indexOf(finest.get(i)));
-      if (value instanceof java.time.LocalDate date) {
-        value = (int) date.toEpochDay();
-      } else if (value instanceof java.time.LocalDateTime time) {
-        value = Values.micros(time);
-      }
-      data.set(i, value);
+      data.set(i, stored(value, schema.field(schema.indexOf(finest.get(i).column())).type()));
     }
     return data;
+  }
+
+  /** A boxed value as the format's library holds it. */
+  private static Object stored(Object value, Type type) {
+    if (value instanceof LocalDate date) {
+      return (int) date.toEpochDay();
+    } else if (value instanceof LocalTime time) {
+      return Values.micros(time);
+    } else if (value instanceof LocalDateTime time) {
+      return Values.micros(time);
+    } else if (value instanceof Instant time) {
+      return Values.micros(time);
+    }
+    return value instanceof String hex && type.kind() == Type.Kind.BINARY
+        ? ByteBuffer.wrap(HexFormat.of().parseHex(hex))
+        : value;
   }
 
   /** What a specification found in a table says, for comparing and showing. */

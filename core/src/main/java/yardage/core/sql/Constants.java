@@ -3,6 +3,7 @@ package yardage.core.sql;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
@@ -22,6 +23,7 @@ import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.util.DateString;
+import org.apache.calcite.util.TimeString;
 import org.apache.calcite.util.TimestampString;
 import yardage.core.column.Batch;
 import yardage.core.expr.ExpressionException;
@@ -42,7 +44,7 @@ final class Constants extends RexShuttle {
           SqlKind.GREATER_THAN_OR_EQUAL);
 
   private static final Set<SqlTypeName> COMPUTED =
-      Set.of(SqlTypeName.DATE, SqlTypeName.TIMESTAMP, SqlTypeName.BOOLEAN);
+      Set.of(SqlTypeName.DATE, SqlTypeName.TIME, SqlTypeName.TIMESTAMP, SqlTypeName.BOOLEAN);
 
   private final RexBuilder rexBuilder;
   private final LocalDateTime now;
@@ -76,6 +78,8 @@ final class Constants extends RexShuttle {
     switch (call.getOperator().getName()) {
       case "CURRENT_DATE":
         return date(now.toLocalDate(), call);
+      case "CURRENT_TIME", "LOCALTIME":
+        return time(now.toLocalTime(), call);
       case "CURRENT_TIMESTAMP", "LOCALTIMESTAMP":
         return timestamp(now, call);
       default:
@@ -111,11 +115,13 @@ final class Constants extends RexShuttle {
               .value(0);
       return value instanceof LocalDate d
           ? date(d, call)
-          : value instanceof LocalDateTime t
-              ? timestamp(t, call)
-              : value instanceof Boolean b
-                  ? rexBuilder.ensureType(call.getType(), rexBuilder.makeLiteral(b), true)
-                  : call;
+          : value instanceof LocalTime t
+              ? time(t, call)
+              : value instanceof LocalDateTime t
+                  ? timestamp(t, call)
+                  : value instanceof Boolean b
+                      ? rexBuilder.ensureType(call.getType(), rexBuilder.makeLiteral(b), true)
+                      : call;
     } catch (ExpressionException | UnsupportedSqlException e) {
       // It may stand where no row comes: the run tells of it, if one does.
       return call;
@@ -171,6 +177,14 @@ final class Constants extends RexShuttle {
         true);
   }
 
+  private RexNode time(LocalTime time, RexCall call) {
+    TimeString text =
+        new TimeString(time.getHour(), time.getMinute(), time.getSecond())
+            .withNanos(time.getNano());
+    return rexBuilder.ensureType(
+        call.getType(), rexBuilder.makeTimeLiteral(text, SqlTypes.DIGITS_OF_SECOND), true);
+  }
+
   private RexNode timestamp(LocalDateTime time, RexCall call) {
     TimestampString text =
         new TimestampString(
@@ -181,6 +195,7 @@ final class Constants extends RexShuttle {
                 time.getMinute(),
                 time.getSecond())
             .withNanos(time.getNano());
-    return rexBuilder.ensureType(call.getType(), rexBuilder.makeTimestampLiteral(text, 6), true);
+    return rexBuilder.ensureType(
+        call.getType(), rexBuilder.makeTimestampLiteral(text, SqlTypes.DIGITS_OF_SECOND), true);
   }
 }

@@ -82,7 +82,11 @@ public final class FunctionReference {
             "Indigo Twill"),
         e("CHAR_LENGTH(text)", "its letters (code points)", "char_length('Köper')", "5"),
         e("LENGTH(text)", "the same", "length('Köper')", "5"),
-        e("OCTET_LENGTH(text)", "its bytes in UTF-8", "octet_length('Köper')", "6"),
+        e(
+            "OCTET_LENGTH(text)",
+            "its bytes in UTF-8, or those of a binary value",
+            "octet_length('Köper')",
+            "6"),
         e(
             "SUBSTRING(text FROM n FOR m)",
             "a part; also SUBSTRING(text, n, m)",
@@ -153,6 +157,16 @@ public final class FunctionReference {
             "the digest in hexadecimal",
             "md5('twill')",
             "3405ade4a21ff93b027f9d53ca89382b"),
+        e(
+            "UTF8_BYTES(text)",
+            "a text as binary: its bytes in UTF-8; CAST(text AS varbinary) reads hexadecimal digits",
+            "utf8_bytes('é')",
+            "c3a9"),
+        e(
+            "UTF8_TEXT(binary)",
+            "the text that bytes are; CAST(binary AS varchar) gives hexadecimal digits",
+            "utf8_text(x'c3a9')",
+            "é"),
         e("SHA256(text)", "the digest in hexadecimal", "left(sha256('a'), 8)", "ca978112"));
     group(
         "Patterns",
@@ -207,10 +221,20 @@ public final class FunctionReference {
             "current_date >= date '2026-01-01'",
             "true"),
         e(
+            "CURRENT_TIME",
+            "the time of day of the query, in UTC; LOCALTIME is the same",
+            "current_time >= time '00:00:00'",
+            "true"),
+        e(
             "CURRENT_TIMESTAMP",
             "the time of the query, in UTC; LOCALTIMESTAMP is the same",
             "current_timestamp > timestamp '2026-01-01 00:00:00'",
             "true"),
+        e(
+            "AT TIME ZONE",
+            "of a timestamp with time zone, what clocks there show; of a timestamp that clocks there show, the timestamp with time zone",
+            "timestamp '2026-07-01 08:00:00' at time zone 'Europe/Lisbon'",
+            "2026-07-01 07:00:00+00:00"),
         e(
             "date + INTERVAL",
             "moved; the number of intervals may be a column",
@@ -256,6 +280,11 @@ public final class FunctionReference {
             "read by a pattern",
             "to_date('05.03.2026', 'dd.MM.yyyy')",
             "2026-03-05"),
+        e(
+            "TO_TIME(text, pattern)",
+            "read by a pattern",
+            "to_time('9.05 PM', 'h.mm a')",
+            "21:05:00"),
         e(
             "TO_TIMESTAMP(text, pattern)",
             "read by a pattern",

@@ -367,13 +367,12 @@ public final class PhysicalPlanner {
     }
 
     private static int width(Type type) {
-      return switch (type.kind()) {
-        case BOOLEAN -> 1;
-        case INT, DATE -> 4;
-        case BIGINT, DOUBLE, TIMESTAMP -> 8;
-        case DECIMAL -> type.isWide() ? 16 : 8;
-        case VARCHAR -> 16;
-        case STRUCT, LIST, MAP -> 64;
+      return switch (type.held()) {
+        case TRUTHS -> 1;
+        case INTS -> 4;
+        case LONGS, DOUBLES -> 8;
+        case WIDES, BYTES -> 16;
+        case STRUCTS, LISTS -> 64;
       };
     }
 
@@ -438,7 +437,8 @@ public final class PhysicalPlanner {
         Object value =
             switch (type.kind()) {
               case DECIMAL -> literal.getValueAs(BigDecimal.class).setScale(type.scale());
-              case BOOLEAN -> null;
+              // The table format's library orders UUIDs as numbers with a sign.
+              case BOOLEAN, BINARY, UUID -> null;
               default -> RexTranslator.literal(literal, type).value().orElse(null);
             };
         return value == null

@@ -111,8 +111,10 @@ public final class PlanSession {
    */
   public PlanSession(Instant now) {
     this.now = now;
-    rexBuilder = new RexBuilder(typeFactory);
-    cluster = RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), rexBuilder);
+    rexBuilder = new OwnCasts(typeFactory);
+    HepPlanner planner = new HepPlanner(HepProgram.builder().build());
+    planner.setExecutor(OwnCasts.NOTHING_COMPUTED);
+    cluster = RelOptCluster.create(planner, rexBuilder);
   }
 
   /** A name as a query writes it, whatever is in it. */
@@ -154,8 +156,7 @@ public final class PlanSession {
       String one = sql.stripTrailing();
       one = one.endsWith(";") ? one.substring(0, one.length() - 1) : sql;
       SqlNode query =
-          WordsAsNames.read(
-              padded(one, line, column), text -> SqlParser.create(text, PARSER).parseQuery());
+          read(padded(one, line, column), text -> SqlParser.create(text, PARSER).parseQuery());
       refuseWriting(query);
       TypeNames.check(query);
       return query;
@@ -170,13 +171,18 @@ public final class PlanSession {
     SqlSize.check(sql, line, column);
     try {
       SqlNode expression =
-          WordsAsNames.read(
-              padded(sql, line, column), text -> SqlParser.create(text, PARSER).parseExpression());
+          read(padded(sql, line, column), text -> SqlParser.create(text, PARSER).parseExpression());
       TypeNames.check(expression);
       return expression;
     } catch (SqlParseException e) {
       throw new SqlProblemException(ParseMistakes.problem(e, padded(sql, line, column)), e);
     }
+  }
+
+  /** With what the grammar lacks. */
+  private static SqlNode read(String sql, WordsAsNames.Reader reader) throws SqlParseException {
+    return AtTimeZone.read(
+        sql, ScalarFunctions.AT_TIME_ZONE, text -> WordsAsNames.read(text, reader));
   }
 
   private static void refuseNothing(String sql, String what, int line, int column) {
@@ -266,9 +272,14 @@ public final class PlanSession {
     String text = Values.text(value);
     return switch (literal.type().kind()) {
       case VARCHAR -> SqlLiteral.createCharString(text, "UTF8", pos);
-      case DATE -> parseExpression("DATE '" + text + "'", pos.getLineNum(), pos.getColumnNum());
-      case TIMESTAMP ->
-          parseExpression("TIMESTAMP '" + text + "'", pos.getLineNum(), pos.getColumnNum());
+      case DATE, TIME, TIMESTAMP ->
+          parseExpression(
+              "%s '%s'".formatted(literal.type(), text), pos.getLineNum(), pos.getColumnNum());
+      case TIMESTAMP_TZ, UUID, BINARY ->
+          parseExpression(
+              "CAST('%s' AS %s)".formatted(text, SqlTypes.written(literal.type())),
+              pos.getLineNum(),
+              pos.getColumnNum());
       case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
       case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
       default -> SqlLiteral.createExactNumeric(text, pos);

@@ -31,14 +31,10 @@ record QueryParameters(String sql, List<String> names) {
     StringBuilder out = new StringBuilder(sql);
     List<String> names = new ArrayList<>();
     for (int i = 0; i < out.length(); i++) {
-      char c = out.charAt(i);
-      if (c == '\'' || c == '"') {
-        i = end(sql, i + 1, String.valueOf(c), 0);
-      } else if (sql.startsWith("--", i)) {
-        i = end(sql, i, "\n", 0);
-      } else if (sql.startsWith("/*", i)) {
-        i = end(sql, i + 2, "*/", 1);
-      } else if (c == ':'
+      int behind = behindQuoted(sql, i);
+      if (behind > i) {
+        i = behind - 1;
+      } else if (out.charAt(i) == ':'
           && (i == 0 || sql.charAt(i - 1) != ':')
           && i + 1 < sql.length()
           && Character.isLetter(sql.charAt(i + 1))) {
@@ -54,9 +50,20 @@ record QueryParameters(String sql, List<String> names) {
     return new QueryParameters(out.toString(), List.copyOf(names));
   }
 
-  private static int end(String sql, int from, String mark, int more) {
+  /** Where a text in quotes or a comment ends that begins at a place; the place if none does. */
+  static int behindQuoted(String sql, int at) {
+    char c = sql.charAt(at);
+    if (c == '\'' || c == '"') {
+      return behind(sql, String.valueOf(c), at + 1);
+    }
+    return sql.startsWith("--", at)
+        ? behind(sql, "\n", at)
+        : sql.startsWith("/*", at) ? behind(sql, "*/", at + 2) : at;
+  }
+
+  private static int behind(String sql, String mark, int from) {
     int at = sql.indexOf(mark, from);
-    return at < 0 ? sql.length() : at + more;
+    return at < 0 ? sql.length() : at + mark.length();
   }
 
   static boolean isOfName(char c) {

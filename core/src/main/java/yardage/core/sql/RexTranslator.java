@@ -6,7 +6,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.regex.Pattern;
+import org.apache.calcite.avatica.util.ByteString;
 import org.apache.calcite.avatica.util.TimeUnitRange;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
@@ -21,9 +23,10 @@ import org.apache.calcite.sql.fun.SqlTrimFunction;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.util.DateString;
 import org.apache.calcite.util.NlsString;
+import org.apache.calcite.util.TimeString;
 import org.apache.calcite.util.TimestampString;
+import org.apache.calcite.util.TimestampWithTimeZoneString;
 import yardage.core.column.Type;
-import yardage.core.column.Values;
 import yardage.core.expr.*;
 import yardage.core.format.json.JsonValues;
 import yardage.core.format.tree.TreeExpressions;
@@ -67,12 +70,12 @@ final class RexTranslator {
               literal.getValueAs(BigDecimal.class).setScale(type.scale(), RoundingMode.HALF_UP));
       case VARCHAR -> Literal.of(type, literal.getValueAs(NlsString.class).getValue());
       case DATE -> Literal.of(type, literal.getValueAs(DateString.class).getDaysSinceEpoch());
-      case TIMESTAMP ->
-          Literal.of(
-              type,
-              Values.micros(
-                  java.time.LocalDateTime.parse(
-                      literal.getValueAs(TimestampString.class).toString().replace(' ', 'T'))));
+      case TIME -> Cast.parse(literal.getValueAs(TimeString.class).toString(), type);
+      case TIMESTAMP -> Cast.parse(literal.getValueAs(TimestampString.class).toString(), type);
+      case TIMESTAMP_TZ ->
+          Cast.parse(literal.getValueAs(TimestampWithTimeZoneString.class).toString(), type);
+      case BINARY -> Literal.of(type, literal.getValueAs(ByteString.class).toString(16));
+      case UUID -> Literal.of(type, literal.getValueAs(UUID.class).toString());
       case STRUCT, LIST, MAP ->
           throw new UnsupportedSqlException(
               "Constants of type %s are not supported".formatted(type));
@@ -160,10 +163,10 @@ final class RexTranslator {
                 (byte) what.charAt(0)),
             translate(o.get(2)));
       case EXTRACT:
-        return new Dates.Extract(unit(o.get(0)), translate(o.get(1)));
+        return new Dates.Extract(unit(o.get(0), o.get(1)), translate(o.get(1)));
       case FLOOR:
         if (o.size() == 2) {
-          return new Dates.Floor(unit(o.get(1)), translate(o.get(0)));
+          return new Dates.Floor(unit(o.get(1), o.get(0)), translate(o.get(0)));
         }
         return new Rounding(
             Rounding.Mode.FLOOR, translate(o.get(0)), 0, SqlTypes.fromSql(call.getType()));
@@ -326,7 +329,7 @@ final class RexTranslator {
   private Expression arithmetic(RexCall call) {
     List<RexNode> o = call.getOperands();
     SqlTypeName family = call.getType().getSqlTypeName();
-    if (family == SqlTypeName.DATE || family == SqlTypeName.TIMESTAMP) {
+    if (SqlTypeName.DATETIME_TYPES.contains(family)) {
       return shift(call);
     }
     Arithmetic.Op op =
@@ -450,6 +453,20 @@ final class RexTranslator {
       return literal.getValueAs(Integer.class);
     }
     throw new UnsupportedSqlException("Write the number here as a constant");
+  }
+
+  /** A unit that the values have: a time of day has no month. */
+  private static Dates.Unit unit(RexNode node, RexNode of) {
+    return fitting(unit(node), of);
+  }
+
+  static Dates.Unit fitting(Dates.Unit unit, RexNode of) {
+    if (of.getType().getSqlTypeName() == SqlTypeName.TIME && !Dates.isOfTime(unit)) {
+      throw new UnsupportedSqlException(
+          "A time of day has no %s; it has hour, minute, second, millisecond and microsecond"
+              .formatted(unit.name().toLowerCase(Locale.ROOT).replace('_', ' ')));
+    }
+    return unit;
   }
 
   static Dates.Unit unit(RexNode node) {

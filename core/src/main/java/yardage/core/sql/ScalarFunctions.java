@@ -28,6 +28,7 @@ import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql.type.SqlTypeTransforms;
 import yardage.core.column.Type;
 import yardage.core.expr.Arithmetic;
+import yardage.core.expr.AtZone;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Dates;
@@ -70,6 +71,27 @@ final class ScalarFunctions {
 
   private static final SqlReturnTypeInference VARCHAR =
       ReturnTypes.VARCHAR.andThen(SqlTypeTransforms.TO_NULLABLE);
+
+  /** Turns what clocks show into a point in time, and the other way round. */
+  static final SqlFunction AT_TIME_ZONE =
+      new SqlFunction(
+          "AT TIME ZONE",
+          SqlKind.OTHER_FUNCTION,
+          binding ->
+              binding
+                  .getTypeFactory()
+                  .createTypeWithNullability(
+                      binding
+                          .getTypeFactory()
+                          .createSqlType(
+                              binding.getOperandType(0).getSqlTypeName() == SqlTypeName.TIMESTAMP_TZ
+                                  ? SqlTypeName.TIMESTAMP
+                                  : SqlTypeName.TIMESTAMP_TZ,
+                              SqlTypes.DIGITS_OF_SECOND),
+                      binding.getOperandType(0).isNullable()),
+          null,
+          OperandTypes.family(SqlTypeFamily.TIMESTAMP, SqlTypeFamily.CHARACTER),
+          SqlFunctionCategory.TIMEDATE);
 
   /** Makes the expression of a call. */
   private interface Maker {
@@ -182,7 +204,12 @@ final class ScalarFunctions {
                 OperandTypes.family(
                     SqlTypeFamily.CHARACTER, SqlTypeFamily.INTEGER, SqlTypeFamily.INTEGER)),
             c -> new Texts.Substring(c.at(0), c.at(1), c.ifAny(2))));
-    out.add(of("OCTET_LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Octets(c.at(0))));
+    out.add(
+        of(
+            "OCTET_LENGTH",
+            ReturnTypes.INTEGER_NULLABLE,
+            OperandTypes.STRING,
+            c -> new Texts.Octets(c.at(0))));
     out.add(
         of(
             "STARTS_WITH",
@@ -195,6 +222,13 @@ final class ScalarFunctions {
             ReturnTypes.BOOLEAN_NULLABLE,
             TWO_TEXTS,
             c -> new Comparison(Comparison.Op.EQ, end(Shape.RIGHT, c), c.at(1))));
+    out.add(
+        of(
+            "UTF8_BYTES",
+            ReturnTypes.VARBINARY.andThen(SqlTypeTransforms.TO_NULLABLE),
+            TEXT,
+            c -> new Texts.Bytes(c.at(0))));
+    out.add(of("UTF8_TEXT", VARCHAR, OperandTypes.BINARY, c -> new Texts.OfBytes(c.at(0))));
     out.add(new Function(SqlStdOperatorTable.OVERLAY, ScalarFunctions::overlay));
   }
 
@@ -308,7 +342,12 @@ final class ScalarFunctions {
             "DATE_TRUNC",
             ReturnTypes.ARG1_NULLABLE,
             OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.DATETIME),
-            c -> new Dates.Floor(truncated(c.text(0, "the unit of DATE_TRUNC")), c.at(1))));
+            c ->
+                new Dates.Floor(
+                    RexTranslator.fitting(
+                        truncated(c.text(0, "the unit of DATE_TRUNC")),
+                        c.rex().getOperands().get(1)),
+                    c.at(1))));
     out.add(
         of(
             "TO_CHAR",
@@ -323,12 +362,22 @@ final class ScalarFunctions {
             c -> new TimeTexts.Read(c.at(0), c.text(1, "the pattern of TO_DATE"), Type.DATE)));
     out.add(
         of(
+            "TO_TIME",
+            ReturnTypes.explicit(SqlTypeName.TIME, SqlTypes.DIGITS_OF_SECOND)
+                .andThen(SqlTypeTransforms.TO_NULLABLE),
+            TWO_TEXTS,
+            c -> new TimeTexts.Read(c.at(0), c.text(1, "the pattern of TO_TIME"), Type.TIME)));
+    out.add(
+        of(
             "TO_TIMESTAMP",
-            ReturnTypes.explicit(SqlTypeName.TIMESTAMP, 6).andThen(SqlTypeTransforms.TO_NULLABLE),
+            ReturnTypes.explicit(SqlTypeName.TIMESTAMP, SqlTypes.DIGITS_OF_SECOND)
+                .andThen(SqlTypeTransforms.TO_NULLABLE),
             TWO_TEXTS,
             c ->
                 new TimeTexts.Read(
                     c.at(0), c.text(1, "the pattern of TO_TIMESTAMP"), Type.TIMESTAMP)));
+    out.add(
+        new Function(AT_TIME_ZONE, c -> AtZone.of(c.at(0), c.text(1, "the zone of AT TIME ZONE"))));
     out.add(new Function(SqlStdOperatorTable.LAST_DAY, c -> new Dates.LastDay(c.at(0))));
     out.add(new Function(SqlStdOperatorTable.TIMESTAMP_ADD, ScalarFunctions::moved));
     out.add(

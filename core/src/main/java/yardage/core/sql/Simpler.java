@@ -24,7 +24,7 @@ final class Simpler extends RelHomogeneousShuttle {
   private final RexSimplify simplify;
 
   Simpler(RexBuilder rexBuilder) {
-    simplify = new RexSimplify(rexBuilder, RelOptPredicateList.EMPTY, RexUtil.EXECUTOR);
+    simplify = new RexSimplify(rexBuilder, RelOptPredicateList.EMPTY, OwnCasts.NOTHING_COMPUTED);
   }
 
   @Override

@@ -206,7 +206,7 @@ final class SqlMessages {
     if (what.equals("+") && given.matches("(var)?char(\\(\\d+\\))? \\+ (var)?char(\\(\\d+\\))?")) {
       return "[+] adds numbers; texts are put together with ||";
     }
-    boolean times = given.matches(".*\\b(date|timestamp)\\b.*");
+    boolean times = given.matches(".*\\b(date|timestamp|time)\\b.*");
     if (!what.matches("\\w+")) {
       return times && given.matches(".*\\b(integer|bigint|decimal|double)\\b.*")
           ? "[%s] does not go with %s; move a date by an interval, as in woven_on + INTERVAL '30' DAY"
@@ -215,7 +215,7 @@ final class SqlMessages {
               ? "[-] does not go with %s; how far they are apart is TIMESTAMPDIFF(DAY, a, b)"
                   .formatted(given)
               : "[%s] does not go with %s; cast one side, as in CAST(x AS %s)"
-                  .formatted(what, given, times ? "date" : what.equals("||") ? "varchar" : "int");
+                  .formatted(what, given, castTo(what, given));
     }
     String name = what.toLowerCase(Locale.ROOT);
     String as =
@@ -227,13 +227,27 @@ final class SqlMessages {
         .formatted(name, given.startsWith(name + "(") ? given.substring(what.length()) : given, as);
   }
 
+  /** A type that one side of an operator can be cast to. */
+  private static String castTo(String what, String given) {
+    for (String type : List.of("uuid", "varbinary", "time", "timestamp", "date")) {
+      if (given.matches(".*\\b%s\\b.*".formatted(type))) {
+        return type.equals("timestamp") ? "date" : type;
+      }
+    }
+    return what.equals("||") ? "varchar" : "int";
+  }
+
   /** The library's families and types of values, as people write them. */
   private static String words(String types) {
     String out = types;
     for (Map.Entry<String, String> e : FAMILIES.entrySet()) {
       out = out.replace("<" + e.getKey() + ">", e.getValue());
     }
-    return out.replaceAll("<([A-Z][^<>]*)>", "$1").toLowerCase(Locale.ROOT);
+    return out.replaceAll("<([A-Z][^<>]*)>", "$1")
+        .replaceAll("TIMESTAMP_TZ\\(\\d+\\)", "timestamp with zone")
+        .replaceAll("\\b(TIME|TIMESTAMP)\\(\\d+\\)", "$1")
+        .replaceAll("\\b(VAR)?BINARY(\\(\\d+\\))?", "varbinary")
+        .toLowerCase(Locale.ROOT);
   }
 
   private static String meant(String name, List<String> names) {

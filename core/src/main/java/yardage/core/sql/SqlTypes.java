@@ -2,6 +2,7 @@ package yardage.core.sql;
 
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
+import java.util.Set;
 import org.apache.calcite.jdbc.JavaTypeFactoryImpl;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
@@ -16,6 +17,11 @@ import yardage.core.column.Type;
 
 /** Our types and the algebra's, both ways, and the rules for the types of results. */
 final class SqlTypes {
+  static final int DIGITS_OF_SECOND = 6;
+
+  private static final Set<SqlTypeName> TIMES =
+      Set.of(SqlTypeName.TIME, SqlTypeName.TIMESTAMP, SqlTypeName.TIMESTAMP_TZ);
+
   private SqlTypes() {}
 
   /** Decimals to 38 digits; sums, averages and quotients as {@link NumberTypes} has them. */
@@ -24,7 +30,7 @@ final class SqlTypes {
     public int getMaxPrecision(SqlTypeName name) {
       return name == SqlTypeName.DECIMAL
           ? Type.MAX_DECIMAL_PRECISION
-          : name == SqlTypeName.TIMESTAMP ? 6 : super.getMaxPrecision(name);
+          : TIMES.contains(name) ? DIGITS_OF_SECOND : super.getMaxPrecision(name);
     }
 
     @Override
@@ -34,8 +40,8 @@ final class SqlTypes {
 
     @Override
     public int getDefaultPrecision(SqlTypeName name) {
-      return name == SqlTypeName.TIMESTAMP
-          ? 6
+      return TIMES.contains(name)
+          ? DIGITS_OF_SECOND
           : name == SqlTypeName.DECIMAL ? Type.MAX_LONG_DIGITS : super.getDefaultPrecision(name);
     }
 
@@ -99,7 +105,11 @@ final class SqlTypes {
       case DECIMAL -> factory.createSqlType(SqlTypeName.DECIMAL, type.precision(), type.scale());
       case VARCHAR -> factory.createSqlType(SqlTypeName.VARCHAR);
       case DATE -> factory.createSqlType(SqlTypeName.DATE);
-      case TIMESTAMP -> factory.createSqlType(SqlTypeName.TIMESTAMP, 6);
+      case TIME -> factory.createSqlType(SqlTypeName.TIME, DIGITS_OF_SECOND);
+      case TIMESTAMP -> factory.createSqlType(SqlTypeName.TIMESTAMP, DIGITS_OF_SECOND);
+      case TIMESTAMP_TZ -> factory.createSqlType(SqlTypeName.TIMESTAMP_TZ, DIGITS_OF_SECOND);
+      case BINARY -> factory.createSqlType(SqlTypeName.VARBINARY);
+      case UUID -> factory.createSqlType(SqlTypeName.UUID);
       case STRUCT -> {
         RelDataTypeFactory.Builder builder = factory.builder();
         builder.kind(StructKind.PEEK_FIELDS_NO_EXPAND);
@@ -112,6 +122,11 @@ final class SqlTypes {
               toSql(type.parts().get(0).type(), factory),
               nullable(type.parts().get(1).type(), factory));
     };
+  }
+
+  /** A type as a query writes it. */
+  static String written(Type type) {
+    return type.kind() == Type.Kind.BINARY ? "VARBINARY" : type.toString();
   }
 
   private static RelDataType nullable(Type type, RelDataTypeFactory factory) {
@@ -139,7 +154,11 @@ final class SqlTypes {
               Math.max(0, type.getScale()));
       case CHAR, VARCHAR, NULL -> Type.VARCHAR;
       case DATE -> Type.DATE;
+      case TIME -> Type.TIME;
       case TIMESTAMP -> Type.TIMESTAMP;
+      case TIMESTAMP_TZ -> Type.TIMESTAMP_TZ;
+      case BINARY, VARBINARY -> Type.BINARY;
+      case UUID -> Type.UUID;
       case ROW ->
           Type.struct(
               type.getFieldList().stream()
@@ -149,7 +168,7 @@ final class SqlTypes {
       case MAP -> Type.map(fromSql(type.getKeyType()), fromSql(type.getValueType()));
       default ->
           throw new UnsupportedSqlException(
-              "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, date or timestamp"
+              "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, binary, uuid, date, time, timestamp or timestamp with time zone"
                   .formatted(type));
     };
   }

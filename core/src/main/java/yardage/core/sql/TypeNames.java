@@ -9,7 +9,6 @@ import yardage.core.column.Type;
 
 /** Refuses types of more digits than there are; the library would quietly take fewer. */
 final class TypeNames {
-  private static final int DIGITS_OF_SECOND = 6;
 
   private TypeNames() {}
 
@@ -46,11 +45,14 @@ final class TypeNames {
                   "There is no decimal(%d, %d): a decimal has 1 to %d digits, and no more behind the point than in all"
                       .formatted(precision, scale, Type.MAX_DECIMAL_PRECISION))
               : Optional.empty();
-      case "TIMESTAMP" ->
-          precision > DIGITS_OF_SECOND
+      case "TIME", "TIMESTAMP", "TIMESTAMP_TZ" ->
+          precision > SqlTypes.DIGITS_OF_SECOND
               ? Optional.of(
-                  "There is no timestamp(%d): a timestamp has %d digits of a second"
-                      .formatted(precision, DIGITS_OF_SECOND))
+                  "There is no %1$s(%2$d): a %1$s has %3$d digits of a second"
+                      .formatted(
+                          name.equals("TIME") ? "time" : "timestamp",
+                          precision,
+                          SqlTypes.DIGITS_OF_SECOND))
               : Optional.empty();
       default -> Optional.empty();
     };

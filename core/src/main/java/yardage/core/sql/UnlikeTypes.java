@@ -69,9 +69,7 @@ final class UnlikeTypes extends SqlBasicVisitor<Void> {
                 call.getOperator().getName().toLowerCase(Locale.ROOT),
                 groupA.get(),
                 groupB.get(),
-                groupA.get().equals("text")
-                    ? b.getSqlTypeName().getName().toLowerCase(Locale.ROOT)
-                    : a.getSqlTypeName().getName().toLowerCase(Locale.ROOT)));
+                SqlTypes.fromSql(groupA.get().equals("text") ? b : a).toString()));
   }
 
   /** The kind of values that can be held against each other; empty where the library decides. */
@@ -89,8 +87,13 @@ final class UnlikeTypes extends SqlBasicVisitor<Void> {
     if (name == SqlTypeName.BOOLEAN) {
       return Optional.of("a boolean");
     }
-    return name == SqlTypeName.DATE || name == SqlTypeName.TIMESTAMP
-        ? Optional.of("a date or time")
-        : Optional.empty();
+    return switch (name) {
+      case DATE, TIMESTAMP -> Optional.of("a date or time");
+      case TIME -> Optional.of("a time of day");
+      case TIMESTAMP_TZ -> Optional.of("a time with its zone");
+      case UUID -> Optional.of("a UUID");
+      case BINARY, VARBINARY -> Optional.of("binary");
+      default -> Optional.empty();
+    };
   }
 }

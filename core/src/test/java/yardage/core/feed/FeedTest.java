@@ -85,7 +85,7 @@ class FeedTest {
         "take: some | [some] is not one of new, all",
         "columns: {a: varchr} | Unknown type [varchr]",
         "columns: {a: \"decimal(39, 2)\"} | precision must be 1 to 38",
-        "columns: {a: {type: int, format: yyyy}} | Only dates and timestamps have a format",
+        "columns: {a: {type: int, format: yyyy}} | Only dates, times and binary values have a format",
         "columns: {a: {type: date, format: yyyy-QQ}} | Unknown letter [Q]",
         "columns: {a: {type: date, format: yyyy}} | must have year (y), month (M) and day (d)",
         "columns: {a: {typ: int}} | did you mean [type]?",

@@ -6,7 +6,9 @@ import java.math.BigDecimal;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -15,6 +17,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.TreeMap;
+import java.util.UUID;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Tag;
@@ -44,7 +47,11 @@ class RandomQueriesTest {
           new Schema.Field("s", Type.VARCHAR),
           new Schema.Field("born", Type.DATE),
           new Schema.Field("seen", Type.TIMESTAMP),
-          new Schema.Field("ok", Type.BOOLEAN));
+          new Schema.Field("ok", Type.BOOLEAN),
+          new Schema.Field("clock", Type.TIME),
+          new Schema.Field("instant", Type.TIMESTAMP_TZ),
+          new Schema.Field("raw", Type.BINARY),
+          new Schema.Field("id", Type.UUID));
 
   private static SqlTwin twin;
   private static Connection connection;
@@ -81,7 +88,11 @@ class RandomQueriesTest {
             List.of("warp", "weft", "", "Selvedge", "pick", "été").get(random.nextInt(6)),
             LocalDate.of(2026, 1, 1).plusDays(random.nextInt(90)),
             LocalDate.of(2026, 1, 1).plusDays(random.nextInt(90)).atTime(random.nextInt(24), 30),
-            random.nextBoolean());
+            random.nextBoolean(),
+            LocalTime.of(random.nextInt(10), 30 * random.nextInt(2)),
+            Instant.parse("2026-01-11T00:30:00Z").plusSeconds(3_600L * random.nextInt(20)),
+            List.of("", "00", "cafe", "ff01", "0000").get(random.nextInt(5)),
+            UUID.fromString(RandomQueries.ID.formatted(random.nextInt(16))));
     for (int c = 0; c < out.size(); c++) {
       if (random.nextInt(8) == 0) {
         out.set(c, null);

@@ -7,11 +7,16 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.time.Instant;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import java.util.stream.Collectors;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -44,7 +49,7 @@ final class SqlTwin implements AutoCloseable {
           c.prepareStatement("INSERT INTO " + name + " VALUES (" + marks + ")")) {
         for (List<Object> row : rows) {
           for (int i = 0; i < row.size(); i++) {
-            insert.setObject(i + 1, row.get(i));
+            insert.setObject(i + 1, sent(row.get(i), schema.field(i).type()));
           }
           insert.addBatch();
         }
@@ -55,10 +60,38 @@ final class SqlTwin implements AutoCloseable {
     }
   }
 
+  private static Object sent(Object value, Type type) {
+    return type.kind() == Type.Kind.UUID || type.kind() == Type.Kind.BINARY
+        ? value == null ? null : HexFormat.of().parseHex(asTheirs(value).toString())
+        : asTheirs(value);
+  }
+
+  /** A value of ours as MariaDB has it: instants in UTC, and UUIDs as their bytes. */
+  private static Object asTheirs(Object value) {
+    return value instanceof UUID id
+        ? id.toString().replace("-", "")
+        : value instanceof Instant at ? LocalDateTime.ofInstant(at, ZoneOffset.UTC) : value;
+  }
+
+  private static Object got(ResultSet rs, int i) throws SQLException {
+    Object v = rs.getObject(i);
+    if (v instanceof java.sql.Date d) {
+      return d.toLocalDate();
+    } else if (v instanceof java.sql.Timestamp) {
+      return rs.getObject(i, LocalDateTime.class);
+    } else if (v instanceof java.sql.Time) {
+      return rs.getObject(i, LocalTime.class);
+    }
+    return v instanceof byte[] bytes ? HexFormat.of().formatHex(bytes) : v;
+  }
+
   private static String mariaDbType(Type type) {
     return switch (type.kind()) {
       case VARCHAR -> "VARCHAR(200)";
-      case TIMESTAMP -> "DATETIME(6)";
+      case TIME -> "TIME(6)";
+      case TIMESTAMP, TIMESTAMP_TZ -> "DATETIME(6)";
+      // Their own type for UUIDs orders them by the time in them.
+      case UUID, BINARY -> "VARBINARY(100)";
       case DECIMAL -> "DECIMAL(%d, %d)".formatted(type.precision(), type.scale());
       default -> type.kind().name();
     };
@@ -82,6 +115,7 @@ final class SqlTwin implements AutoCloseable {
           0,
           tally.snapshot().imbalance(),
           () -> "the books of the query must balance: " + tally.snapshot());
+      rows.forEach(row -> row.replaceAll(SqlTwin::asTheirs));
       return rows;
     } finally {
       assertEquals(0, context.memory().usedBytes(), "all memory is given back");
@@ -107,11 +141,7 @@ final class SqlTwin implements AutoCloseable {
       while (rs.next()) {
         List<Object> row = new ArrayList<>();
         for (int i = 1; i <= rs.getMetaData().getColumnCount(); i++) {
-          Object v = rs.getObject(i);
-          row.add(
-              v instanceof java.sql.Date d
-                  ? d.toLocalDate()
-                  : v instanceof java.sql.Timestamp ? rs.getObject(i, LocalDateTime.class) : v);
+          row.add(got(rs, i));
         }
         out.add(row);
       }

@@ -162,6 +162,9 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
   }
 
   private static int compare(Object a, Object b) {
+    if (a instanceof java.util.UUID) {
+      return a.toString().compareTo(b.toString());
+    }
     if (a instanceof String x) {
       return Arrays.compareUnsigned(
           x.getBytes(StandardCharsets.UTF_8), ((String) b).getBytes(StandardCharsets.UTF_8));

@@ -26,8 +26,12 @@ public final class RandomColumns {
           Type.decimal(9, 2),
           Type.decimal(30, 4),
           Type.VARCHAR,
+          Type.BINARY,
+          Type.UUID,
           Type.DATE,
-          Type.TIMESTAMP);
+          Type.TIME,
+          Type.TIMESTAMP,
+          Type.TIMESTAMP_TZ);
 
   /** One of each kind, nested ones behind the others. */
   public static final List<Type> TYPES =
@@ -81,6 +85,10 @@ public final class RandomColumns {
       case VARCHAR ->
           bits > 32 ? Long.toHexString(number) : TEXTS.get(random.nextInt(TEXTS.size()));
       case DATE -> java.time.LocalDate.ofEpochDay(number % 30_000);
+      case TIME -> java.time.LocalTime.ofNanoOfDay(Math.floorMod(number, 86_400_000_000L) * 1_000);
+      case TIMESTAMP_TZ -> java.time.Instant.ofEpochSecond(number % 2_000_000_000L, 5_000);
+      case BINARY -> "%016x".formatted(number).substring(0, 2 * random.nextInt(9));
+      case UUID -> new java.util.UUID(number, random.nextLong(3) - 1);
       case TIMESTAMP ->
           java.time.LocalDateTime.ofEpochSecond(
               number % 2_000_000_000L, 1_000 * random.nextInt(9), java.time.ZoneOffset.UTC);

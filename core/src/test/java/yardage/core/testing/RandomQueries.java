@@ -26,6 +26,10 @@ public final class RandomQueries {
     TEXT,
     DATE,
     STAMP,
+    CLOCK,
+    INSTANT,
+    BYTES,
+    ID,
     TRUTH,
     QUERY,
     FROM,
@@ -35,8 +39,24 @@ public final class RandomQueries {
     LIST
   }
 
+  private static final List<Kind> COMPARED =
+      List.of(
+          Kind.WHOLE,
+          Kind.EXACT,
+          Kind.DOUBLE,
+          Kind.TEXT,
+          Kind.DATE,
+          Kind.STAMP,
+          Kind.CLOCK,
+          Kind.INSTANT,
+          Kind.BYTES,
+          Kind.ID);
+
   private static final List<Kind> VALUES =
-      List.of(Kind.WHOLE, Kind.EXACT, Kind.DOUBLE, Kind.TEXT, Kind.DATE, Kind.STAMP, Kind.TRUTH);
+      Stream.concat(COMPARED.stream(), Stream.of(Kind.TRUTH)).toList();
+
+  /** A UUID; what its first digit is, is left open. */
+  public static final String ID = "%xf8b2c1e-0d4a-4b6e-9a3f-2f1d7c0e8b55";
 
   private static final char MARK = '§';
 
@@ -260,6 +280,10 @@ public final class RandomQueries {
       case VARCHAR -> Kind.TEXT;
       case DATE -> Kind.DATE;
       case TIMESTAMP -> Kind.STAMP;
+      case TIME -> Kind.CLOCK;
+      case TIMESTAMP_TZ -> Kind.INSTANT;
+      case BINARY -> Kind.BYTES;
+      case UUID -> Kind.ID;
       case BOOLEAN -> Kind.TRUTH;
       case STRUCT, LIST, MAP -> throw new IllegalArgumentException(type.toString());
     };
@@ -398,7 +422,7 @@ public final class RandomQueries {
             pick(List.of("§ IS NULL", "§ IS NOT NULL")),
             value(pick(VALUES), 1, columns, outer));
       case 4:
-        Kind listed = pick(VALUES.subList(0, 6));
+        Kind listed = pick(COMPARED);
         return Node.of(
             Kind.TRUTH,
             pick(List.of("§ IN (§)", "§ NOT IN (§)")),
@@ -415,7 +439,7 @@ public final class RandomQueries {
             value(Kind.TEXT, 1, columns, outer),
             Node.of(Kind.OPTIONAL, pick(List.of("'%e%'", "'w___'", "'_e%'", "'warp'"))));
       case 6:
-        Kind between = pick(VALUES.subList(0, 6));
+        Kind between = pick(COMPARED);
         return Node.of(
             Kind.TRUTH,
             "§ BETWEEN § AND §",
@@ -446,7 +470,7 @@ public final class RandomQueries {
             value(compared, 1, columns, List.of()),
             scalar(depth, compared, all));
       default:
-        Kind of = pick(VALUES.subList(0, 6));
+        Kind of = pick(COMPARED);
         return Node.of(
             Kind.TRUTH,
             "§ %s §".formatted(comparison()),
@@ -507,6 +531,22 @@ public final class RandomQueries {
               kind,
               "TIMESTAMP '2026-0%d-11 0%d:30:00'"
                   .formatted(1 + random.nextInt(3), random.nextInt(9)));
+      case CLOCK -> Node.of(kind, "TIME '0%d:30:00'".formatted(random.nextInt(9)));
+      case INSTANT -> {
+        String at = "TIMESTAMP%s '2026-01-11 0%d:30:00%s'";
+        int hour = random.nextInt(9);
+        yield new Node(
+            kind,
+            at.formatted(" WITH TIME ZONE", hour, " UTC"),
+            at.formatted("", hour, ""),
+            List.of());
+      }
+      case BYTES -> Node.of(kind, pick(List.of("X''", "X'00'", "X'cafe'", "X'ff01'")));
+      case ID -> {
+        String id = ID.formatted(random.nextInt(16));
+        yield new Node(
+            kind, "UUID '%s'".formatted(id), "X'%s'".formatted(id.replace("-", "")), List.of());
+      }
       case TRUTH -> Node.of(kind, random.nextBoolean() ? "(1 = 1)" : "(1 = 0)");
       default -> throw new IllegalArgumentException(kind.toString());
     };
@@ -547,8 +587,14 @@ public final class RandomQueries {
     }
     return switch (kind) {
       case WHOLE ->
-          switch (random.nextInt(6)) {
+          switch (random.nextInt(8)) {
             case 0 -> Node.of(kind, "CHAR_LENGTH(§)", any.apply(Kind.TEXT));
+            case 4 ->
+                Node.of(
+                    kind,
+                    "EXTRACT(%s FROM §)".formatted(pick(List.of("HOUR", "MINUTE"))),
+                    any.apply(Kind.CLOCK));
+            case 5 -> Node.of(kind, "OCTET_LENGTH(§)", any.apply(Kind.BYTES));
             case 1 ->
                 Node.of(
                     kind,
@@ -586,6 +632,15 @@ public final class RandomQueries {
               kind,
               "(§ + INTERVAL '%d' %s)".formatted(random.nextInt(40), pick(List.of("DAY", "HOUR"))),
               any.apply(kind));
+      case CLOCK -> Node.of(kind, "CAST(§ AS TIME(6))", any.apply(Kind.STAMP));
+      case INSTANT ->
+          random.nextBoolean()
+              ? new Node(
+                  kind, "CAST(§ AS TIMESTAMP WITH TIME ZONE)", "§", List.of(any.apply(Kind.STAMP)))
+              : Node.of(
+                  kind, "(§ + INTERVAL '%d' HOUR)".formatted(random.nextInt(40)), any.apply(kind));
+      case BYTES -> Node.of(kind, "(§ || §)", any.apply(kind), any.apply(kind));
+      case ID -> any.apply(kind);
       case TRUTH -> Node.of(kind, "(§)", truth(0, columns, outer));
       default -> throw new IllegalArgumentException(Arrays.asList(kind, depth).toString());
     };

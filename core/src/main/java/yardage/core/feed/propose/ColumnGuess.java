@@ -283,6 +283,12 @@ final class ColumnGuess {
     DATES.forEach(f -> out.add(() -> Optional.of(temporal(Type.DATE, f, "dates"))));
     out.add(() -> Optional.of(plain(Type.TIMESTAMP, "times")));
     TIMES.forEach(f -> out.add(() -> Optional.of(temporal(Type.TIMESTAMP, f, "times"))));
+    out.add(() -> Optional.of(plain(Type.TIME, "times of day")));
+    // Without hyphens it may as well be a digest.
+    out.add(
+        () ->
+            Optional.of(plain(Type.UUID, "UUIDs"))
+                .filter(c -> values.stream().allMatch(v -> v.text().orElseThrow().contains("-"))));
     out.add(
         () ->
             Optional.of(plain(Type.DOUBLE, "numbers"))

@@ -152,8 +152,8 @@ final class ChunkDecoder extends PagedColumn {
       ColumnDescriptor descriptor,
       Type type) {
     boolean dense = nulls == null;
-    return switch (type.kind()) {
-      case INT, DATE -> {
+    return switch (type.held()) {
+      case INTS -> {
         int[] out = new int[rows];
         for (int r = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
@@ -163,10 +163,8 @@ final class ChunkDecoder extends PagedColumn {
         }
         yield new IntColumn(type, out, nulls, rows);
       }
-      case BIGINT, DECIMAL, TIMESTAMP -> {
-        if (type.isWide()) {
-          yield wide(b, at, nulls, rows, descriptor.getPrimitiveType(), type);
-        }
+      case WIDES -> wide(b, at, nulls, rows, descriptor.getPrimitiveType(), type);
+      case LONGS -> {
         long[] out = new long[rows];
         boolean narrow =
             descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.INT32;
@@ -178,7 +176,7 @@ final class ChunkDecoder extends PagedColumn {
         }
         yield new LongColumn(type, out, nulls, rows);
       }
-      case DOUBLE -> {
+      case DOUBLES -> {
         double[] out = new double[rows];
         for (int r = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
@@ -188,7 +186,7 @@ final class ChunkDecoder extends PagedColumn {
         }
         yield new DoubleColumn(out, nulls, rows);
       }
-      case BOOLEAN -> {
+      case TRUTHS -> {
         byte[] out = new byte[rows];
         for (int r = 0, v = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
@@ -198,7 +196,7 @@ final class ChunkDecoder extends PagedColumn {
         }
         yield new BooleanColumn(out, nulls, rows);
       }
-      case VARCHAR -> {
+      case BYTES -> {
         byte[] text = new byte[Math.max(0, b.length - at - 4 * values)];
         int[] offsets = new int[rows + 1];
         int end = 0;
@@ -211,13 +209,16 @@ final class ChunkDecoder extends PagedColumn {
           }
           offsets[r + 1] = end;
         }
-        yield TextColumn.plain(text, offsets, nulls, rows);
+        yield TextColumn.plain(text, offsets, nulls, rows).as(type);
       }
-      case STRUCT, LIST, MAP -> throw new IllegalStateException("A leaf has no parts: " + type);
+      case STRUCTS, LISTS -> throw new IllegalStateException("A leaf has no parts: " + type);
     };
   }
 
-  /** Decimals of many digits; files of before the column had so many hold them in fewer bytes. */
+  /**
+   * UUIDs, or decimals of many digits; files of before the column had so many hold them in fewer
+   * bytes.
+   */
   private static WideColumn wide(
       byte[] b, int at, long[] nulls, int rows, PrimitiveType physical, Type type) {
     int length =
@@ -228,6 +229,8 @@ final class ChunkDecoder extends PagedColumn {
         };
     long[] high = new long[rows];
     long[] low = new long[rows];
+    // The bytes of a UUID order without a sign.
+    long sign = type.kind() == Type.Kind.UUID ? Long.MIN_VALUE : 0;
     for (int r = 0; r < rows; r++) {
       if (nulls != null && Bits.get(nulls, r)) {
         continue;
@@ -240,7 +243,7 @@ final class ChunkDecoder extends PagedColumn {
           h = h << 8 | l >>> 56;
           l = l << 8 | b[at + i] & 0xFF;
         }
-        high[r] = h;
+        high[r] = h ^ sign;
         low[r] = l;
       } else {
         low[r] = length == 4 ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);
@@ -260,7 +263,7 @@ final class ChunkDecoder extends PagedColumn {
     boolean fits =
         switch (type.kind()) {
           case INT, DATE -> physical == PrimitiveTypeName.INT32;
-          case BIGINT, TIMESTAMP ->
+          case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ ->
               physical == PrimitiveTypeName.INT64 || physical == PrimitiveTypeName.INT32;
           case DECIMAL ->
               physical == PrimitiveTypeName.INT64
@@ -268,7 +271,8 @@ final class ChunkDecoder extends PagedColumn {
                   || type.isWide() && physical == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;
           case DOUBLE -> physical == PrimitiveTypeName.DOUBLE;
           case BOOLEAN -> physical == PrimitiveTypeName.BOOLEAN;
-          case VARCHAR -> physical == PrimitiveTypeName.BINARY;
+          case VARCHAR, BINARY -> physical == PrimitiveTypeName.BINARY;
+          case UUID -> physical == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;
           case STRUCT, LIST, MAP -> false;
         };
     return fits ? Optional.empty() : Optional.of(descriptor.getPrimitiveType().toString());

@@ -3,11 +3,15 @@ package yardage.core.format.parquet;
 import java.io.IOException;
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.ZoneOffset;
 import java.util.Base64;
+import java.util.UUID;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.example.data.Group;
 import org.apache.parquet.example.data.simple.convert.GroupRecordConverter;
@@ -235,9 +239,13 @@ final class ParquetChunker implements Chunker {
     } else if (logical instanceof DateLogicalTypeAnnotation) {
       Json.write(LocalDate.ofEpochDay((Long) value), out);
     } else if (logical instanceof TimestampLogicalTypeAnnotation t) {
-      Json.write(Values.timestamp(micros((Long) value, t.getUnit())), out);
+      LocalDateTime time = Values.timestamp(micros((Long) value, t.getUnit()));
+      Json.write(t.isAdjustedToUTC() ? time.toInstant(ZoneOffset.UTC) : time, out);
     } else if (logical instanceof LogicalTypeAnnotation.TimeLogicalTypeAnnotation t) {
       Json.write(LocalTime.ofNanoOfDay(micros((Long) value, t.getUnit()) * 1000).toString(), out);
+    } else if (logical instanceof LogicalTypeAnnotation.UUIDLogicalTypeAnnotation) {
+      ByteBuffer bytes = ((Binary) value).toByteBuffer();
+      Json.write(new UUID(bytes.getLong(), bytes.getLong()), out);
     } else if (value instanceof Binary b) {
       boolean text =
           logical instanceof LogicalTypeAnnotation.StringLogicalTypeAnnotation

@@ -29,7 +29,8 @@ public final class ParquetSchema {
       List<Schema.Field> fields = new ArrayList<>();
       for (var f : reader.getFooter().getFileMetaData().getSchema().getFields()) {
         fields.add(
-            new Schema.Field(f.getName(), type(f), f.getRepetition() != Repetition.REQUIRED));
+            new Schema.Field(
+                f.getName(), unmarked(type(f)), f.getRepetition() != Repetition.REQUIRED));
       }
       return new Schema(fields);
     } catch (RuntimeException e) {
@@ -56,6 +57,21 @@ public final class ParquetSchema {
     }
   }
 
+  /** Old writers leave texts without their mark, so that they look like binary values. */
+  private static Type unmarked(Type type) {
+    return switch (type.kind()) {
+      case BINARY -> Type.VARCHAR;
+      case LIST -> Type.list(unmarked(type.element()));
+      case MAP ->
+          Type.map(unmarked(type.parts().get(0).type()), unmarked(type.parts().get(1).type()));
+      case STRUCT ->
+          Type.struct(
+              type.parts().stream().map(p -> new Type.Part(p.name(), unmarked(p.type()))).toList());
+      default -> type;
+    };
+  }
+
+  /** The type of a column just as it is marked. */
   static Type type(org.apache.parquet.schema.Type type) {
     Type one = type.isPrimitive() ? primitive(type.asPrimitiveType()) : group(type.asGroupType());
     return type.getRepetition() == Repetition.REPEATED ? Type.list(one) : one;
@@ -99,18 +115,24 @@ public final class ParquetSchema {
     if (logical instanceof LogicalTypeAnnotation.DateLogicalTypeAnnotation) {
       return Type.DATE;
     }
-    if (logical instanceof LogicalTypeAnnotation.TimestampLogicalTypeAnnotation
-        || type.getPrimitiveTypeName() == PrimitiveTypeName.INT96) {
+    if (logical instanceof LogicalTypeAnnotation.TimestampLogicalTypeAnnotation t) {
+      return t.isAdjustedToUTC() ? Type.TIMESTAMP_TZ : Type.TIMESTAMP;
+    }
+    if (type.getPrimitiveTypeName() == PrimitiveTypeName.INT96) {
       return Type.TIMESTAMP;
     }
     if (logical instanceof LogicalTypeAnnotation.TimeLogicalTypeAnnotation) {
-      return Type.VARCHAR;
+      return Type.TIME;
+    }
+    if (logical instanceof LogicalTypeAnnotation.UUIDLogicalTypeAnnotation) {
+      return Type.UUID;
     }
     return switch (type.getPrimitiveTypeName()) {
       case BOOLEAN -> Type.BOOLEAN;
       case INT32 -> Type.INT;
       case INT64 -> Type.BIGINT;
       case FLOAT, DOUBLE -> Type.DOUBLE;
+      case BINARY -> logical == null ? Type.BINARY : Type.VARCHAR;
       default -> Type.VARCHAR;
     };
   }

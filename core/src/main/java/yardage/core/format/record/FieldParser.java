@@ -29,6 +29,7 @@ public final class FieldParser {
   private final FieldText text;
   private final NumberReader numbers;
   private final TemporalPattern[] patterns;
+  private final BinaryText binary;
   private final byte[][] yes;
   private final byte[][] no;
   private final LocalZone.Converter zone;
@@ -49,10 +50,22 @@ public final class FieldParser {
         new NumberReader(
             rule.type(), rule.numbers().filter(NumberStyle::takesNotFinite).isPresent());
     this.zone = rule.zone().map(LocalZone.Converter::new).orElse(null);
+    boolean binary = rule.type().kind() == Type.Kind.BINARY;
+    this.binary = binary ? BinaryText.of(rule.formats()) : BinaryText.HEX;
     this.patterns =
-        rule.formats().stream()
-            .map(p -> TemporalPattern.compile(p, temporal(rule.type())))
-            .toArray(TemporalPattern[]::new);
+        binary
+            ? new TemporalPattern[0]
+            : rule.formats().stream()
+                .map(p -> TemporalPattern.compile(p, temporal(rule.type())))
+                .toArray(TemporalPattern[]::new);
+    boolean needsZone = rule.type().kind() == Type.Kind.TIMESTAMP_TZ && zone == null;
+    for (int p = 0; needsZone && p < patterns.length; p++) {
+      if (!patterns[p].saysZone()) {
+        throw new IllegalArgumentException(
+            "Pattern [%s] has no offset (X), so that nothing says which time it is: add [zone:], or make the column a timestamp"
+                .formatted(rule.formats().get(p)));
+      }
+    }
     this.yes = words(rule.truths().map(FieldRule.TruthWords::yes).orElse(List.of("true")));
     this.no = words(rule.truths().map(FieldRule.TruthWords::no).orElse(List.of("false")));
   }
@@ -117,7 +130,9 @@ public final class FieldParser {
           case DOUBLE -> doubles(n);
           case BOOLEAN -> truths(n);
           case DATE -> dates(n);
-          case TIMESTAMP -> times(n);
+          case TIME, TIMESTAMP, TIMESTAMP_TZ -> times(n);
+          case UUID -> uuids(n);
+          case BINARY -> binaries(n);
           case STRUCT, LIST, MAP -> throw new IllegalStateException("Parts are read one by one");
         };
     text.finish();
@@ -319,6 +334,10 @@ public final class FieldParser {
   private Column times(int n) {
     final boolean iso = patterns.length == 0;
     final boolean epoch = rule.formats().contains("epoch-seconds");
+    final boolean ofDay = rule.type().kind() == Type.Kind.TIME;
+    final boolean saysZone = rule.type().kind() == Type.Kind.TIMESTAMP_TZ && zone == null && iso;
+    final int lengthWithMicros =
+        ofDay ? IsoTime.LENGTH_WITH_MICROS - 11 : IsoTime.LENGTH_WITH_MICROS;
     long[] out = new long[n];
     final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
@@ -333,10 +352,15 @@ public final class FieldParser {
         start = text.start;
         end = text.end;
       }
-      out[r] = iso ? IsoTime.parseTime(from, start, end) : byPattern(from, start, end);
-      if (out[r] == IsoTime.INVALID) {
+      out[r] =
+          !iso
+              ? byPattern(from, start, end)
+              : ofDay
+                  ? IsoTime.parseTimeOfDay(from, start, end)
+                  : IsoTime.parseTime(from, start, end);
+      if (out[r] == IsoTime.INVALID || saysZone && !IsoTime.saysOffset(from, start, end)) {
         wrong(r, Reason.WRONG_TYPE, from, start, end);
-      } else if ((end - start > IsoTime.LENGTH_WITH_MICROS || epoch)
+      } else if ((end - start > lengthWithMicros || epoch)
           && IsoTime.hasDigitsBeyondMicros(from, start, end)) {
         failures.cut(ordinal);
       }
@@ -345,6 +369,60 @@ public final class FieldParser {
       }
     }
     return new LongColumn(rule.type(), out, text.nulls(), n);
+  }
+
+  private Column uuids(int n) {
+    long[] high = new long[n];
+    long[] low = new long[n];
+    final byte[] b = spans.buffer;
+    for (int r = 0; r < n; r++) {
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
+      }
+      if (!BinaryText.uuid(from, start, end, high, low, r)) {
+        wrong(r, Reason.WRONG_TYPE, from, start, end);
+      }
+    }
+    return new WideColumn(rule.type(), high, low, text.nulls(), n);
+  }
+
+  private Column binaries(int n) {
+    int[] offsets = new int[n + 1];
+    byte[] out = new byte[Math.max(16, n * 12)];
+    int at = 0;
+    final byte[] b = spans.buffer;
+    for (int r = 0; r < n; r++) {
+      int end = spans.end(r, field);
+      int start = end < 0 ? 0 : spans.start(r, field);
+      byte[] from = b;
+      if (text.mayDiffer(b, start, end)) {
+        if (!text.find(r, start, end)) {
+          offsets[r + 1] = at;
+          continue;
+        }
+        from = text.bytes;
+        start = text.start;
+        end = text.end;
+      }
+      if (at + end - start > out.length) {
+        out = Arrays.copyOf(out, Math.max(at + end - start, out.length + (out.length >> 1)));
+      }
+      int length = binary.read(from, start, end, out, at);
+      if (length < 0) {
+        wrong(r, Reason.WRONG_TYPE, from, start, end);
+      }
+      at += Math.max(0, length);
+      offsets[r + 1] = at;
+    }
+    return TextColumn.plain(out, offsets, text.nulls(), n).as(rule.type());
   }
 
   /** A time of the column's zone as UTC; one that does not exist there fails. */
@@ -421,6 +499,12 @@ public final class FieldParser {
   private String written() {
     if (!rule.formats().isEmpty()) {
       return " written " + String.join(" or ", rule.formats());
+    }
+    if (rule.type().kind() == Type.Kind.TIMESTAMP_TZ && zone == null) {
+      return ": it must end with an offset such as Z or +01:00, unless the column has a zone";
+    }
+    if (rule.type().kind() == Type.Kind.BINARY) {
+      return " written in hexadecimal digits; the column's format may be base64";
     }
     return rule.truths()
         .map(

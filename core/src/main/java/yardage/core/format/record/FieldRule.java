@@ -87,9 +87,7 @@ public record FieldRule(
   /** The same way of reading for another name and type: how a nested value's parts are read. */
   public FieldRule of(String part, Type partType, boolean partRequired) {
     boolean temporal =
-        partType.isNested()
-            || partType.kind() == Type.Kind.DATE
-            || partType.kind() == Type.Kind.TIMESTAMP;
+        partType.isNested() || partType.hasDays() || partType.kind() == Type.Kind.TIME;
     return new FieldRule(
         part,
         partType,

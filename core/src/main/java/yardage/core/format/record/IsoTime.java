@@ -88,24 +88,38 @@ public final class IsoTime {
             : micros + ((hour * 60L + minute) * 60 + second) * 1_000_000L;
       }
     }
-    return parseClock(micros, b, at, end);
+    return parseBehindDate(micros, b, at, end);
   }
 
-  /** A time of day in any of its forms, behind the date that ends at {@code at}. */
+  /** ISO 8601: {@code 14:05[:09[.123456789]]}, as microseconds since midnight. */
+  public static long parseTimeOfDay(byte[] b, int start, int end) {
+    for (int i = start; i < end; i++) {
+      if (b[i] != ':' && b[i] != '.' && (b[i] < '0' || b[i] > '9')) {
+        return INVALID;
+      }
+    }
+    return parseClock(0, b, start, end);
+  }
+
+  /** What stands behind a date that ends at {@code from}. */
+  private static long parseBehindDate(long midnight, byte[] b, int from, int end) {
+    return from == end
+        ? midnight
+        : b[from] == ' ' || b[from] == 'T' ? parseClock(midnight, b, from + 1, end) : INVALID;
+  }
+
+  /** A time of day in any of its forms. */
   private static long parseClock(long midnight, byte[] b, int from, int end) {
     long micros = midnight;
     int at = from;
-    if (at == end) {
-      return micros;
-    }
-    if (end - at < 6 || (b[at] != ' ' && b[at] != 'T') || b[at + 3] != ':') {
+    if (end - at < 5 || b[at + 2] != ':') {
       return INVALID;
     }
-    int hour = digits(b, at + 1, 2);
-    int minute = digits(b, at + 4, 2);
+    int hour = digits(b, at, 2);
+    int minute = digits(b, at + 3, 2);
     int second = 0;
     int fraction = 0;
-    at += 6;
+    at += 5;
     if (at < end) {
       if (b[at] == ':') {
         if (end - at < 3) {

@@ -26,18 +26,18 @@ public final class TemporalPattern {
 
   private final byte[] units;
   private final int[] widths;
-  private final boolean timestamp;
+  private final Type.Kind kind;
   private final long epochMicros;
 
   /** The year that the two digits of its own mean, and the 99 behind it. */
   private final int firstYear;
 
   private TemporalPattern(
-      byte[] units, int[] widths, boolean timestamp, long epochMicros, int firstYear) {
+      byte[] units, int[] widths, Type.Kind kind, long epochMicros, int firstYear) {
     this.firstYear = firstYear;
     this.units = units;
     this.widths = widths;
-    this.timestamp = timestamp;
+    this.kind = kind;
     this.epochMicros = epochMicros;
   }
 
@@ -52,13 +52,22 @@ public final class TemporalPattern {
     Matcher years = TWO_DIGITS.matcher(written);
     int firstYear = years.find() ? Integer.parseInt(years.group(1)) : 0;
     String pattern = firstYear == 0 ? written : years.replaceFirst("yy");
-    boolean timestamp = type.kind() == Type.Kind.TIMESTAMP;
-    if (!timestamp && type.kind() != Type.Kind.DATE) {
-      throw new IllegalArgumentException("Only dates and timestamps have a format");
+    boolean ofDay = type.kind() == Type.Kind.TIME;
+    if (!ofDay && !type.hasDays()) {
+      throw new IllegalArgumentException("Only dates, times and binary values have a format");
     }
     if (pattern.equals("epoch-seconds") || pattern.equals("epoch-millis")) {
+      if (ofDay) {
+        throw new IllegalArgumentException(
+            "Format [%s] is a point in time, and no time of day: make the column a timestamp"
+                .formatted(pattern));
+      }
       return new TemporalPattern(
-          new byte[0], new int[0], timestamp, pattern.equals("epoch-millis") ? 1000 : 1_000_000, 0);
+          new byte[0],
+          new int[0],
+          type.kind(),
+          pattern.equals("epoch-millis") ? 1000 : 1_000_000,
+          0);
     }
     byte[] units = new byte[pattern.length()];
     int[] widths = new int[pattern.length()];
@@ -85,7 +94,9 @@ public final class TemporalPattern {
         units[n++] = (byte) c;
       }
     }
-    if (pattern.indexOf('y') < 0 || pattern.indexOf('M') < 0 || pattern.indexOf('d') < 0) {
+    if (ofDay) {
+      checkTimeOfDay(pattern, units, n);
+    } else if (pattern.indexOf('y') < 0 || pattern.indexOf('M') < 0 || pattern.indexOf('d') < 0) {
       throw new IllegalArgumentException(
           "Pattern [%s] must have year (y), month (M) and day (d)".formatted(pattern));
     }
@@ -99,12 +110,36 @@ public final class TemporalPattern {
     return new TemporalPattern(
         java.util.Arrays.copyOf(units, n),
         java.util.Arrays.copyOf(widths, n),
-        timestamp,
+        type.kind(),
         0,
         firstYear);
   }
 
-  /** Days or microseconds since 1970-01-01, or {@link #INVALID} where the text is no such date. */
+  private static void checkTimeOfDay(String pattern, byte[] units, int n) {
+    String said = new String(units, 0, n, java.nio.charset.StandardCharsets.US_ASCII);
+    if (said.indexOf('H') < 0 && said.indexOf('h') < 0) {
+      throw new IllegalArgumentException(
+          "Pattern [%s] must have hours (H, or h with a)".formatted(pattern));
+    }
+    for (int u = 0; u < n; u++) {
+      if ("yMdX".indexOf(units[u]) >= 0) {
+        throw new IllegalArgumentException(
+            "[%s] cannot stand in the pattern [%s] of a time of day: use H h m s S a"
+                .formatted((char) units[u], pattern));
+      }
+    }
+  }
+
+  /** Whether the text says which point in time it is, in whatever zone. */
+  boolean saysZone() {
+    return epochMicros > 0
+        || new String(units, java.nio.charset.StandardCharsets.US_ASCII).indexOf('X') >= 0;
+  }
+
+  /**
+   * Days or microseconds since 1970-01-01, or microseconds since midnight, or {@link #INVALID}
+   * where the text is no such date.
+   */
   long parse(byte[] b, int start, int end) {
     if (epochMicros > 0) {
       return parseEpoch(b, start, end);
@@ -198,11 +233,14 @@ public final class TemporalPattern {
     if (at != end || hour > 23 || minute > 59 || second > 59) {
       return INVALID;
     }
+    if (kind == Type.Kind.TIME) {
+      return ((hour * 60L + minute) * 60 + second) * 1_000_000L + micros;
+    }
     int days = IsoTime.epochDay(year, month, day);
     if (days == Integer.MIN_VALUE) {
       return INVALID;
     }
-    return timestamp
+    return kind != Type.Kind.DATE
         ? days * IsoTime.MICROS_OF_DAY
             + ((hour * 60L + minute - offsetMinutes) * 60 + second) * 1_000_000L
             + micros
@@ -241,7 +279,7 @@ public final class TemporalPattern {
     }
     long micros = v * epochMicros + fraction;
     micros = negative ? -micros : micros;
-    return timestamp ? micros : Math.floorDiv(micros, IsoTime.MICROS_OF_DAY);
+    return kind != Type.Kind.DATE ? micros : Math.floorDiv(micros, IsoTime.MICROS_OF_DAY);
   }
 
   /** The month named at {@code at}, 1 to 12, or 0. */

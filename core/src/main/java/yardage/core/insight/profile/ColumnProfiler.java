@@ -2,6 +2,7 @@ package yardage.core.insight.profile;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import java.util.UUID;
 import java.util.function.IntFunction;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
@@ -212,9 +213,15 @@ final class ColumnProfiler {
     return 0;
   }
 
-  /** Texts by their bytes in UTF-8, as SQL here has it; all else by nature. */
+  /**
+   * Texts by their bytes in UTF-8 and UUIDs by their bytes, as SQL here has it; all else by nature.
+   */
   @SuppressWarnings("unchecked")
   static int order(Object a, Object b) {
+    if (a instanceof UUID x && b instanceof UUID y) {
+      // The platform's own order takes the first bit for a sign.
+      return x.toString().compareTo(y.toString());
+    }
     return a instanceof String x && b instanceof String y
         ? Arrays.compareUnsigned(
             x.getBytes(StandardCharsets.UTF_8), y.getBytes(StandardCharsets.UTF_8))

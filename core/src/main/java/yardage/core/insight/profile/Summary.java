@@ -2,8 +2,10 @@ package yardage.core.insight.profile;
 
 import java.math.BigDecimal;
 import java.math.RoundingMode;
+import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -88,7 +90,7 @@ final class Summary {
                         (double) all.characters / (all.rows - all.nulls)))
                 : Optional.empty(),
             shapes,
-            ordered && !isText ? histogram() : List.of(),
+            ordered && isOnLine(type) ? histogram() : List.of(),
             List.of());
     return new Profile.ColumnProfile(
         plain.name(),
@@ -181,12 +183,24 @@ final class Summary {
     return out;
   }
 
+  /** Whether values lie on a line. */
+  private static boolean isOnLine(Type type) {
+    return switch (type.kind()) {
+      case INT, BIGINT, DOUBLE, DECIMAL, DATE, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
+      case BOOLEAN, VARCHAR, BINARY, UUID, STRUCT, LIST, MAP -> false;
+    };
+  }
+
   /** Where a value lies on a line: numbers as they are, dates in days, times in seconds. */
   static double place(Object value) {
     if (value instanceof LocalDate date) {
       return date.toEpochDay();
     } else if (value instanceof LocalDateTime time) {
       return time.toEpochSecond(ZoneOffset.UTC) + time.getNano() / 1e9;
+    } else if (value instanceof Instant time) {
+      return time.getEpochSecond() + time.getNano() / 1e9;
+    } else if (value instanceof LocalTime time) {
+      return time.toNanoOfDay() / 1e9;
     }
     return ((Number) value).doubleValue();
   }
@@ -196,6 +210,8 @@ final class Summary {
     return switch (field.type().kind()) {
       case INT, BIGINT -> Math.round(place);
       case DATE -> LocalDate.ofEpochDay(Math.round(place));
+      case TIME -> LocalTime.ofSecondOfDay(Math.round(place));
+      case TIMESTAMP_TZ -> Instant.ofEpochSecond(Math.round(place));
       case TIMESTAMP -> LocalDateTime.ofEpochSecond(Math.round(place), 0, ZoneOffset.UTC);
       case DECIMAL -> new BigDecimal(place).setScale(field.type().scale(), RoundingMode.HALF_EVEN);
       default -> place;

@@ -103,7 +103,7 @@ public record ColumnChoice(
     return switch (text.strip()) {
       case "number" -> Type::isNumeric;
       case "text" -> t -> t.kind() == Type.Kind.VARCHAR;
-      case "time" -> t -> t.kind() == Type.Kind.DATE || t.kind() == Type.Kind.TIMESTAMP;
+      case "time" -> t -> t.hasDays() || t.kind() == Type.Kind.TIME;
       case "nested" -> Type::isNested;
       case "decimal" -> t -> t.kind() == Type.Kind.DECIMAL;
       default -> {

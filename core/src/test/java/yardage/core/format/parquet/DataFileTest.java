@@ -10,14 +10,20 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.ByteBuffer;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.LongSummaryStatistics;
 import java.util.SplittableRandom;
+import java.util.UUID;
 import java.util.stream.Stream;
 import org.apache.iceberg.Schema;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
@@ -53,7 +59,11 @@ class DataFileTest {
           Types.NestedField.optional(7, "day", Types.DateType.get()),
           Types.NestedField.optional(8, "at", Types.TimestampType.withoutZone()),
           Types.NestedField.optional(9, "b", Types.BooleanType.get()),
-          Types.NestedField.optional(10, "vast", Types.DecimalType.of(25, 6)));
+          Types.NestedField.optional(10, "vast", Types.DecimalType.of(25, 6)),
+          Types.NestedField.optional(11, "clock", Types.TimeType.get()),
+          Types.NestedField.optional(12, "instant", Types.TimestampType.withZone()),
+          Types.NestedField.optional(13, "id", Types.UUIDType.get()),
+          Types.NestedField.optional(14, "bytes", Types.BinaryType.get()));
 
   private static final List<Type> TYPES =
       List.of(
@@ -66,7 +76,11 @@ class DataFileTest {
           Type.DATE,
           Type.TIMESTAMP,
           Type.BOOLEAN,
-          Type.decimal(25, 6));
+          Type.decimal(25, 6),
+          Type.TIME,
+          Type.TIMESTAMP_TZ,
+          Type.UUID,
+          Type.BINARY);
 
   @TempDir Path folder;
 
@@ -401,6 +415,13 @@ class DataFileTest {
                 case DATE -> LocalDate.ofEpochDay(group.getInteger(c, 0));
                 case TIMESTAMP -> Values.timestamp(group.getLong(c, 0));
                 case BOOLEAN -> group.getBoolean(c, 0);
+                case TIME -> LocalTime.ofNanoOfDay(group.getLong(c, 0) * 1_000);
+                case TIMESTAMP_TZ -> Instant.EPOCH.plus(group.getLong(c, 0), ChronoUnit.MICROS);
+                case UUID -> {
+                  ByteBuffer bytes = group.getBinary(c, 0).toByteBuffer();
+                  yield new UUID(bytes.getLong(), bytes.getLong());
+                }
+                case BINARY -> HexFormat.of().formatHex(group.getBinary(c, 0).getBytes());
                 case STRUCT, LIST, MAP -> throw new AssertionError(type);
               });
     }
@@ -410,7 +431,13 @@ class DataFileTest {
   private static Column value(Type type, long v) {
     return switch (type.kind()) {
       case INT, DATE -> new IntColumn(type, new int[] {(int) (v - 50)}, null, 1);
-      case BIGINT, TIMESTAMP -> new LongColumn(type, new long[] {(v - 20) * 1_000_003L}, null, 1);
+      case TIME -> new LongColumn(type, new long[] {v * 1_000_003 % 86_400_000_000L}, null, 1);
+      // Both halves of what their first bit tells apart.
+      case UUID -> Rows.column(type, List.of(new UUID(v << 60 ^ v, v * 31)));
+      case BINARY ->
+          Rows.column(type, List.of(Long.toHexString(v | 1L << 60).substring((int) v % 8 * 2)));
+      case BIGINT, TIMESTAMP, TIMESTAMP_TZ ->
+          new LongColumn(type, new long[] {(v - 20) * 1_000_003L}, null, 1);
       case DECIMAL ->
           type.isWide()
               ? Rows.column(
