@@ -5,10 +5,13 @@ import { useStepCatalog } from './queries'
 /** What a step may be followed by: one line and an example each. */
 export function Chooser({
   label = 'Steps that can be added',
+  isBusy,
   onChoose,
   onClose,
 }: {
   label?: string
+  /** Whether a step is being added: no other is taken meanwhile. */
+  isBusy: boolean
   onChoose: (verb: string) => void
   onClose: () => void
 }) {
@@ -30,7 +33,9 @@ export function Chooser({
           value={search}
           onChange={(e) => setSearch(e.target.value)}
         />
-        <span className="quiet">{label}</span>
+        <span className="quiet" role="status">
+          {isBusy ? 'Adding it…' : label}
+        </span>
       </div>
       <ul className="mt-2 max-h-56 overflow-auto">
         {chosen(catalog.data ?? [], search).map((d) => (
@@ -38,7 +43,8 @@ export function Chooser({
             <button
               type="button"
               className="flex w-full items-baseline gap-3 rounded px-2 py-1 text-left hover:bg-base-200 focus-visible:bg-base-200"
-              onClick={() => onChoose(d.verb)}
+              aria-disabled={isBusy}
+              onClick={() => !isBusy && onChoose(d.verb)}
             >
               <b className="w-24 shrink-0 font-mono text-[0.93em]">{d.verb}</b>
               <span className="grow">{d.about}</span>

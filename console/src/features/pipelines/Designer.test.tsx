@@ -95,7 +95,7 @@ describe('the flow that is worked on', () => {
     fireEvent.pointerUp(bar('tidy'), at('tidy'))
     await waitFor(() => expect(sent('add')).toHaveLength(2))
     expect(sent('add')[1]).toEqual({
-      text: TEXT,
+      text: 'edited',
       verb: 'join',
       behind: 'tidy',
       other: 'looms',

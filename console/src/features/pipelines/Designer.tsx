@@ -6,6 +6,7 @@ import { Card, Failed } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
 import { useTables } from '../tables/queries'
 import { Chooser } from './Chooser'
+import { useEdits, type Edits } from './edits'
 import { copied, readersOf } from './model'
 import { useAddStep, useCutSteps, usePasteNow, useRemoveStep } from './queries'
 
@@ -20,21 +21,18 @@ type Open =
   | { what: 'source' }
 
 /** What rows come from: a feed or a table, as a first step or a further one. */
-function Sources({ text, onEdit, onClose }: { text: string; onEdit: Props['onEdit']; onClose?: () => void }) {
+function Sources({ edits, onClose }: { edits: Edits; onClose?: () => void }) {
   const feeds = useFeeds()
   const tables = useTables()
   const paste = usePasteNow()
   const put = (kind: string, name: string) => {
     const called = name.replace(/^.*\./, '').replaceAll(/[^a-z0-9_]/g, '_')
-    paste.mutate(
-      { text, steps: `${called}:\n  read: {${kind}: ${name}}\n` },
-      {
-        onSuccess: (p) => {
-          onEdit(p.text, p.steps[0])
-          onClose?.()
-        },
-      },
-    )
+    void edits
+      .run(async (text) => {
+        const p = await paste.mutateAsync({ text, steps: `${called}:\n  read: {${kind}: ${name}}\n` })
+        return { text: p.text, step: p.steps[0] }
+      })
+      .then(onClose)
   }
   const [picked, setPicked] = useState({ feed: '', table: '' })
   const choice = (kind: 'feed' | 'table', names: string[] | undefined) => (
@@ -58,7 +56,7 @@ function Sources({ text, onEdit, onClose }: { text: string; onEdit: Props['onEdi
           ))}
         </select>
       </label>
-      <button type="submit" className="btn btn-sm" disabled={picked[kind] === ''}>
+      <button type="submit" className="btn btn-sm" disabled={edits.isBusy || picked[kind] === ''}>
         Read the {kind}
       </button>
     </form>
@@ -85,7 +83,6 @@ function Sources({ text, onEdit, onClose }: { text: string; onEdit: Props['onEdi
           </button>
         )}
       </div>
-      {paste.error && <Failed error={paste.error} />}
     </div>
   )
 }
@@ -125,37 +122,29 @@ export function Designer({
   const remove = useRemoveStep()
   const cut = useCutSteps()
   const close = () => setOpen(undefined)
+  const edits = useEdits(draft, onEdit)
   const here = steps.some((s) => s.name === picked) ? picked : undefined
-  const done = (edited: Schemas['EditedText']) => {
-    close()
-    onEdit(edited.text, edited.step)
-  }
+  const addStep = (what: Omit<Parameters<typeof add.mutateAsync>[0], 'text'>) =>
+    void edits.run((text) => add.mutateAsync({ text, ...what })).then(close)
   const put = (verb: string) => {
     if (open?.what === 'between') {
-      add.mutate({ text: draft, verb, behind: open.from, readers: [open.to] }, { onSuccess: done })
+      addStep({ verb, behind: open.from, readers: [open.to] })
     } else if (open?.what === 'behind') {
-      add.mutate(
-        { text: draft, verb, behind: open.step, readers: readersOf(steps, open.step) },
-        { onSuccess: done },
-      )
+      addStep({ verb, behind: open.step, readers: readersOf(steps, open.step) })
     }
   }
   /** Dragged onto another bar: joined into its line. */
   const join = (step: string, onto: string) =>
-    add.mutate(
-      {
-        text: draft,
-        verb: 'join',
-        behind: onto,
-        other: step,
-        readers: readersOf(steps, onto).filter((r) => r !== step),
-      },
-      { onSuccess: done },
-    )
+    addStep({
+      verb: 'join',
+      behind: onto,
+      other: step,
+      readers: readersOf(steps, onto).filter((r) => r !== step),
+    })
   const chosen = () => [...(here ? [here] : []), ...marked.filter((m) => m !== here)]
   const key = (pressed: string, step: string): boolean => {
     if (pressed === 'Delete') {
-      remove.mutate({ text: draft, step }, { onSuccess: done })
+      void edits.run((text) => remove.mutateAsync({ text, step }))
     } else if (pressed === 'a' || pressed === 'A') {
       setOpen({ what: 'behind', step })
     } else {
@@ -163,7 +152,6 @@ export function Designer({
     }
     return true
   }
-  const error = add.error ?? remove.error ?? cut.error
   const empty = settled !== undefined && flow.length === 0 && !pale
   return (
     <>
@@ -195,17 +183,18 @@ export function Designer({
                 label={
                   open.what === 'between' ? `between ${open.from} and ${open.to}` : `behind ${open.step}`
                 }
+                isBusy={edits.isBusy}
                 onChoose={put}
                 onClose={close}
               />
             )}
-            {open?.what === 'source' && <Sources text={draft} onEdit={onEdit} onClose={close} />}
+            {open?.what === 'source' && <Sources edits={edits} onClose={close} />}
             {empty && (
               <>
                 <p className="quiet px-3 pt-2">
                   Nothing happens yet. Choose where rows come from, or write the first step below.
                 </p>
-                <Sources text={draft} onEdit={onEdit} />
+                <Sources edits={edits} />
               </>
             )}
             {open?.what === 'paste' && (
@@ -224,7 +213,7 @@ export function Designer({
                 />
               </Suspense>
             )}
-            {error && <Failed error={error} />}
+            {edits.error?.from === 'flow' && <Failed error={edits.error.error} />}
             <div
               className={`p-2 ${pale ? 'opacity-40' : ''}`}
               onCopy={(e) => {
@@ -239,15 +228,12 @@ export function Designer({
                 if (text) {
                   e.preventDefault()
                   e.clipboardData.setData('text/plain', text)
-                  cut.mutate(
-                    { text: draft, steps: chosen() },
-                    {
-                      onSuccess: (without) => {
-                        setMarked([])
-                        onEdit(without, undefined)
-                      },
-                    },
-                  )
+                  const steps = chosen()
+                  void edits.run(async (now) => {
+                    const without = await cut.mutateAsync({ text: now, steps })
+                    setMarked([])
+                    return { text: without }
+                  })
                 }
               }}
               onPaste={(e) => {
@@ -289,7 +275,7 @@ export function Designer({
                 steps={steps}
                 step={here}
                 marked={chosen()}
-                onEdit={onEdit}
+                edits={edits}
                 onPasteHere={() => setOpen({ what: 'paste', text: '' })}
                 onClose={() => onPick(here)}
               />
@@ -305,6 +291,7 @@ export function Designer({
               steps={steps}
               step={here}
               problems={problems}
+              edits={edits}
               onEdit={onEdit}
             />
           </Suspense>

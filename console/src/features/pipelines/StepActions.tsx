@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { Failed } from '../../shared/ui/parts'
 import { Chooser } from './Chooser'
 import { KeepOnShelf } from './Shelf'
+import type { Edits } from './edits'
 import { copied, readersOf } from './model'
 import { useAddStep, useKeepAsTest, useMoveStep, useRemoveStep, useRenameStep } from './queries'
 import type { Schemas } from '../../shared/api/client'
@@ -13,14 +14,13 @@ type Props = {
   /** The steps that a copy takes. */
   marked: string[]
   onPasteHere: () => void
-  /** Takes the changed text, and the step that it is about. */
-  onEdit: (text: string, step: string | undefined) => void
+  edits: Edits
 }
 
 /** Puts a step behind this one, renames it, or takes it out: in the text, whatever else stands there. */
-export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: Props) {
+export function StepActions({ text, steps, step, marked, onPasteHere, edits }: Props) {
   const [open, setOpen] = useState<'add' | 'branch' | 'join' | 'move' | 'rename' | 'shelf'>()
-  const [isCopied, setCopied] = useState(false)
+  const [taken, setTaken] = useState<string>()
   const [name, setName] = useState(step)
   const add = useAddStep()
   const remove = useRemoveStep()
@@ -30,16 +30,14 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
   const here = steps.find((s) => s.name === step)
   const isWrite = here?.verb === 'write'
   const others = steps.filter((s) => s.name !== step && s.verb !== 'write').map((s) => s.name)
-  const done = (edited: Schemas['EditedText']) => {
-    setOpen(undefined)
-    onEdit(edited.text, edited.step)
+  const change = (how: Parameters<Edits['run']>[0]) => edits.run(how).then(() => setOpen(undefined))
+  const put = (verb: string) => {
+    const readers = open === 'branch' ? [] : readersOf(steps, step)
+    return change((now) => add.mutateAsync({ text: now, verb, behind: step, readers }))
   }
-  const put = (verb: string) =>
-    add.mutate(
-      { text, verb, behind: step, readers: open === 'branch' ? [] : readersOf(steps, step) },
-      { onSuccess: done },
-    )
-  const error = add.error ?? remove.error ?? rename.error ?? move.error ?? keep.error
+  const copy = copied(text, marked)
+  // What is clicked meanwhile would go to a panel that is about to make room for the next.
+  const isBusy = edits.isBusy
   const toggle = (what: typeof open) => setOpen(open === what ? undefined : what)
   return (
     <>
@@ -49,6 +47,7 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
             <button
               type="button"
               className="btn btn-sm"
+              disabled={isBusy}
               aria-expanded={open === 'add'}
               onClick={() => toggle('add')}
             >
@@ -57,6 +56,7 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
             <button
               type="button"
               className="btn btn-sm"
+              disabled={isBusy}
               aria-expanded={open === 'branch'}
               title="A step that takes these rows too; the others go on as they were"
               onClick={() => toggle('branch')}
@@ -71,17 +71,17 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
             help="Brings columns of another step to these rows"
             names={others}
             isOpen={open === 'join'}
+            isBusy={isBusy}
             onToggle={() => toggle('join')}
             onPick={(other) =>
-              add.mutate(
-                {
-                  text,
+              change((now) =>
+                add.mutateAsync({
+                  text: now,
                   verb: 'join',
                   behind: step,
                   other,
                   readers: readersOf(steps, step).filter((r) => r !== other),
-                },
-                { onSuccess: done },
+                }),
               )
             }
           />
@@ -92,16 +92,16 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
             help="Takes the step to another place; the flow heals where it was"
             names={others}
             isOpen={open === 'move'}
+            isBusy={isBusy}
             onToggle={() => toggle('move')}
             onPick={(behind) =>
-              move.mutate(
-                {
-                  text,
+              change((now) =>
+                move.mutateAsync({
+                  text: now,
                   step,
                   behind,
                   readers: isWrite ? [] : readersOf(steps, behind).filter((r) => r !== step),
-                },
-                { onSuccess: done },
+                }),
               )
             }
           />
@@ -111,7 +111,7 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
             className="flex items-center gap-2"
             onSubmit={(e) => {
               e.preventDefault()
-              rename.mutate({ text, step, name }, { onSuccess: done })
+              void change((now) => rename.mutateAsync({ text: now, step, name }))
             }}
           >
             <input
@@ -122,20 +122,20 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
               onChange={(e) => setName(e.target.value)}
               onKeyDown={(e) => e.key === 'Escape' && setOpen(undefined)}
             />
-            <button type="submit" className="btn btn-sm">
+            <button type="submit" className="btn btn-sm" disabled={isBusy}>
               Rename it
             </button>
           </form>
         ) : (
-          <button type="button" className="btn btn-sm" onClick={() => toggle('rename')}>
+          <button type="button" className="btn btn-sm" disabled={isBusy} onClick={() => toggle('rename')}>
             Rename
           </button>
         )}
         <button
           type="button"
           className="btn btn-sm"
-          disabled={remove.isPending}
-          onClick={() => remove.mutate({ text, step }, { onSuccess: done })}
+          disabled={isBusy}
+          onClick={() => void change((now) => remove.mutateAsync({ text: now, step }))}
         >
           Take out
         </button>
@@ -143,9 +143,9 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
           type="button"
           className="btn btn-sm"
           title="As text, to be pasted here, in another pipeline, or in a mail"
-          onClick={() => navigator.clipboard.writeText(copied(text, marked)).then(() => setCopied(true))}
+          onClick={() => navigator.clipboard.writeText(copy).then(() => setTaken(copy))}
         >
-          {isCopied ? 'Copied' : marked.length > 1 ? `Copy ${marked.length} steps` : 'Copy'}
+          {taken === copy ? 'Copied' : marked.length > 1 ? `Copy ${marked.length} steps` : 'Copy'}
         </button>
         <button type="button" className="btn btn-sm" onClick={onPasteHere}>
           Paste behind
@@ -174,9 +174,11 @@ export function StepActions({ text, steps, step, marked, onPasteHere, onEdit }: 
           </span>
         )}
       </div>
-      {error && <Failed error={error} />}
-      {open === 'shelf' && <KeepOnShelf steps={copied(text, marked)} onClose={() => setOpen(undefined)} />}
-      {(open === 'add' || open === 'branch') && <Chooser onChoose={put} onClose={() => setOpen(undefined)} />}
+      {keep.error && <Failed error={keep.error} />}
+      {open === 'shelf' && <KeepOnShelf steps={copy} onClose={() => setOpen(undefined)} />}
+      {(open === 'add' || open === 'branch') && (
+        <Chooser isBusy={isBusy} onChoose={(verb) => void put(verb)} onClose={() => setOpen(undefined)} />
+      )}
     </>
   )
 }
@@ -187,6 +189,7 @@ function Pick({
   help,
   names,
   isOpen,
+  isBusy,
   onToggle,
   onPick,
 }: {
@@ -194,8 +197,9 @@ function Pick({
   help: string
   names: string[]
   isOpen: boolean
+  isBusy: boolean
   onToggle: () => void
-  onPick: (name: string) => void
+  onPick: (name: string) => unknown
 }) {
   const [name, setName] = useState('')
   return isOpen ? (
@@ -219,12 +223,12 @@ function Pick({
           <option key={n}>{n}</option>
         ))}
       </select>
-      <button type="submit" className="btn btn-sm" disabled={name === ''}>
+      <button type="submit" className="btn btn-sm" disabled={isBusy || name === ''}>
         {label.split(' ')[0]} it
       </button>
     </form>
   ) : (
-    <button type="button" className="btn btn-sm" title={help} onClick={onToggle}>
+    <button type="button" className="btn btn-sm" title={help} disabled={isBusy} onClick={onToggle}>
       {label}
     </button>
   )

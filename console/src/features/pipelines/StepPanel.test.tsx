@@ -3,6 +3,8 @@ import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { StubService, show } from '../../shared/testing/service'
+import { Failed } from '../../shared/ui/parts'
+import { useEdits } from './edits'
 import StepPanel from './StepPanel'
 import TestsCard from './TestsCard'
 import TrialCard from './TrialCard'
@@ -58,19 +60,26 @@ beforeEach(() => {
     .install()
 })
 
-const open = () =>
-  show(
-    <StepPanel
-      text="old"
-      draft="new"
-      steps={steps}
-      step="tidy"
-      marked={['tidy']}
-      onPasteHere={() => {}}
-      onEdit={onEdit}
-      onClose={() => {}}
-    />,
+function Panel() {
+  const edits = useEdits('new', onEdit)
+  return (
+    <>
+      {edits.error && <Failed error={edits.error.error} />}
+      <StepPanel
+        text="old"
+        draft="new"
+        steps={steps}
+        step="tidy"
+        marked={['tidy']}
+        onPasteHere={() => {}}
+        edits={edits}
+        onClose={() => {}}
+      />
+    </>
   )
+}
+
+const open = () => show(<Panel />)
 
 describe('the rows of a step', () => {
   it('tell what was read, what is new, what is lost and what is not there', async () => {

@@ -6,6 +6,7 @@ import { ProfileTable } from '../../shared/ui/ProfileTable'
 import { head, unionOfColumns } from './rows'
 import { offered, readersOf } from './model'
 import { FIRST_ROWS, useAddStep, useStepProfile, useStepRows, type Reading } from './queries'
+import type { Edits } from './edits'
 import { StepActions } from './StepActions'
 
 type Preview = Schemas['PreviewView']
@@ -133,18 +134,16 @@ function Compared({ preview }: { preview: Preview }) {
 
 function Profile({
   text,
-  draft,
   steps,
   step,
   reading,
-  onEdit,
+  edits,
 }: {
   text: string
-  draft: string
   steps: Schemas['StepView'][]
   step: string
   reading: Reading
-  onEdit: (text: string, step: string | undefined) => void
+  edits: Edits
 }) {
   const profile = useStepProfile(text, step, reading)
   const add = useAddStep()
@@ -160,13 +159,11 @@ function Profile({
   }
   return (
     <>
-      {add.error && <Failed error={add.error} />}
       <ProfileTable
         profile={profile.data}
         onMend={(offer) =>
-          add.mutate(
-            { text: draft, behind: step, readers: readersOf(steps, step), ...offered(offer) },
-            { onSuccess: (edited) => onEdit(edited.text, edited.step) },
+          void edits.run((now) =>
+            add.mutateAsync({ text: now, behind: step, readers: readersOf(steps, step), ...offered(offer) }),
           )
         }
       />
@@ -235,7 +232,7 @@ export default function StepPanel({
   steps,
   step,
   marked,
-  onEdit,
+  edits,
   onPasteHere,
   onClose,
 }: {
@@ -246,7 +243,7 @@ export default function StepPanel({
   step: string
   /** The steps that a copy takes. */
   marked: string[]
-  onEdit: (text: string, step: string | undefined) => void
+  edits: Edits
   onPasteHere: () => void
   onClose: () => void
 }) {
@@ -287,12 +284,11 @@ export default function StepPanel({
         </button>
       </div>
       <StepActions
-        key={text}
         text={draft}
         steps={steps}
         step={step}
         marked={marked}
-        onEdit={onEdit}
+        edits={edits}
         onPasteHere={onPasteHere}
       />
       {tab === 'rows' && (
@@ -309,7 +305,7 @@ export default function StepPanel({
           aria-busy={rows.isFetching}
         >
           {tab === 'profile' ? (
-            <Profile text={text} draft={draft} steps={steps} step={step} reading={reading} onEdit={onEdit} />
+            <Profile text={text} steps={steps} step={step} reading={reading} edits={edits} />
           ) : !preview ? (
             <p className="quiet p-3">Reading…</p>
           ) : tab === 'rows' ? (

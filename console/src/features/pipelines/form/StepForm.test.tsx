@@ -6,6 +6,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '../../../shared/api/client'
 import { StubService, show } from '../../../shared/testing/service'
 import { changes, control, doubled, fromPairs, source, type Field } from './model'
+import { useEdits } from '../edits'
 import StepForm from './StepForm'
 
 const field = (name: string, kind: Field['kind'], more: Partial<Field> = {}): Field => ({
@@ -74,8 +75,17 @@ const onEdit = vi.fn()
 function Page({ problems }: { problems: Schemas['Problem'][] }) {
   const [draft, setDraft] = useState(TEXT)
   onEdit.mockImplementation(setDraft)
+  const edits = useEdits(draft, onEdit)
   return (
-    <StepForm text={draft} draft={draft} steps={steps} step="placed" problems={problems} onEdit={onEdit} />
+    <StepForm
+      text={draft}
+      draft={draft}
+      steps={steps}
+      step="placed"
+      problems={problems}
+      edits={edits}
+      onEdit={onEdit}
+    />
   )
 }
 

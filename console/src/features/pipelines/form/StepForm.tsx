@@ -1,9 +1,10 @@
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import type { Schemas } from '../../../shared/api/client'
 import { Card, Failed } from '../../../shared/ui/parts'
 import { useFeeds } from '../../feeds/queries'
 import { useTables } from '../../tables/queries'
 import { range } from '../model'
+import type { Edits } from '../edits'
 import { useSetField, useStepCatalog, useStepFields } from '../queries'
 import { FieldControl, Fields, type Around, type OnSet } from './controls'
 import {
@@ -71,6 +72,7 @@ export default function StepForm({
   steps,
   step,
   problems,
+  edits,
   onEdit,
 }: {
   /** The text that was checked, whose steps and problems these are. */
@@ -79,6 +81,7 @@ export default function StepForm({
   steps: Schemas['StepView'][]
   step: string
   problems: Schemas['Problem'][]
+  edits: Edits
   onEdit: (text: string, step: string | undefined) => void
 }) {
   const said = useStepFields(draft, step)
@@ -86,21 +89,12 @@ export default function StepForm({
   const feeds = useFeeds()
   const tables = useTables()
   const setField = useSetField()
-  const [error, setError] = useState<unknown>()
-  // Changes come one behind the other: each begins from the text that the one before left.
-  const latest = useRef(draft)
   const [open, setOpen] = useState(0)
-  const chain = useRef(Promise.resolve())
   // What was changed is shown at once, so that the next change builds on it.
   const [ahead, setAhead] = useState<{ fields: Named; text?: string }>()
   const known = said.data?.fields as Named | undefined
   const isAhead = ahead && (open > 0 || (said.isPlaceholderData && ahead.text === draft))
   const fields = isAhead ? ahead.fields : known
-  useEffect(() => {
-    if (open === 0) {
-      latest.current = draft
-    }
-  }, [open, draft])
   const onSet: OnSet = (path, to) => {
     setOpen((n) => n + 1)
     if (fields && to.source === undefined) {
@@ -108,20 +102,18 @@ export default function StepForm({
         fields: changed(open > 0 && before ? before.fields : fields, path, to.value) as Named,
       }))
     }
-    chain.current = chain.current.then(async () => {
-      try {
-        const edited = await setField.mutateAsync({ text: latest.current, step, field: path, ...to })
-        latest.current = edited.text
-        setError(undefined)
-        setAhead((before) => before && { ...before, text: edited.text })
-        onEdit(edited.text, step)
-      } catch (e) {
-        setError(e)
-        setAhead(undefined)
-      } finally {
-        setOpen((n) => n - 1)
-      }
-    })
+    void edits
+      .run(async (now) => {
+        try {
+          const edited = await setField.mutateAsync({ text: now, step, field: path, ...to })
+          setAhead((before) => before && { ...before, text: edited.text })
+          return { text: edited.text, step }
+        } catch (e) {
+          setAhead(undefined)
+          throw e
+        }
+      }, 'form')
+      .then(() => setOpen((n) => n - 1))
   }
   const verb = fields && catalog.data?.find((d) => d.verb in fields)
   const here = steps.find((s) => s.name === step)
@@ -186,7 +178,7 @@ export default function StepForm({
         className="max-h-[70vh] overflow-auto px-3 py-1"
         onSubmit={(e) => e.preventDefault()}
       >
-        {error !== undefined && <Failed error={error} />}
+        {edits.error?.from === 'form' && <Failed error={edits.error.error} />}
         {verb && verb.inputs !== 'none' && (
           <FieldControl
             field={{ ...FROM, kind: verb.inputs === 'several' ? 'texts' : 'step' }}

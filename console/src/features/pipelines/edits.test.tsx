@@ -1,0 +1,75 @@
+// @vitest-environment jsdom
+import { act, renderHook } from '@testing-library/react'
+import { useState } from 'react'
+import { describe, expect, it } from 'vitest'
+import { useEdits } from './edits'
+
+/** A text that is changed, by the service and by hand. */
+const begin = (text: string) =>
+  renderHook(() => {
+    const [draft, setDraft] = useState(text)
+    const [step, setStep] = useState<string>()
+    const edits = useEdits(draft, (now, about) => {
+      setDraft(now)
+      setStep(about)
+    })
+    return { draft, step, edits, type: setDraft }
+  })
+
+/** A change that ends when it is told to. */
+function slow(add: string) {
+  let end = () => {}
+  const begun: string[] = []
+  const change = (text: string) => {
+    begun.push(text)
+    return new Promise<{ text: string; step: string }>((resolve) => {
+      end = () => resolve({ text: `${text} ${add}`, step: add })
+    })
+  }
+  return { change, begun, end: () => act(async () => end()) }
+}
+
+describe('changes of a text that the service makes', () => {
+  it('begin each from what the one before left, however quickly they come', async () => {
+    const page = begin('looms')
+    const first = slow('kept')
+    const second = slow('written')
+    await act(async () => {
+      void page.result.current.edits.run(first.change)
+      void page.result.current.edits.run(second.change)
+    })
+    expect(page.result.current.edits.isBusy).toBe(true)
+    expect(second.begun).toEqual([])
+
+    await first.end()
+    expect(page.result.current.draft).toBe('looms kept')
+    await second.end()
+    expect(page.result.current.draft).toBe('looms kept written')
+    expect(page.result.current.step).toBe('written')
+    expect(page.result.current.edits.isBusy).toBe(false)
+  })
+
+  it('keep what is typed meanwhile', async () => {
+    const page = begin('looms')
+    const kept = slow('kept')
+    await act(async () => void page.result.current.edits.run(kept.change))
+    act(() => page.result.current.type('looms of mine'))
+    await kept.end()
+    await kept.end()
+
+    expect(kept.begun).toEqual(['looms', 'looms of mine'])
+    expect(page.result.current.draft).toBe('looms of mine kept')
+  })
+
+  it('tell why one failed until another has not, and leave the text', async () => {
+    const page = begin('looms')
+    await act(() => page.result.current.edits.run(() => Promise.reject(new Error('no such step')), 'form'))
+    expect(page.result.current.edits.error).toEqual({ from: 'form', error: new Error('no such step') })
+    expect(page.result.current.draft).toBe('looms')
+    expect(page.result.current.edits.isBusy).toBe(false)
+
+    await act(() => page.result.current.edits.run(async (text) => ({ text: `${text} kept` })))
+    expect(page.result.current.edits.error).toBeUndefined()
+    expect(page.result.current.draft).toBe('looms kept')
+  })
+})

@@ -1,0 +1,58 @@
+import { useEffect, useRef, useState } from 'react'
+
+type From = 'flow' | 'form'
+type Edited = { text: string; step?: string }
+
+/** Changes of a text that the service makes. */
+export type Edits = {
+  /**
+   * Makes a change of the text as it is when its turn comes. It lands wherever the page has gone
+   * meanwhile, and on what was typed meanwhile too.
+   */
+  run: (change: (text: string) => Promise<Edited>, from?: From) => Promise<void>
+  /** Whether one is on its way. */
+  isBusy: boolean
+  /** Why the last one failed, for where it came from. */
+  error?: { from: From; error: unknown }
+}
+
+/** So often a change is made anew because somebody types all the while. */
+const MOST_TRIES = 5
+
+/** Changes that come one behind the other: each begins from the text that the one before left. */
+export function useEdits(draft: string, onEdit: (text: string, step: string | undefined) => void): Edits {
+  const latest = useRef(draft)
+  const chain = useRef(Promise.resolve())
+  const land = useRef(onEdit)
+  const [open, setOpen] = useState(0)
+  const [error, setError] = useState<Edits['error']>()
+  useEffect(() => {
+    latest.current = draft
+  }, [draft])
+  useEffect(() => {
+    land.current = onEdit
+  }, [onEdit])
+  const run: Edits['run'] = (change, from = 'flow') => {
+    setOpen((n) => n + 1)
+    chain.current = chain.current.then(async () => {
+      try {
+        let edited: Edited
+        let begun: string
+        let tries = 0
+        do {
+          begun = latest.current
+          edited = await change(begun)
+        } while (latest.current !== begun && ++tries < MOST_TRIES)
+        latest.current = edited.text
+        setError(undefined)
+        land.current(edited.text, edited.step)
+      } catch (e) {
+        setError({ from, error: e })
+      } finally {
+        setOpen((n) => n - 1)
+      }
+    })
+    return chain.current
+  }
+  return { run, isBusy: open > 0, error }
+}
