@@ -122,7 +122,7 @@ export function Designer({
   const remove = useRemoveStep()
   const cut = useCutSteps()
   const close = () => setOpen(undefined)
-  const edits = useEdits(draft, onEdit)
+  const edits = useEdits(draft, picked, onEdit)
   const here = steps.some((s) => s.name === picked) ? picked : undefined
   const addStep = (what: Omit<Parameters<typeof add.mutateAsync>[0], 'text'>) =>
     void edits.run((text) => add.mutateAsync({ text, ...what })).then(close)

@@ -61,7 +61,7 @@ beforeEach(() => {
 })
 
 function Panel() {
-  const edits = useEdits('new', onEdit)
+  const edits = useEdits('new', 'tidy', onEdit)
   return (
     <>
       {edits.error && <Failed error={edits.error.error} />}

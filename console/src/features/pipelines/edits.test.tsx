@@ -9,11 +9,11 @@ const begin = (text: string) =>
   renderHook(() => {
     const [draft, setDraft] = useState(text)
     const [step, setStep] = useState<string>()
-    const edits = useEdits(draft, (now, about) => {
+    const edits = useEdits(draft, step, (now, about) => {
       setDraft(now)
       setStep(about)
     })
-    return { draft, step, edits, type: setDraft }
+    return { draft, step, edits, type: setDraft, pick: setStep }
   })
 
 /** A change that ends when it is told to. */
@@ -59,6 +59,25 @@ describe('changes of a text that the service makes', () => {
 
     expect(kept.begun).toEqual(['looms', 'looms of mine'])
     expect(page.result.current.draft).toBe('looms of mine kept')
+  })
+
+  it('leave a step picked that was picked meanwhile', async () => {
+    const page = begin('looms')
+    const kept = slow('kept')
+    const written = slow('written')
+    await act(async () => {
+      void page.result.current.edits.run(kept.change)
+      void page.result.current.edits.run(written.change)
+    })
+    await kept.end()
+    expect(page.result.current.step).toBe('kept')
+    act(() => page.result.current.pick('looms'))
+    await written.end()
+    expect(page.result.current.step).toBe('looms')
+    expect(page.result.current.draft).toBe('looms kept written')
+
+    await act(() => page.result.current.edits.run(async (text) => ({ text, step: 'tidy' })))
+    expect(page.result.current.step).toBe('tidy')
   })
 
   it('tell why one failed until another has not, and leave the text', async () => {

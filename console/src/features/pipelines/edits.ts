@@ -19,11 +19,21 @@ export type Edits = {
 /** So often a change is made anew because somebody types all the while. */
 const MOST_TRIES = 5
 
-/** Changes that come one behind the other: each begins from the text that the one before left. */
-export function useEdits(draft: string, onEdit: (text: string, step: string | undefined) => void): Edits {
+/**
+ * Changes that come one behind the other: each begins from the text that the one before left. What
+ * one is about is picked then, unless another step was picked meanwhile.
+ */
+export function useEdits(
+  draft: string,
+  picked: string | undefined,
+  onEdit: (text: string, step: string | undefined) => void,
+): Edits {
   const latest = useRef(draft)
   const chain = useRef(Promise.resolve())
   const land = useRef(onEdit)
+  const at = useRef(picked)
+  const landed = useRef(picked)
+  const picks = useRef(0)
   const [open, setOpen] = useState(0)
   const [error, setError] = useState<Edits['error']>()
   useEffect(() => {
@@ -32,8 +42,14 @@ export function useEdits(draft: string, onEdit: (text: string, step: string | un
   useEffect(() => {
     land.current = onEdit
   }, [onEdit])
+  useEffect(() => {
+    at.current = picked
+    picks.current += picked === landed.current ? 0 : 1
+    landed.current = picked
+  }, [picked])
   const run: Edits['run'] = (change, from = 'flow') => {
     setOpen((n) => n + 1)
+    const before = picks.current
     chain.current = chain.current.then(async () => {
       try {
         let edited: Edited
@@ -45,7 +61,10 @@ export function useEdits(draft: string, onEdit: (text: string, step: string | un
         } while (latest.current !== begun && ++tries < MOST_TRIES)
         latest.current = edited.text
         setError(undefined)
-        land.current(edited.text, edited.step)
+        if (picks.current === before) {
+          landed.current = edited.step
+        }
+        land.current(edited.text, picks.current === before ? edited.step : at.current)
       } catch (e) {
         setError({ from, error: e })
       } finally {

@@ -75,7 +75,7 @@ const onEdit = vi.fn()
 function Page({ problems }: { problems: Schemas['Problem'][] }) {
   const [draft, setDraft] = useState(TEXT)
   onEdit.mockImplementation(setDraft)
-  const edits = useEdits(draft, onEdit)
+  const edits = useEdits(draft, 'placed', onEdit)
   return (
     <StepForm
       text={draft}
