@@ -61,7 +61,18 @@ abstract sealed class Accumulator
               call.distinct();
           // The extremes of distinct values are those of all; gathered values see to it themselves.
           case MIN, MAX, FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> false;
-          case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> false;
+          case COVAR_POP,
+              COVAR_SAMP,
+              CORR,
+              REGR_SLOPE,
+              REGR_INTERCEPT,
+              REGR_R2,
+              REGR_AVGX,
+              REGR_AVGY,
+              REGR_SXX,
+              REGR_SYY,
+              REGR_SXY ->
+              false;
         };
     if (overDistinct) {
       return new Distinct(call, cancel, argument);
@@ -80,7 +91,17 @@ abstract sealed class Accumulator
               : new DoubleSum(true);
       case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
-      case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 ->
+      case COVAR_POP,
+          COVAR_SAMP,
+          CORR,
+          REGR_SLOPE,
+          REGR_INTERCEPT,
+          REGR_R2,
+          REGR_AVGX,
+          REGR_AVGY,
+          REGR_SXX,
+          REGR_SYY,
+          REGR_SXY ->
           new CoMoments(call.function());
       case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
     };

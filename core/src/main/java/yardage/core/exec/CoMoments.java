@@ -137,7 +137,7 @@ final class CoMoments extends Accumulator {
   /** Null by SQL:2016, 10.9: of too few pairs, and where a number never changes. */
   private boolean isKnown(int g) {
     return switch (function) {
-      case COVAR_POP -> counts[g] > 0;
+      case COVAR_POP, REGR_AVGX, REGR_AVGY, REGR_SXX, REGR_SYY, REGR_SXY -> counts[g] > 0;
       case COVAR_SAMP -> counts[g] > 1;
       case CORR -> sums[2][g] != 0 && sums[3][g] != 0;
       default -> sums[3][g] != 0;
@@ -162,6 +162,11 @@ final class CoMoments extends Accumulator {
       case REGR_SLOPE -> xy / xx;
       case REGR_INTERCEPT -> sums[0][g] - xy / xx * sums[1][g];
       case REGR_R2 -> yy == 0 ? 1 : Math.min(1, xy / xx * (xy / yy));
+      case REGR_AVGX -> sums[1][g];
+      case REGR_AVGY -> sums[0][g];
+      case REGR_SXX -> xx;
+      case REGR_SYY -> yy;
+      case REGR_SXY -> xy;
       default -> throw new IllegalStateException(function + " takes one column");
     };
   }

@@ -19,6 +19,11 @@ public enum AggregateFunction {
   REGR_SLOPE,
   REGR_INTERCEPT,
   REGR_R2,
+  REGR_AVGX,
+  REGR_AVGY,
+  REGR_SXX,
+  REGR_SYY,
+  REGR_SXY,
   /** The first and the last value by an order. */
   FIRST,
   LAST,
@@ -34,7 +39,18 @@ public enum AggregateFunction {
   /** Whether it is of pairs: the second column stands first in the order. */
   public boolean isOfPairs() {
     return switch (this) {
-      case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> true;
+      case COVAR_POP,
+          COVAR_SAMP,
+          CORR,
+          REGR_SLOPE,
+          REGR_INTERCEPT,
+          REGR_R2,
+          REGR_AVGX,
+          REGR_AVGY,
+          REGR_SXX,
+          REGR_SYY,
+          REGR_SXY ->
+          true;
       default -> false;
     };
   }

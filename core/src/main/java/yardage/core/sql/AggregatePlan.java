@@ -167,7 +167,18 @@ final class AggregatePlan {
       case AVG -> NumberTypes.average(argument);
       case SUM -> NumberTypes.sum(argument);
       case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
-      case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> Type.DOUBLE;
+      case COVAR_POP,
+          COVAR_SAMP,
+          CORR,
+          REGR_SLOPE,
+          REGR_INTERCEPT,
+          REGR_R2,
+          REGR_AVGX,
+          REGR_AVGY,
+          REGR_SXX,
+          REGR_SYY,
+          REGR_SXY ->
+          Type.DOUBLE;
       case JOINED -> Type.VARCHAR;
       case LIST -> Type.list(argument);
       case MIN, MAX, SINGLE_VALUE, FIRST, LAST, MODE -> argument;

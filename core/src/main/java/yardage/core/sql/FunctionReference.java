@@ -381,7 +381,7 @@ public final class FunctionReference {
             "-1.0"),
         e(
             "REGR_SLOPE(y, x)",
-            "the slope of the straight line that fits best, REGR_INTERCEPT where it begins, REGR_R2 how well it fits",
+            "the slope of the straight line that fits best, REGR_INTERCEPT where it begins, REGR_R2 how well it fits; REGR_COUNT counts the pairs, REGR_AVGX and REGR_AVGY are their means, REGR_SXX, REGR_SYY and REGR_SXY the sums of squares and products about them",
             "regr_slope(2 * n + 1, n)",
             "2.0"),
         e("MODE(x)", "the commonest value", "mode(k)", "a"),
@@ -460,6 +460,21 @@ public final class FunctionReference {
             WITH RECURSIVE t (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM t WHERE n < 9) names itself: it goes on until a round gives no rows, 10,000
             rounds at most; with UNION a row that is there already adds nothing.
             Subqueries stand wherever a value or a condition does, and may name columns of the query around them; SOME, ANY, ALL and LATERAL too.
+            SELECT * EXCEPT (note, hall) leaves columns out, and r.* EXCEPT (…) too. ORDER BY metres FETCH FIRST 3 ROWS WITH TIES gives those that are
+            as far up as the third.
+
+            ## Types
+
+            boolean, int, bigint, double, decimal(p, s), varchar, varbinary, uuid, date, time, timestamp, timestamp with time zone, and lists, maps and
+            rows of these. Values of unlike types compare only after a CAST.
+
+            | | written | shown |
+            |---|---|---|
+            | time | `TIME '14:30:00'` | `14:30:00`; to the microsecond |
+            | timestamp | `TIMESTAMP '2026-03-09 14:30:00'` | without a zone; where one is needed, UTC |
+            | timestamp with time zone | `TIMESTAMP WITH TIME ZONE '2026-03-09 14:30:00 Europe/Lisbon'`; as text with an offset or a zone | `2026-03-09 14:30:00+00:00`: a point in time, in UTC; the zone is not kept |
+            | uuid | `UUID '5f8b2c1e-0d4a-4b6e-9a3f-2f1d7c0e8b55'` | the same; ordered by its bytes |
+            | varbinary | `X'cafe01'` | `cafe01`; ordered by its bytes |
 
             ## Numbers
 

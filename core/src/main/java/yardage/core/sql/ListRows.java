@@ -88,6 +88,11 @@ final class ListRows {
             .build());
   }
 
+  /** The elements of the last column beside the columns before it. */
+  static RelNode elements(RelNode input, Uncollect uncollect) {
+    return elements(input, one(uncollect), false);
+  }
+
   private static Uncollect one(Uncollect uncollect) {
     if (uncollect.getInput().getRowType().getFieldCount() != 1) {
       throw new UnsupportedSqlException(

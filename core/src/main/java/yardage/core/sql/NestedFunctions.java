@@ -191,11 +191,15 @@ final class NestedFunctions {
           .withGroupOrder(Optionality.MANDATORY)
           .withPercentile(true);
 
+  /** One of these functions. */
+  static SqlOperator named(String name) {
+    return ALL.stream().filter(o -> o.getName().equals(name)).findFirst().orElseThrow();
+  }
+
   /** Several columns are counted as the text of all of them, and not where one is null. */
   private static SqlNode countOfSeveral(SqlCall count) {
     SqlParserPos at = count.getParserPosition();
-    SqlOperator written =
-        ALL.stream().filter(o -> o.getName().equals(JSON_TEXT)).findFirst().orElseThrow();
+    SqlOperator written = named(JSON_TEXT);
     SqlNode anyNull = null;
     SqlNode all = null;
     for (SqlNode operand : count.getOperandList()) {

@@ -144,9 +144,6 @@ final class ParseMistakes {
     if (before.equals("TOP")) {
       return "TOP is not used here; write LIMIT %s at the end of the query".formatted(found);
     }
-    if (first.equals("WITH") && before.equals("ROWS")) {
-      return "WITH TIES is not supported; keep rows whose RANK() OVER (ORDER BY …) is low enough";
-    }
     if (first.equals("UNNEST")) {
       return "UNNEST makes rows and stands in FROM, as in FROM bales AS b, UNNEST(b.tags) AS g (tag)";
     }

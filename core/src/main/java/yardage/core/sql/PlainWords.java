@@ -90,6 +90,21 @@ final class PlainWords {
               "Illegal DATE literal ('[^']*'):.*",
               "%s is no date; write year, month and day, as in DATE '2026-03-09'"),
           rule(
+              "Illegal TIME literal ('[^']*'):.*",
+              "%s is no time of day; write it as in TIME '14:30:00'"),
+          rule(
+              "Illegal TIMESTAMP WITH TIME ZONE literal ('[^']*'):.*",
+              "%s is no time with a zone; write it as in TIMESTAMP WITH TIME ZONE '2026-03-09 14:30:00 Europe/Lisbon'"),
+          rule(
+              "Invalid UUID string: (.*)",
+              "'%s' is no UUID; write its 32 hexadecimal digits, as in UUID '5f8b2c1e-0d4a-4b6e-9a3f-2f1d7c0e8b55'"),
+          rule(
+              "SELECT \\* EXCLUDE/EXCEPT list contains unknown column\\(s\\): (.*)",
+              "[%s] is not there, so it cannot be left out"),
+          rule(
+              "SELECT \\* EXCLUDE/EXCEPT list cannot exclude all columns",
+              "Nothing is left of [*] without these columns"),
+          rule(
               "Illegal TIMESTAMP literal ('[^']*'):.*",
               "%s is no time; write it as in TIMESTAMP '2026-03-09 14:30:00'"),
           rule(

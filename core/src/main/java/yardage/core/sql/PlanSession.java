@@ -181,7 +181,7 @@ public final class PlanSession {
 
   /** With what the grammar lacks. */
   private static SqlNode read(String sql, WordsAsNames.Reader reader) throws SqlParseException {
-    return AtTimeZone.read(
+    return BeyondGrammar.read(
         sql, ScalarFunctions.AT_TIME_ZONE, text -> WordsAsNames.read(text, reader));
   }
 

@@ -70,13 +70,8 @@ final class SqlMessages {
           explained.message(),
           explained.fix());
     }
-    return new SqlProblem(
-        1,
-        1,
-        1,
-        1,
-        error.getMessage() == null ? error.toString() : firstLine(error.getMessage()),
-        Optional.empty());
+    String text = error.getMessage() == null ? error.toString() : firstLine(error.getMessage());
+    return new SqlProblem(1, 1, 1, 1, PlainWords.of(text).orElse(text), Optional.empty());
   }
 
   private record Explained(String message, Optional<String> fix) {

@@ -56,17 +56,18 @@ final class Subqueries extends RelHomogeneousShuttle {
   }
 
   private RelNode filtered(RelNode input, Set<CorrelationId> ids, RexNode condition) {
-    OuterRows rows = rows(input, ids);
-    builder.push(input);
+    ListsAsText lists = new ListsAsText(builder, input, ids, List.of(condition));
+    OuterRows rows = rows(lists.rows(), ids);
+    builder.push(lists.rows());
     List<RexNode> rest = new ArrayList<>();
-    for (RexNode c : RelOptUtil.conjunctions(condition)) {
+    for (RexNode c : RelOptUtil.conjunctions(lists.reading(condition))) {
       if (!rows.keptBy(c)) {
         rest.add(c);
       }
     }
     List<RexNode> values = rest.stream().map(rows::replaced).toList();
     builder.filter(values);
-    return rows.back();
+    return lists.off(rows.back());
   }
 
   private OuterRows rows(RelNode input, Set<CorrelationId> ids) {
@@ -74,9 +75,12 @@ final class Subqueries extends RelHomogeneousShuttle {
   }
 
   private RelNode projected(Project project) {
-    OuterRows rows = rows(project.getInput(), project.getVariablesSet());
-    builder.push(project.getInput());
-    List<RexNode> values = project.getProjects().stream().map(rows::replaced).toList();
+    Set<CorrelationId> ids = project.getVariablesSet();
+    ListsAsText lists = new ListsAsText(builder, project.getInput(), ids, project.getProjects());
+    OuterRows rows = rows(lists.rows(), ids);
+    builder.push(lists.rows());
+    List<RexNode> values =
+        project.getProjects().stream().map(p -> rows.replaced(lists.reading(p))).toList();
     return builder
         .project(values, project.getRowType().getFieldNames(), true)
         .convert(project.getRowType(), true)

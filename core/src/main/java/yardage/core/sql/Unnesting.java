@@ -14,6 +14,7 @@ import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.SetOp;
 import org.apache.calcite.rel.core.Sort;
+import org.apache.calcite.rel.core.Uncollect;
 import org.apache.calcite.rel.logical.LogicalAggregate;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexBuilder;
@@ -123,6 +124,9 @@ final class Unnesting {
       return set(set);
     } else if (rel instanceof Sort sort) {
       return sort(sort);
+    } else if (rel instanceof Uncollect uncollect
+        && uncollect.getInput() instanceof Project lists) {
+      return elements(uncollect, lists);
     }
     throw new UnsupportedSqlException(
         "A subquery of this form cannot name columns of the query around it; join the two instead");
@@ -229,6 +233,22 @@ final class Unnesting {
     out.addAll(domain);
     builder.project(out, List.of(), true);
     return new Unnested(builder.build(), project.getProjects().size(), below.present());
+  }
+
+  /** The elements of lists that each outer row has of its own. */
+  private Unnested elements(Uncollect uncollect, Project lists) {
+    Unnested below = project(lists);
+    builder.push(below.rel());
+    List<RexNode> out = new ArrayList<>(domainRefs(below));
+    out.addAll(builder.fields().subList(0, below.width()));
+    RelNode rows = ListRows.elements(builder.project(out).build(), uncollect);
+    builder.push(rows);
+    List<RexNode> all = builder.fields();
+    int width = all.size() - fields.size();
+    List<RexNode> turned = new ArrayList<>(all.subList(fields.size(), all.size()));
+    turned.addAll(all.subList(0, fields.size()));
+    builder.project(turned, List.of(), true);
+    return new Unnested(builder.build(), width, below.present());
   }
 
   private List<RexNode> domainRefs(Unnested of) {

@@ -42,7 +42,12 @@ final class WordsAsNames {
           "CORR",
           "REGR_SLOPE",
           "REGR_INTERCEPT",
-          "REGR_R2");
+          "REGR_R2",
+          "REGR_AVGX",
+          "REGR_AVGY",
+          "REGR_SXX",
+          "REGR_SYY",
+          "REGR_SXY");
 
   /** From a letter of ASCII to one of a block that no one writes SQL in, U+1400 to U+147F. */
   private static final int MOVE = 0x1400;

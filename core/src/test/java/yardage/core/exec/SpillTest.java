@@ -191,7 +191,18 @@ class SpillTest {
           case COUNT -> Type.BIGINT;
           case AVG -> NumberTypes.average(Type.decimal(9, 2));
           case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
-          case COVAR_POP, COVAR_SAMP, CORR, REGR_SLOPE, REGR_INTERCEPT, REGR_R2 -> Type.DOUBLE;
+          case COVAR_POP,
+              COVAR_SAMP,
+              CORR,
+              REGR_SLOPE,
+              REGR_INTERCEPT,
+              REGR_R2,
+              REGR_AVGX,
+              REGR_AVGY,
+              REGR_SXX,
+              REGR_SYY,
+              REGR_SXY ->
+              Type.DOUBLE;
           case SUM -> Type.decimal(18, 2);
           case JOINED -> Type.VARCHAR;
           case LIST -> Type.list(Type.decimal(9, 2));
