@@ -258,30 +258,32 @@ export default function StepPanel({
         <div className="grow">
           <Tabs tabs={TABS.map((key) => ({ key, label: key }))} picked={tab} onPick={setTab} />
         </div>
-        <p className="quiet px-3 text-[0.9rem]" role="status">
-          {rows.isFetching ? 'Reading…' : tab !== 'profile' && preview && head(preview)}
-          {tab !== 'profile' && preview && !preview.isWhole && !rows.isFetching && (
-            <>
-              {' · '}
-              <button
-                type="button"
-                className="name underline"
-                onClick={() => setReading({ ...reading, whole: true, sources: {} })}
-              >
-                count all
-              </button>
-            </>
-          )}
-          {tab !== 'profile' && preview && !rows.isFetching && ` · ${duration(preview.elapsedMillis)}`}
-        </p>
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm mr-1"
-          aria-label="Close the rows"
-          onClick={onClose}
-        >
-          ✕
-        </button>
+        <div className="ml-auto flex items-center">
+          <p className="quiet px-3 text-[0.9rem]" role="status">
+            {rows.isFetching ? 'Reading…' : tab !== 'profile' && preview && head(preview)}
+            {tab !== 'profile' && preview && !preview.isWhole && !rows.isFetching && (
+              <>
+                {' · '}
+                <button
+                  type="button"
+                  className="name underline"
+                  onClick={() => setReading({ ...reading, whole: true, sources: {} })}
+                >
+                  count all
+                </button>
+              </>
+            )}
+            {tab !== 'profile' && preview && !rows.isFetching && ` · ${duration(preview.elapsedMillis)}`}
+          </p>
+          <button
+            type="button"
+            className="btn btn-ghost btn-sm mr-1"
+            aria-label="Close the rows"
+            onClick={onClose}
+          >
+            ✕
+          </button>
+        </div>
       </div>
       <StepActions
         text={draft}

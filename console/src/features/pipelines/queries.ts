@@ -119,6 +119,18 @@ export function useStepRows(text: string, step: string | undefined, reading: Rea
   })
 }
 
+/** The first values of an expression over the rows that come into a step. */
+export function useExpressionValue(text: string, step: string, expression: string) {
+  return useQuery({
+    queryKey: ['expression-value', text, step, expression],
+    queryFn: ({ signal }) =>
+      ask(api.POST('/api/v1/pipelines/preview/value', { body: { text, step, expression }, signal })),
+    enabled: expression.trim() !== '',
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
 /** What a step's columns hold. */
 export function useStepProfile(text: string, step: string, reading: Reading) {
   return useQuery({

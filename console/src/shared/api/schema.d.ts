@@ -724,6 +724,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pipelines/preview/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["value"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pipelines/profile": {
         parameters: {
             query?: never;
@@ -2032,6 +2048,26 @@ export interface components {
             notes: string[];
             /** Format: int64 */
             rows: number;
+        };
+        ExpressionRequest: {
+            expression: string;
+            parameters?: {
+                [key: string]: string;
+            };
+            sources?: {
+                [key: string]: components["schemas"]["SourceAmount"];
+            };
+            step: string;
+            text: string;
+            together?: string[];
+        };
+        ExpressionView: {
+            /** Format: int64 */
+            count: number;
+            first: unknown[];
+            /** Format: int64 */
+            holds?: number;
+            type: string;
         };
         FactView: {
             grain: string[];
@@ -4447,6 +4483,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeTest"];
+                };
+            };
+        };
+    };
+    value: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExpressionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpressionView"];
                 };
             };
         };

@@ -32,6 +32,13 @@ const JOIN = {
     field('take', 'column_choice'),
   ],
 }
+const SHAPE = {
+  verb: 'shape',
+  about: 'Shapes.',
+  inputs: 'one',
+  examples: [],
+  fields: [field('set', 'expressions')],
+}
 const CHECK = {
   verb: 'check',
   about: 'Checks.',
@@ -97,7 +104,7 @@ const sets = () =>
 beforeEach(() => {
   onEdit.mockReset()
   service = new StubService()
-    .on('GET /steps', [JOIN, CHECK])
+    .on('GET /steps', [JOIN, CHECK, SHAPE])
     .on('GET /feeds', [])
     .on('GET /tables', [])
     .on('POST /pipelines/edit/set', { text: 'changed', step: 'placed' })
@@ -130,6 +137,29 @@ describe('the form of a step', () => {
     await waitFor(() => expect(sets()).toHaveLength(2))
     expect(sets()[0]).toMatchObject({ text: TEXT, field: ['join', 'on'], value: ['loom', 'hall'] })
     expect(sets()[1]).toEqual({ text: 'changed', step: 'placed', field: ['join', 'take'] })
+  })
+
+  it('shows what an expression gives of the rows before the step', async () => {
+    says({ from: 'rolls', shape: { set: { twice: 'metres * 2', long: 'metres > 90' } } })
+    service.on('POST /pipelines/preview/value', { type: 'int', first: [24, null, 50], count: 1000 })
+    open()
+
+    expect((await screen.findAllByText(/^gives/))[0]?.textContent).toBe('gives 24, null, 50 …, int')
+    const asked = service.calls.filter((c) => c.path.endsWith('/value')).map((c) => c.body)
+    expect(asked).toEqual([
+      { text: TEXT, step: 'placed', expression: 'metres * 2' },
+      { text: TEXT, step: 'placed', expression: 'metres > 90' },
+    ])
+  })
+
+  it('counts for how many rows a condition is true', async () => {
+    says({ from: 'rolls', shape: { set: { long: 'metres > 90' } } })
+    const value = { type: 'boolean', first: [true], count: 1000, holds: 812 }
+    service.on('POST /pipelines/preview/value', value)
+    open()
+
+    expect(await screen.findByText('812')).toBeTruthy()
+    expect(screen.getByText(/^true for/).textContent).toBe('true for 812 of the 1,000 rows read')
   })
 
   it('tells what is wrong at the field, with its fix', async () => {

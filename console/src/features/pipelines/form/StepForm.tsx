@@ -120,6 +120,8 @@ export default function StepForm({
   const own = problems.filter((p) => p.step === step)
   const isOff = fields?.off === 'true'
   const around: Around = {
+    text,
+    step,
     columns: columnsFor(steps, here),
     steps: steps.filter((s) => s.name !== step && s.verb !== 'write').map((s) => s.name),
     feeds: feeds.data?.map((f) => f.name) ?? [],

@@ -1,6 +1,9 @@
 import { useId, useState } from 'react'
 import type { Schemas } from '../../../shared/api/client'
+import { number } from '../../../shared/lib/format'
 import { Editor } from '../../../shared/ui/Editor'
+import { Value } from '../../../shared/ui/parts'
+import { useExpressionValue } from '../queries'
 import { control, fromPairs, list, pairs, problemsOf, source, type Field, type Plain } from './model'
 
 /** Told of a field's new value; `source` is text of the document in its place, and neither takes the field out. */
@@ -8,6 +11,9 @@ export type OnSet = (path: string[], to: { value?: Plain; source?: string }) => 
 
 /** What the controls of a form share. */
 export type Around = {
+  /** The text that was checked, and the step whose form this is. */
+  text: string
+  step: string
   columns: Schemas['StepColumn'][]
   steps: string[]
   feeds: string[]
@@ -225,11 +231,42 @@ function Pairs({
                 }
               />
             )}
+            {!isNew && field.kind === 'expressions' && (
+              <div className="col-span-4 pl-2">
+                <Gives expression={v} around={around} />
+              </div>
+            )}
           </div>
         )
       })}
     </div>
   )
+}
+
+/** What an expression gives of the rows before the step, where it gives anything: what is wrong is told at the field. */
+function Gives({ expression, around }: { expression: string; around: Around }) {
+  const { data, isPlaceholderData } = useExpressionValue(around.text, around.step, expression)
+  return data && !isPlaceholderData && data.count > 0 ? (
+    <p className="quiet truncate text-[0.86rem]">
+      {data.holds != null ? (
+        <>
+          true for <b className="font-mono">{number(data.holds)}</b> of the {number(data.count)} rows read
+        </>
+      ) : (
+        <>
+          gives{' '}
+          {data.first.map((v, i) => (
+            <span key={i} className="font-mono">
+              {i > 0 && ', '}
+              <Value value={v} />
+            </span>
+          ))}
+          {data.count > data.first.length && ' …'}
+          {data.count === 1 && ' over all rows read'}, {data.type}
+        </>
+      )}
+    </p>
+  ) : null
 }
 
 const PAUSE_MILLIS = 500
@@ -263,6 +300,11 @@ function Sql({
         }}
         offer={() => around.columns.map((c) => ({ label: c.name, detail: c.type, kind: 'column' }))}
       />
+      {field.kind !== 'query' && (
+        <div className="px-2">
+          <Gives expression={value} around={around} />
+        </div>
+      )}
     </div>
   )
 }

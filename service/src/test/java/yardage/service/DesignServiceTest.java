@@ -63,6 +63,62 @@ class DesignServiceTest {
     return service.post("/api/v1/pipelines/" + what, body).body();
   }
 
+  @Test
+  void whatAnExpressionGivesOverTheRowsBeforeAStep() {
+    String text = text("values", 90);
+    JsonNode kilos = look("preview/value", text, "heavy", Map.of("expression", "kg * 2"));
+    assertEquals(3, kilos.path("first").size());
+    assertEquals(1000, kilos.path("count").asInt(), "of the first rows of each source");
+    assertTrue(kilos.path("holds").isNull() || kilos.path("holds").isMissingNode());
+
+    JsonNode all =
+        look(
+            "preview/value",
+            text,
+            "heavy",
+            Map.of("expression", "kg > 90", "sources", Map.of("bales", Map.of("share", 1.0))));
+    assertEquals("boolean", all.path("type").asString());
+    JsonNode some =
+        service
+            .post("/api/v1/query", Map.of("sql", "select count(*) from feed.bales where kg > 90"))
+            .body();
+    assertEquals(some.path("rows").get(0).get(0).asLong(), all.path("holds").asLong());
+
+    JsonNode one = look("preview/value", text, "tidy", Map.of("expression", "count(*)"));
+    assertEquals(1, one.path("count").asInt());
+    assertEquals(1000, one.path("first").get(0).asInt());
+
+    JsonNode wrong = look("preview/value", text, "heavy", Map.of("expression", "kgs + 1"));
+    assertEquals(
+        "There is no column [kgs]; did you mean [kg]?",
+        wrong.path("problems").get(0).path("message").asString());
+    assertTrue(
+        look("preview/value", text, "bales", Map.of("expression", "1"))
+            .toString()
+            .contains("No rows come into step [bales]"));
+    // Parameters are named as in the document.
+    String since = text.replace("steps:", "parameters: {least: {type: int, default: 90}}\nsteps:");
+    assertEquals(
+        look("preview/value", text, "heavy", Map.of("expression", "kg > 90")).path("holds"),
+        look("preview/value", since, "heavy", Map.of("expression", "kg > :least")).path("holds"));
+    assertEquals(
+        0,
+        look(
+                "preview/value",
+                since,
+                "heavy",
+                Map.of("expression", "kg > :least", "parameters", Map.of("least", "900")))
+            .path("holds")
+            .asInt());
+    // A step that is being written may be wrong: its input is not.
+    String unsound = text.replace("keep: kg", "keep: kgs");
+    assertEquals(
+        1000,
+        look("preview/value", unsound, "heavy", Map.of("expression", "kg > 1"))
+            .path("count")
+            .asInt());
+  }
+
   private static long rows(String table) {
     return service
         .post("/api/v1/query", Map.of("sql", "select count(*) from " + table))

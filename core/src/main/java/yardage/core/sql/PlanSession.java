@@ -436,14 +436,27 @@ public final class PlanSession {
    * @param name by which the condition may call the relation
    * @throws SqlProblemException when it is none
    */
-  public RelNode where(String condition, String name, Relation relation) {
+  public RelNode where(SqlNode condition, String name, Relation relation) {
     SqlNode query =
         select(
             List.of(SqlIdentifier.star(SqlParserPos.ZERO)),
             new SqlIdentifier(name, SqlParserPos.ZERO),
-            parseExpression(condition, 1, 1),
+            condition,
             null);
     return plan(query, new Scope(Map.of(name, relation))).rel();
+  }
+
+  /**
+   * What an expression gives over a relation: a row for each of its rows, or one of all of them
+   * where it aggregates.
+   *
+   * @param name by which the expression may call the relation
+   * @throws SqlProblemException when it is none
+   */
+  public Planned valueOf(SqlNode expression, String name, Relation relation) {
+    SqlNode query =
+        select(List.of(expression), new SqlIdentifier(name, SqlParserPos.ZERO), null, null);
+    return plan(query, new Scope(Map.of(name, relation)));
   }
 
   /** A query of one level. */

@@ -12,8 +12,10 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.pipeline.preview.Preview;
+import yardage.core.pipeline.preview.PreviewRun;
 import yardage.core.pipeline.preview.SourceChoice;
 import yardage.service.pipelines.Drafts;
+import yardage.service.query.QueryService;
 import yardage.service.web.ApiException;
 import yardage.service.web.OnlyReads;
 
@@ -152,6 +154,47 @@ class PreviewController {
             or(body.whole(), where.isPresent()),
             or(body.compared(), false),
             choices(body.sources())));
+  }
+
+  /**
+   * @param step whose form the expression stands in: it is asked over the rows of its first input
+   * @param sources what is read of some of them, by the steps that read them
+   */
+  record ExpressionRequest(
+      String text,
+      Optional<List<String>> together,
+      String step,
+      String expression,
+      Optional<Map<String, SourceAmount>> sources,
+      Optional<Map<String, String>> parameters) {}
+
+  /**
+   * What an expression gives.
+   *
+   * @param first of its values, as in the rows of a query
+   * @param count how many it gives of the rows read: one where it aggregates
+   * @param holds how many of them are true, of a condition
+   */
+  record ExpressionView(String type, List<Object> first, long count, Optional<Long> holds) {}
+
+  /** The values of an expression over the rows that come into a step. */
+  @OnlyReads
+  @PostMapping("/api/v1/pipelines/preview/value")
+  ExpressionView value(@RequestBody ExpressionRequest body) {
+    PreviewRun.Valued found =
+        previews.values(
+            new Drafts.Draft(
+                body.text() == null ? "" : body.text(),
+                or(body.together(), List.of()),
+                or(body.parameters(), Map.of())),
+            body.step() == null ? "" : body.step(),
+            choices(body.sources()),
+            body.expression() == null ? "" : body.expression());
+    return new ExpressionView(
+        found.type().toString(),
+        found.first().stream().map(QueryService::json).toList(),
+        found.count(),
+        found.holds().isPresent() ? Optional.of(found.holds().getAsLong()) : Optional.empty());
   }
 
   private static Map<String, SourceChoice> choices(Optional<Map<String, SourceAmount>> asked) {

@@ -46,6 +46,9 @@ import yardage.service.web.ApiException;
 /** Shows what rows a step would give; nothing is written. */
 @Service
 class PreviewService {
+  /** So many values of an expression are shown. */
+  private static final int VALUES = 3;
+
   private static final Duration TEST_PATIENCE = Duration.ofSeconds(5);
 
   private final FeedService feeds;
@@ -97,6 +100,34 @@ class PreviewService {
         draft,
         question,
         (check, setting) -> TestMaker.text(name, check, setting, samples, question, TEST_PATIENCE));
+  }
+
+  /**
+   * The first values of an expression over the rows that come into a step.
+   *
+   * @throws ApiException when the step has no rows before it, or the expression is none
+   */
+  PreviewRun.Valued values(
+      Drafts.Draft draft, String step, Map<String, SourceChoice> choices, String expression) {
+    PipelineDocument document = drafts.check(draft).document();
+    PipelineDocument.Step here = document.steps().get(step);
+    if (here == null || here.inputs().isEmpty()) {
+      throw here != null || document.unsound().contains(step)
+          ? new ApiException(
+              HttpStatus.UNPROCESSABLE_ENTITY,
+              "no-rows",
+              "No rows come into step [%s] that an expression could be asked over".formatted(step),
+              "Say in the step whose rows it takes, as in from: rolls")
+          : ApiException.notFound("step", step, document.stepNames());
+    }
+    Preview.Question question =
+        new Preview.Question(
+            here.inputs().get(0).text(), VALUES, Optional.empty(), false, false, choices);
+    return look(
+        "preview",
+        draft,
+        question,
+        (check, setting) -> PreviewRun.values(check, setting, samples, question, expression));
   }
 
   ProfileView profile(Drafts.Draft draft, Preview.Question question) {

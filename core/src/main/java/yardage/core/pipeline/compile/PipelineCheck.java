@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.apache.calcite.sql.SqlNode;
 import yardage.core.column.Schema;
 import yardage.core.document.Names;
 import yardage.core.document.Place;
@@ -41,6 +42,9 @@ public final class PipelineCheck {
   private final PlanSession session = new PlanSession();
   private final Set<String> failed = new LinkedHashSet<>();
   private final Map<TableName, String> awaited = new LinkedHashMap<>();
+
+  /** Sound values of parameters. */
+  private Map<String, String> given = Map.of();
 
   private PipelineCheck(PipelineDocument document, Catalog catalog) {
     this.document = document;
@@ -246,6 +250,15 @@ public final class PipelineCheck {
     return session;
   }
 
+  /**
+   * An expression that may name the document's parameters.
+   *
+   * @throws yardage.core.sql.SqlProblemException when it is none
+   */
+  public SqlNode expression(String text) {
+    return new PlacedSql(session, document.parameters(), given).expression(text);
+  }
+
   public StepBody body(String step) {
     return bodies.get(step);
   }
@@ -285,12 +298,11 @@ public final class PipelineCheck {
 
   private void steps(Map<String, String> parameters) {
     Map<String, PipelineDocument.Step> steps = document.steps();
-    Map<String, String> sound = new HashMap<>(parameters);
-    if (problems.stream().anyMatch(p -> p.field().startsWith("parameters."))) {
-      sound.clear();
+    if (problems.stream().noneMatch(p -> p.field().startsWith("parameters."))) {
+      given = Map.copyOf(parameters);
     }
     StepCompiler compiler =
-        new StepCompiler(session, catalog, document.parameters(), sound, problems);
+        new StepCompiler(session, catalog, document.parameters(), given, problems);
     if (steps.size() > MOST_STEPS) {
       problems.add(
           new Problem(

@@ -46,7 +46,13 @@ final class PlacedSql {
    */
   SqlNode expression(Located text) {
     return withParameters(
-        session.parseExpression(marked(text), text.value().line(), text.value().column()));
+        session.parseExpression(
+            marked(text.value().asPlaced()), text.value().line(), text.value().column()));
+  }
+
+  /** As {@link #expression(Located)}, of a text that stands nowhere. */
+  SqlNode expression(String text) {
+    return withParameters(session.parseExpression(marked(text), 1, 1));
   }
 
   /**
@@ -54,15 +60,16 @@ final class PlacedSql {
    */
   SqlNode query(Located text) {
     return withParameters(
-        session.parseQuery(marked(text), text.value().line(), text.value().column()));
+        session.parseQuery(
+            marked(text.value().asPlaced()), text.value().line(), text.value().column()));
   }
 
   /**
    * Replaces {@code :name} by a mark that is one letter long, outside quotes, where a parameter of
    * that name is declared.
    */
-  private String marked(Located text) {
-    StringBuilder out = new StringBuilder(text.value().asPlaced());
+  private String marked(String text) {
+    StringBuilder out = new StringBuilder(text);
     char quote = 0;
     for (int i = 0; i + 1 < out.length(); i++) {
       char c = out.charAt(i);

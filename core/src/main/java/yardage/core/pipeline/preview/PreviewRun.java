@@ -1,5 +1,7 @@
 package yardage.core.pipeline.preview;
 
+import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -12,6 +14,7 @@ import java.util.function.Function;
 import java.util.function.UnaryOperator;
 import org.apache.calcite.rel.RelNode;
 import yardage.core.column.Batch;
+import yardage.core.column.Type;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
@@ -96,6 +99,30 @@ public final class PreviewRun implements AutoCloseable {
     return with(check, setting, samples, question, PreviewRun::profile);
   }
 
+  /**
+   * What an expression gives over a step's rows.
+   *
+   * @param first of its values, boxed; nulls among them
+   * @param count how many it gives of what was read
+   * @param holds how many of them are true, of a condition
+   */
+  public record Valued(Type type, List<Object> first, long count, OptionalLong holds) {}
+
+  /**
+   * The first values of an expression over the columns of a step; see {@link #of} for what can go
+   * wrong.
+   *
+   * @param question of whose rows as many values are given
+   */
+  public static Valued values(
+      PipelineCheck check,
+      PipelineRun.Setting setting,
+      Samples samples,
+      Preview.Question question,
+      String expression) {
+    return with(check, setting, samples, question, run -> run.values(expression));
+  }
+
   private static <T> T with(
       PipelineCheck check,
       PipelineRun.Setting setting,
@@ -139,6 +166,36 @@ public final class PreviewRun implements AutoCloseable {
         tallies.values().stream().map(StepTally::snapshot).toList(),
         comparison,
         List.copyOf(notes));
+  }
+
+  private Valued values(String expression) {
+    PlanSession.Planned value =
+        check
+            .session()
+            .valueOf(
+                check.expression(expression), OVER, new Columns(check.schema(question.step())));
+    PlanNode plan =
+        RunPlan.upTo(question.step(), check, setting, sources.given(notes), notes::add)
+            .asked(question.step(), rows -> PlanSession.inline(value.rel(), Map.of(OVER, rows)));
+    Type type = value.schema().field(0).type();
+    List<Object> first = new ArrayList<>();
+    long count = 0;
+    long holds = 0;
+    for (Batch batch : executor().collect(plan, PlanNode.UNTOLD)) {
+      count += batch.rowCount();
+      for (int r = 0; r < batch.rowCount(); r++) {
+        Object v = batch.column(0).value(r);
+        holds += Boolean.TRUE.equals(v) ? 1 : 0;
+        if (first.size() < question.rows()) {
+          first.add(v);
+        }
+      }
+    }
+    return new Valued(
+        type,
+        Collections.unmodifiableList(first),
+        count,
+        type.kind() == Type.Kind.BOOLEAN ? OptionalLong.of(holds) : OptionalLong.empty());
   }
 
   private Profiled profile() {
@@ -202,7 +259,7 @@ public final class PreviewRun implements AutoCloseable {
       return rows -> rows;
     }
     Relation columns = new Columns(check.schema(question.step()));
-    RelNode rel = check.session().where(question.where().get(), OVER, columns);
+    RelNode rel = check.session().where(check.expression(question.where().get()), OVER, columns);
     return rows -> PlanSession.inline(rel, Map.of(OVER, rows));
   }
 }

@@ -65,7 +65,9 @@ record SampleReader(PlanSession session, Lake lake, ExecutionContext context) {
                     session
                         .physical()
                         .plan(
-                            session.optimizeWhole(session.where(condition, "source", relation)),
+                            session.optimizeWhole(
+                                session.where(
+                                    session.parseExpression(condition, 1, 1), "source", relation)),
                             step))
             .orElseGet(() -> relation.read(relation.schema().ordinals(), List.of(), step));
     return choice
