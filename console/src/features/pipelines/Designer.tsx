@@ -32,7 +32,7 @@ function Sources({ edits, onClose }: { edits: Edits; onClose?: () => void }) {
         const p = await paste.mutateAsync({ text, steps: `${called}:\n  read: {${kind}: ${name}}\n` })
         return { text: p.text, step: p.steps[0] }
       })
-      .then(onClose)
+      .then((made) => made && onClose?.())
   }
   const [picked, setPicked] = useState({ feed: '', table: '' })
   const choice = (kind: 'feed' | 'table', names: string[] | undefined) => (
@@ -125,7 +125,7 @@ export function Designer({
   const edits = useEdits(draft, picked, onEdit)
   const here = steps.some((s) => s.name === picked) ? picked : undefined
   const addStep = (what: Omit<Parameters<typeof add.mutateAsync>[0], 'text'>) =>
-    void edits.run((text) => add.mutateAsync({ text, ...what })).then(close)
+    void edits.run((text) => add.mutateAsync({ text, ...what })).then((made) => made && close())
   const put = (verb: string) => {
     if (open?.what === 'between') {
       addStep({ verb, behind: open.from, readers: [open.to] })

@@ -30,7 +30,8 @@ export function StepActions({ text, steps, step, marked, onPasteHere, edits }: P
   const here = steps.find((s) => s.name === step)
   const isWrite = here?.verb === 'write'
   const others = steps.filter((s) => s.name !== step && s.verb !== 'write').map((s) => s.name)
-  const change = (how: Parameters<Edits['run']>[0]) => edits.run(how).then(() => setOpen(undefined))
+  const change = (how: Parameters<Edits['run']>[0]) =>
+    edits.run(how).then((made) => made && setOpen(undefined))
   const put = (verb: string) => {
     const readers = open === 'branch' ? [] : readersOf(steps, step)
     return change((now) => add.mutateAsync({ text: now, verb, behind: step, readers }))

@@ -76,18 +76,28 @@ describe('changes of a text that the service makes', () => {
     expect(page.result.current.step).toBe('looms')
     expect(page.result.current.draft).toBe('looms kept written')
 
-    await act(() => page.result.current.edits.run(async (text) => ({ text, step: 'tidy' })))
+    await act(async () => {
+      await page.result.current.edits.run(async (text) => ({ text, step: 'tidy' }))
+    })
     expect(page.result.current.step).toBe('tidy')
   })
 
   it('tell why one failed until another has not, and leave the text', async () => {
     const page = begin('looms')
-    await act(() => page.result.current.edits.run(() => Promise.reject(new Error('no such step')), 'form'))
+    await act(async () => {
+      const made = await page.result.current.edits.run(
+        () => Promise.reject(new Error('no such step')),
+        'form',
+      )
+      expect(made).toBe(false)
+    })
     expect(page.result.current.edits.error).toEqual({ from: 'form', error: new Error('no such step') })
     expect(page.result.current.draft).toBe('looms')
     expect(page.result.current.edits.isBusy).toBe(false)
 
-    await act(() => page.result.current.edits.run(async (text) => ({ text: `${text} kept` })))
+    await act(async () => {
+      expect(await page.result.current.edits.run(async (text) => ({ text: `${text} kept` }))).toBe(true)
+    })
     expect(page.result.current.edits.error).toBeUndefined()
     expect(page.result.current.draft).toBe('looms kept')
   })

@@ -7,9 +7,9 @@ type Edited = { text: string; step?: string }
 export type Edits = {
   /**
    * Makes a change of the text as it is when its turn comes. It lands wherever the page has gone
-   * meanwhile, and on what was typed meanwhile too.
+   * meanwhile, and on what was typed meanwhile too. Says whether it was made.
    */
-  run: (change: (text: string) => Promise<Edited>, from?: From) => Promise<void>
+  run: (change: (text: string) => Promise<Edited>, from?: From) => Promise<boolean>
   /** Whether one is on its way. */
   isBusy: boolean
   /** Why the last one failed, for where it came from. */
@@ -29,7 +29,7 @@ export function useEdits(
   onEdit: (text: string, step: string | undefined) => void,
 ): Edits {
   const latest = useRef(draft)
-  const chain = useRef(Promise.resolve())
+  const chain = useRef(Promise.resolve(true))
   const land = useRef(onEdit)
   const at = useRef(picked)
   const landed = useRef(picked)
@@ -65,8 +65,10 @@ export function useEdits(
           landed.current = edited.step
         }
         land.current(edited.text, picks.current === before ? edited.step : at.current)
+        return true
       } catch (e) {
         setError({ from, error: e })
+        return false
       } finally {
         setOpen((n) => n - 1)
       }
