@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from 'react'
 import { time } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Sure } from '../../shared/ui/Sure'
 import { useMakeToken, useRevokeToken, useTokens } from './queries'
 
 /** Tokens for programs. */
@@ -20,7 +21,11 @@ export default function AccountPage() {
       <Card title="Tokens for programs">
         {tokens.isPending && <Loading what="tokens" />}
         {tokens.error && <Failed error={tokens.error} />}
-        {tokens.data && (
+        {revoke.error && <Failed error={revoke.error} />}
+        {tokens.data?.length === 0 && (
+          <p className="quiet p-3">There is no token. Programs sign in with one, as the client does.</p>
+        )}
+        {tokens.data && tokens.data.length > 0 && (
           <table className="ledger">
             <thead>
               <tr>
@@ -41,9 +46,13 @@ export default function AccountPage() {
                   <td className="font-mono text-[0.9em]">{time(t.createdAt)}</td>
                   <td className="font-mono text-[0.9em]">{time(t.usedAt) || 'never'}</td>
                   <td className="text-right">
-                    <button className="btn btn-xs" onClick={() => revoke.mutate(t.id)}>
-                      Revoke
-                    </button>
+                    <Sure
+                      label="Revoke"
+                      again="Revoke it for good"
+                      small
+                      disabled={revoke.isPending}
+                      onSure={() => revoke.mutate(t.id)}
+                    />
                   </td>
                 </tr>
               ))}

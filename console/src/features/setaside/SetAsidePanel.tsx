@@ -89,7 +89,12 @@ export function SetAsidePanel({
       {withdraw.error && <Failed error={withdraw.error} />}
       {rows.isPending && <Loading what="set-aside rows" />}
       {rows.error && <Failed error={rows.error} />}
-      {rows.data && (
+      {rows.data?.rows.length === 0 && (
+        <p className="quiet py-2" role="status">
+          No row is as you ask. Choose another reason or state.
+        </p>
+      )}
+      {rows.data && rows.data.rows.length > 0 && (
         <div className="max-h-[26rem] overflow-auto">
           <table className="ledger">
             <thead className="sticky top-0 bg-base-100">
