@@ -24,6 +24,16 @@ interface DocumentMapper {
       """)
   List<StoredDocument> latest(String kind);
 
+  /** As {@link #latest}, without what the documents say. */
+  @Select(
+      """
+      SELECT d.name, MAX(d.version) AS version FROM documents d
+      WHERE d.kind = #{kind} AND NOT EXISTS
+        (SELECT 1 FROM document_states s WHERE s.kind = d.kind AND s.name = d.name AND s.removed_at IS NOT NULL)
+      GROUP BY d.name ORDER BY d.name
+      """)
+  List<NamedVersion> newest(String kind);
+
   @Select(
       """
       SELECT name, version, text, saved_by, saved_at FROM documents

@@ -45,9 +45,14 @@ public class DocumentStore {
     return latest(kind).stream().map(StoredDocument::text).toList();
   }
 
+  /** The newest versions of all documents of a kind, by name. */
+  public List<NamedVersion> newest(Kind kind) {
+    return mapper.newest(kind.key());
+  }
+
   /** The names of all documents of a kind. */
   public List<String> names(Kind kind) {
-    return latest(kind).stream().map(StoredDocument::name).toList();
+    return newest(kind).stream().map(NamedVersion::name).toList();
   }
 
   public Optional<StoredDocument> find(Kind kind, String name) {

@@ -12,7 +12,6 @@ import org.springframework.stereotype.Service;
 import yardage.core.lake.TableName;
 import yardage.core.sampler.SamplerSql;
 import yardage.service.documents.DocumentStore;
-import yardage.service.documents.StoredDocument;
 import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
 import yardage.service.query.QueryService;
@@ -74,12 +73,8 @@ class Answers {
   /** What queries may name beside tables, as it is now. */
   private List<String> versions() {
     return Stream.of(DocumentStore.Kind.STAR, DocumentStore.Kind.VIEW)
-        .flatMap(kind -> documents.latest(kind).stream().map(d -> kind + " " + version(d)))
+        .flatMap(kind -> documents.newest(kind).stream().map(v -> kind + " " + v))
         .toList();
-  }
-
-  private static String version(StoredDocument document) {
-    return document.name() + " " + document.version();
   }
 
   private Optional<Answer> known(SamplerSql.Asked asked, List<String> documents) {
