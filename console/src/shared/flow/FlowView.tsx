@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { number } from '../lib/format'
 import { FlowTools, SmallMap } from './FlowTools'
-import { around, fitting } from './frame'
+import { around, fitting, inSight } from './frame'
 import { BAR_WIDTH, layout, type FlowBar, type FlowStep } from './model'
 
 const PEEL_COLOUR = {
@@ -102,6 +102,13 @@ export function FlowView({ steps, failedStep, picked, marked, onPick, onBetween,
   }
   const shown = useMemo(() => around(steps, only), [steps, only])
   const flow = useMemo(() => layout(shown, width / scale, failedStep), [shown, width, scale, failedStep])
+  // What the page is about is in sight: it may be picked by an address, or in the text.
+  const place = flow.bars.find((b) => b.step.name === picked)?.x
+  useEffect(() => {
+    if (box.current && place !== undefined) {
+      box.current.scrollLeft = inSight(place * scale, box.current)
+    }
+  }, [place, scale])
   const isLarge = steps.length > MANY_STEPS || scale !== 1 || shown.length < steps.length
   return (
     <>

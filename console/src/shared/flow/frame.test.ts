@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { around, fitting, scaled, SCALES } from './frame'
+import { around, fitting, inSight, scaled, SCALES } from './frame'
 import { layout, type FlowStep } from './model'
 
 const step = (name: string, from: string[], other?: string): FlowStep => ({
@@ -53,5 +53,15 @@ describe('the scale of a flow', () => {
     expect(fitting(500, 2000)).toBe(1)
     expect(fitting(2000, 1200)).toBe(0.55)
     expect(fitting(90_000, 1200)).toBe(SCALES[0])
+  })
+})
+
+describe('a bar that is picked', () => {
+  it('comes into sight, and moves nothing where it is', () => {
+    const box = { scrollLeft: 200, clientWidth: 600 }
+    expect(inSight(500, box)).toBe(200)
+    expect(inSight(1400, box)).toBe(1100)
+    expect(inSight(790, box)).toBe(490)
+    expect(inSight(30, box)).toBe(0)
   })
 })

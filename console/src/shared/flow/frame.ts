@@ -16,6 +16,13 @@ export function fitting(flowWidth: number, width: number): number {
   return [...SCALES].reverse().find((s) => s <= 1 && flowWidth * s <= width) ?? SCALES[0]
 }
 
+/** How far to scroll for a bar to be in sight: no further where it is, to its middle where it is not. */
+export function inSight(bar: number, box: { scrollLeft: number; clientWidth: number }): number {
+  const margin = Math.min(80, box.clientWidth / 4)
+  const seen = bar >= box.scrollLeft + margin && bar <= box.scrollLeft + box.clientWidth - margin
+  return seen ? box.scrollLeft : Math.max(0, bar - box.clientWidth / 2)
+}
+
 /** A step and all that it leads to, directly or not. */
 function reached(from: FlowStep, next: (step: FlowStep) => FlowStep[]): Set<FlowStep> {
   const out = new Set([from])
