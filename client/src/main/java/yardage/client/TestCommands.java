@@ -258,10 +258,10 @@ final class TestCommands {
     }
   }
 
-  /** Results in the form that build servers read. */
+  /** Results in the form that build servers read; characters as XML 1.0, 2.2 has them. */
   private static final class JUnitXml {
     private static final Pattern NOT_XML =
-        Pattern.compile("[^\\x09\\x0A\\x0D\\x20-\\uD7FF\\uE000-\\uFFFD]");
+        Pattern.compile("[^\\x09\\x0A\\x0D\\x20-\\uD7FF\\uE000-\\uFFFD\\x{10000}-\\x{10FFFF}]");
 
     private JUnitXml() {}
 

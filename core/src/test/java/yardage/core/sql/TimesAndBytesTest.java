@@ -158,6 +158,44 @@ class TimesAndBytesTest {
     assertEquals(1, lake.lastRun().setAsideByReason().size(), "a time that the clocks skipped");
   }
 
+  @Test
+  void insideListsAndStructs() {
+    lake.declare(
+        """
+        feed: looks
+        files: l/*
+        json: {}
+        columns:
+          look: int
+          gate: {type: "struct(opened time, seen timestamp with time zone)"}
+          tags: list(uuid)
+          marks: map(varchar, binary)
+        """);
+    lake.file(
+        "l/1.json",
+        """
+        {"look": 1, "gate": {"opened": "06:30", "seen": "2026-03-01T06:00:00+01:00"}, "tags": ["%s", null], "marks": {"a": "cafe"}}
+        {"look": 2, "gate": {"opened": null, "seen": null}, "tags": [], "marks": null}
+        """
+            .formatted(HIGH));
+    lake.run(
+        "pipeline: l\nsteps:\n  rows: {read: {feed: looks}}\n  out: {from: rows, write: {table: t.looks}}\n");
+
+    assertEquals(0, lake.lastRun().setAsideByReason().size());
+    assertEquals(
+        "1 06:30:00 2026-03-01 05:00:00+00:00 %s cafe, 2 null null null null".formatted(HIGH),
+        rows(
+            "select look, l.gate.opened, l.gate.seen, tags[1], marks['a'] from t.looks l order by look"));
+    assertEquals(
+        "{\"opened\":\"06:30:00\",\"seen\":\"2026-03-01 05:00:00+00:00\"} [\"%s\",null]"
+            .formatted(HIGH),
+        rows("select json_text(gate), json_text(tags) from t.looks where look = 1"));
+    assertEquals(
+        "%s 1".formatted(HIGH),
+        rows(
+            "select u.tag, count(*) from t.looks l, unnest(l.tags) as u(tag) where u.tag is not null group by u.tag"));
+  }
+
   @ParameterizedTest
   @CsvSource(
       delimiter = '~',
