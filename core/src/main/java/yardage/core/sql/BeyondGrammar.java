@@ -6,6 +6,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.IntFunction;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.sql.SqlBasicCall;
@@ -21,10 +22,13 @@ import org.apache.calcite.sql.SqlNumericLiteral;
 import org.apache.calcite.sql.SqlOrderBy;
 import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.SqlStarExclude;
+import org.apache.calcite.sql.SqlUtil;
 import org.apache.calcite.sql.SqlWindow;
+import org.apache.calcite.sql.SqlWith;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.util.SqlShuttle;
 
 /**
@@ -174,7 +178,8 @@ final class BeyondGrammar extends SqlShuttle {
   /** The rows whose rank among all is low enough. */
   private static SqlNode withTies(SqlOrderBy order) {
     SqlParserPos at = order.fetch.getParserPosition();
-    SqlSelect select = order.query instanceof SqlSelect s ? s : around(order.query);
+    boolean inside = order.query instanceof SqlSelect s && !hasWindows(s);
+    SqlSelect select = inside ? (SqlSelect) order.query : around(order.query);
     if (order.orderList.isEmpty()) {
       throw SqlProblemException.at(at, "WITH TIES needs an ORDER BY, which says what ties are");
     }
@@ -186,7 +191,7 @@ final class BeyondGrammar extends SqlShuttle {
     }
     List<SqlNode> keys = new ArrayList<>();
     for (SqlNode key : order.orderList) {
-      keys.add(named(key, select));
+      keys.add(key(key, inside ? n -> item(select, n, key) : n -> column(order.query, n, key)));
     }
     SqlNode rank =
         SqlStdOperatorTable.OVER.createCall(
@@ -228,21 +233,74 @@ final class BeyondGrammar extends SqlShuttle {
         null);
   }
 
-  /** A key of the order, where a number stands for a column of the list: that column. */
-  private static SqlNode named(SqlNode key, SqlSelect select) {
+  /** Windows do not stand in each other: a query that has some becomes the one that is ranked. */
+  private static boolean hasWindows(SqlSelect select) {
+    boolean[] found = {select.getQualify() != null};
+    select
+        .getSelectList()
+        .accept(
+            new SqlBasicVisitor<Void>() {
+              @Override
+              public Void visit(SqlCall call) {
+                found[0] |= call.getKind() == SqlKind.OVER;
+                return super.visit(call);
+              }
+            });
+    return found[0];
+  }
+
+  /** A key of the order; where a number stands for a column of the list, that column. */
+  private static SqlNode key(SqlNode key, IntFunction<SqlNode> column) {
     if (key instanceof SqlCall c
         && (c.getKind() == SqlKind.DESCENDING
             || c.getKind() == SqlKind.NULLS_FIRST
             || c.getKind() == SqlKind.NULLS_LAST)) {
-      return c.getOperator().createCall(c.getParserPosition(), named(c.operand(0), select));
+      return c.getOperator().createCall(c.getParserPosition(), key(c.operand(0), column));
     }
-    if (key instanceof SqlNumericLiteral number && number.isInteger()) {
-      int place = number.intValue(true);
-      if (place >= 1 && place <= select.getSelectList().size()) {
-        SqlNode item = select.getSelectList().get(place - 1);
-        return item.getKind() == SqlKind.AS ? ((SqlCall) item).operand(0) : item;
+    return key instanceof SqlNumericLiteral number && number.isInteger()
+        ? column.apply(number.intValue(true))
+        : key;
+  }
+
+  /** What stands at a place of a list, without its name. */
+  private static SqlNode item(SqlSelect select, int place, SqlNode key) {
+    List<SqlNode> items = select.getSelectList();
+    boolean star =
+        items.subList(0, Math.max(0, Math.min(place, items.size()))).stream()
+            .anyMatch(
+                i -> i instanceof SqlStarExclude || i instanceof SqlIdentifier n && n.isStar());
+    if (star) {
+      throw SqlProblemException.at(
+          key.getParserPosition(),
+          "With * in the list, WITH TIES needs the column of ORDER BY by its name");
+    }
+    if (place < 1 || place > items.size()) {
+      // ORDER BY itself is told that there is none.
+      return key;
+    }
+    SqlNode item = items.get(place - 1);
+    return item.getKind() == SqlKind.AS ? ((SqlCall) item).operand(0) : item;
+  }
+
+  /** The name under which a query gives the column at a place. */
+  private static SqlNode column(SqlNode query, int place, SqlNode key) {
+    if (query instanceof SqlWith with) {
+      return column(with.body, place, key);
+    } else if (query instanceof SqlSelect select) {
+      if (item(select, place, key) == key) {
+        return key;
       }
+      SqlNode named = select.getSelectList().get(place - 1);
+      if (named.getKind() == SqlKind.AS) {
+        return ((SqlCall) named).operand(1);
+      } else if (named instanceof SqlIdentifier id) {
+        return id.getComponent(id.names.size() - 1);
+      }
+    } else if (query instanceof SqlCall c && c.getKind().belongsTo(SqlKind.SET_QUERY)) {
+      return column(c.operand(0), place, key);
     }
-    return key;
+    return place < 1
+        ? key
+        : new SqlIdentifier(SqlUtil.deriveAliasFromOrdinal(place - 1), key.getParserPosition());
   }
 }

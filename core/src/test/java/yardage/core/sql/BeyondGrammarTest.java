@@ -71,6 +71,12 @@ class BeyondGrammarTest {
         "select bale, hall from bales order by 2 desc nulls last, bale fetch first 2 rows with ties ~ bale hall: 4 Yard, 2 South",
         "select hall, count(*) as n from bales group by hall order by n fetch first 1 row with ties ~ hall n: South 1, Yard 1",
         "select hall from bales union select 'Attic' from halls order by hall fetch first 2 rows with ties ~ hall: Attic, North",
+        "with h as (select hall, bale from bales) select hall from h order by hall fetch first 1 row with ties ~ hall: North, North",
+        "values (3), (1), (1) order by 1 fetch first 1 row with ties ~ EXPR$0: 1, 1",
+        "select storey from halls union all select bale from bales order by 1 desc nulls last fetch first 1 row with ties ~ storey: 4",
+        "select h.hall, h.storey + 1 from halls h union all select hall, bale from bales order by 2, 1 desc fetch first 1 row with ties ~ hall EXPR$1: North 1",
+        "select hall from bales b order by (select storey from halls h where h.hall = b.hall) nulls first fetch first 1 row with ties ~ hall: Yard",
+        "select hall, rank() over (order by hall) as r from bales qualify r > 1 order by r fetch first 1 row with ties ~ hall r: South 3",
         "select sum(bale) as s from (select bale from bales order by hall fetch first 1 row with ties) x ~ s: 4",
         // Lists that each row around the subquery has of its own.
         "select bale, (select count(*) from unnest(b.tags) as t(tag)) as n from bales b order by 1 ~ bale n: 1 2, 2 0, 3 0, 4 1",
@@ -91,6 +97,10 @@ class BeyondGrammarTest {
         "select * except (hall, storey) from halls ~ 8 Nothing is left of [*] without these columns",
         "select hall from halls order by 1 offset 1 row fetch first 1 row with ties ~ 60 WITH TIES does not go with OFFSET; put that into a query in FROM",
         "select distinct hall from halls order by 1 fetch first 1 row with ties ~ 56 WITH TIES does not go with DISTINCT; put that into a query in FROM",
+        "select * from halls order by 2 fetch first 1 row with ties ~ 30 With * in the list, WITH TIES needs the column of ORDER BY by its name",
+        "select hall from halls order by 3 fetch first 1 row with ties ~ 33 There is no column of this number in the select list; numbers count from 1",
+        "select hall from halls union select hall from bales order by 0 fetch first 1 row with ties ~ 62 There is no column of this number in the select list; numbers count from 1",
+        "select hall from halls union select hall from bales order by 3 fetch first 1 row with ties ~ 62 There is no column of this number in the select list; numbers count from 1",
         "select hall from halls fetch first 1 row with ties ~ 36 WITH TIES needs an ORDER BY, which says what ties are",
         "select stoey, x at time zone 'UTC' from halls ~ 8 There is no column [stoey]; did you mean [storey]?"
       })
