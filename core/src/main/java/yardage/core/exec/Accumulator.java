@@ -56,28 +56,17 @@ abstract sealed class Accumulator
   static Accumulator of(AggregateCall call, CancelToken cancel, Type... types) {
     Type argument = types[0];
     boolean overDistinct =
-        switch (call.function()) {
-          case COUNT, SUM, AVG, VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, SINGLE_VALUE ->
-              call.distinct();
-          // The extremes of distinct values are those of all; gathered values see to it themselves.
-          case MIN, MAX, FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> false;
-          case COVAR_POP,
-              COVAR_SAMP,
-              CORR,
-              REGR_SLOPE,
-              REGR_INTERCEPT,
-              REGR_R2,
-              REGR_AVGX,
-              REGR_AVGY,
-              REGR_SXX,
-              REGR_SYY,
-              REGR_SXY ->
-              false;
+        switch (call.function().family()) {
+          case COUNT, SUM, AVG, MOMENTS, SINGLE -> call.distinct();
+          // The extremes of distinct values are those of all; pairs take no DISTINCT, and gathered
+          // values
+          // see to it themselves.
+          case EXTREME, PAIRS, PICKED, JOINED, PERCENTILE, LIST -> false;
         };
     if (overDistinct) {
       return new Distinct(call, cancel, argument);
     }
-    return switch (call.function()) {
+    return switch (call.function().family()) {
       case COUNT -> new Count();
       case SUM ->
           argument.kind() == Type.Kind.DOUBLE
@@ -89,21 +78,10 @@ abstract sealed class Accumulator
           call.type().kind() == Type.Kind.DECIMAL
               ? new WideSum(true, argument, call.type())
               : new DoubleSum(true);
-      case MIN, MAX, SINGLE_VALUE -> new Extreme(call.function(), argument);
-      case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Moments(call.function());
-      case COVAR_POP,
-          COVAR_SAMP,
-          CORR,
-          REGR_SLOPE,
-          REGR_INTERCEPT,
-          REGR_R2,
-          REGR_AVGX,
-          REGR_AVGY,
-          REGR_SXX,
-          REGR_SYY,
-          REGR_SXY ->
-          new CoMoments(call.function());
-      case FIRST, LAST, MODE, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
+      case EXTREME, SINGLE -> new Extreme(call.function(), argument);
+      case MOMENTS -> new Moments(call.function());
+      case PAIRS -> new CoMoments(call.function());
+      case PICKED, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
     };
   }
 

@@ -162,26 +162,14 @@ final class AggregatePlan {
   }
 
   private static Type resultType(AggregateFunction function, Type argument) {
-    return switch (function) {
+    return switch (function.family()) {
       case COUNT -> Type.BIGINT;
       case AVG -> NumberTypes.average(argument);
       case SUM -> NumberTypes.sum(argument);
-      case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
-      case COVAR_POP,
-          COVAR_SAMP,
-          CORR,
-          REGR_SLOPE,
-          REGR_INTERCEPT,
-          REGR_R2,
-          REGR_AVGX,
-          REGR_AVGY,
-          REGR_SXX,
-          REGR_SYY,
-          REGR_SXY ->
-          Type.DOUBLE;
+      case MOMENTS, PAIRS, PERCENTILE -> Type.DOUBLE;
       case JOINED -> Type.VARCHAR;
       case LIST -> Type.list(argument);
-      case MIN, MAX, SINGLE_VALUE, FIRST, LAST, MODE -> argument;
+      case EXTREME, SINGLE, PICKED -> argument;
     };
   }
 

@@ -187,26 +187,14 @@ class SpillTest {
 
   private static AggregateCall call(AggregateFunction f, boolean distinct) {
     Type type =
-        switch (f) {
+        switch (f.family()) {
           case COUNT -> Type.BIGINT;
           case AVG -> NumberTypes.average(Type.decimal(9, 2));
-          case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP, PERCENTILE -> Type.DOUBLE;
-          case COVAR_POP,
-              COVAR_SAMP,
-              CORR,
-              REGR_SLOPE,
-              REGR_INTERCEPT,
-              REGR_R2,
-              REGR_AVGX,
-              REGR_AVGY,
-              REGR_SXX,
-              REGR_SYY,
-              REGR_SXY ->
-              Type.DOUBLE;
+          case MOMENTS, PAIRS, PERCENTILE -> Type.DOUBLE;
           case SUM -> Type.decimal(18, 2);
           case JOINED -> Type.VARCHAR;
           case LIST -> Type.list(Type.decimal(9, 2));
-          case MIN, MAX, FIRST, LAST, MODE, SINGLE_VALUE -> Type.decimal(9, 2);
+          case EXTREME, PICKED, SINGLE -> Type.decimal(9, 2);
         };
     List<SortKey> order =
         f == AggregateFunction.FIRST || f == AggregateFunction.LIST
