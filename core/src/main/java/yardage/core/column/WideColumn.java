@@ -11,6 +11,11 @@ public final class WideColumn extends Column {
   private final long[] high;
   private final long[] low;
 
+  /** What turns the first bit of values of a type round, and back: of UUIDs alone. */
+  public static long turn(Type type) {
+    return type.kind() == Type.Kind.UUID ? Long.MIN_VALUE : 0;
+  }
+
   /** Takes ownership of the arrays; they may be longer than {@code size}. */
   public WideColumn(Type type, long[] high, long[] low, long[] nulls, int size) {
     super(type, size, nulls);
@@ -35,7 +40,7 @@ public final class WideColumn extends Column {
 
   /** The UUID of a row that is no null. */
   public UUID uuid(int row) {
-    return new UUID(high[row] ^ Long.MIN_VALUE, low[row]);
+    return new UUID(high[row] ^ turn(type()), low[row]);
   }
 
   @Override

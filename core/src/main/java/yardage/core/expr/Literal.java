@@ -112,7 +112,7 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
     if (size > 0 && value.isPresent()) {
       if (type.kind() == Type.Kind.UUID) {
         UUID id = UUID.fromString((String) value.get());
-        high[0] = id.getMostSignificantBits() ^ Long.MIN_VALUE;
+        high[0] = id.getMostSignificantBits() ^ WideColumn.turn(type);
         low[0] = id.getLeastSignificantBits();
       } else {
         Int128.set(((BigDecimal) value.get()).unscaledValue(), high, low, 0);

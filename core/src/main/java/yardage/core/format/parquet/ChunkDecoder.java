@@ -229,8 +229,7 @@ final class ChunkDecoder extends PagedColumn {
         };
     long[] high = new long[rows];
     long[] low = new long[rows];
-    // The bytes of a UUID order without a sign.
-    long sign = type.kind() == Type.Kind.UUID ? Long.MIN_VALUE : 0;
+    long turn = WideColumn.turn(type);
     for (int r = 0; r < rows; r++) {
       if (nulls != null && Bits.get(nulls, r)) {
         continue;
@@ -243,7 +242,7 @@ final class ChunkDecoder extends PagedColumn {
           h = h << 8 | l >>> 56;
           l = l << 8 | b[at + i] & 0xFF;
         }
-        high[r] = h ^ sign;
+        high[r] = h ^ turn;
         low[r] = l;
       } else {
         low[r] = length == 4 ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);

@@ -363,9 +363,9 @@ final class ChunkEncoder {
       }
     } else if (column instanceof WideColumn c) {
       page.ensure(values * type.getTypeLength());
-      long sign = sign(c);
+      long turn = WideColumn.turn(c.type());
       for (int i = 0; i < values; i++) {
-        page.putWide(c.high()[rows[i]] ^ sign, c.low()[rows[i]], type.getTypeLength());
+        page.putWide(c.high()[rows[i]] ^ turn, c.low()[rows[i]], type.getTypeLength());
       }
     } else if (column instanceof DoubleColumn c) {
       double[] v = c.values();
@@ -475,13 +475,8 @@ final class ChunkEncoder {
 
   private static Binary binary(WideColumn c, int row, int length) {
     byte[] bytes = new byte[length];
-    PageBuffer.setWide(c.high()[row] ^ sign(c), c.low()[row], bytes, 0, length);
+    PageBuffer.setWide(c.high()[row] ^ WideColumn.turn(c.type()), c.low()[row], bytes, 0, length);
     return Binary.fromConstantByteArray(bytes);
-  }
-
-  /** What turns the first bit of a UUID back. */
-  private static long sign(WideColumn c) {
-    return c.type().kind() == Type.Kind.UUID ? Long.MIN_VALUE : 0;
   }
 
   private static Binary binary(TextColumn t, int row) {

@@ -1,6 +1,7 @@
 package yardage.core.format.record;
 
 import java.util.List;
+import yardage.core.column.Type;
 import yardage.core.column.WideColumn;
 
 /** The ways in which files write bytes as text, read without making objects. */
@@ -117,7 +118,7 @@ enum BinaryText {
       h = h << 4 | l >>> 60;
       l = l << 4 | digit;
     }
-    high[row] = h ^ Long.MIN_VALUE;
+    high[row] = h ^ WideColumn.turn(Type.UUID);
     low[row] = l;
     return true;
   }
