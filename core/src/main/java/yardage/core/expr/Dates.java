@@ -18,6 +18,11 @@ public final class Dates {
     return new LongColumn(Type.TIMESTAMP, out, dates.nulls(), out.length);
   }
 
+  /** Dates as timestamps; times of all kinds as they are. */
+  static LongColumn times(Column column) {
+    return column instanceof IntColumn days ? toTimestamp(days) : (LongColumn) column;
+  }
+
   static IntColumn toDate(LongColumn timestamps) {
     int[] out = new int[timestamps.size()];
     for (int i = 0; i < out.length; i++) {
@@ -242,10 +247,6 @@ public final class Dates {
         }
       }
       return new LongColumn(Type.BIGINT, out, Bits.or(a.nulls(), b.nulls()), out.length);
-    }
-
-    private static LongColumn times(Column column) {
-      return column instanceof IntColumn days ? toTimestamp(days) : (LongColumn) column;
     }
 
     private long between(long a, long b) {

@@ -65,8 +65,7 @@ public final class TimeTexts {
     public Column evaluate(Batch batch) {
       DateTimeFormatter format = formatter(pattern);
       Column column = operand.evaluate(batch);
-      LongColumn times =
-          column instanceof IntColumn days ? Dates.toTimestamp(days) : (LongColumn) column;
+      LongColumn times = Dates.times(column);
       boolean ofDay = column.type().kind() == Type.Kind.TIME;
       TextBuilder out = new TextBuilder();
       for (int r = 0; r < times.size(); r++) {
