@@ -179,7 +179,11 @@ final class BeyondGrammar extends SqlShuttle {
   private static SqlNode withTies(SqlOrderBy order) {
     SqlParserPos at = order.fetch.getParserPosition();
     boolean inside = order.query instanceof SqlSelect s && !hasWindows(s);
-    SqlSelect select = inside ? (SqlSelect) order.query : around(order.query);
+    SqlSelect select =
+        inside
+            ? (SqlSelect) order.query
+            : PlanSession.select(
+                List.of(SqlIdentifier.star(SqlParserPos.ZERO)), order.query, null, null);
     if (order.orderList.isEmpty()) {
       throw SqlProblemException.at(at, "WITH TIES needs an ORDER BY, which says what ties are");
     }
@@ -213,24 +217,6 @@ final class BeyondGrammar extends SqlShuttle {
             ? low
             : SqlStdOperatorTable.AND.createCall(at, select.getQualify(), low));
     return new SqlOrderBy(order.getParserPosition(), select, order.orderList, null, null);
-  }
-
-  private static SqlSelect around(SqlNode query) {
-    SqlParserPos at = query.getParserPosition();
-    return new SqlSelect(
-        at,
-        null,
-        SqlNodeList.of(SqlIdentifier.star(at)),
-        query,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null,
-        null);
   }
 
   /** Windows do not stand in each other: a query that has some becomes the one that is ranked. */

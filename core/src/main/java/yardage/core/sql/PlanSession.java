@@ -460,7 +460,7 @@ public final class PlanSession {
   }
 
   /** A query of one level. */
-  public static SqlNode select(
+  public static SqlSelect select(
       List<SqlNode> items, SqlNode from, SqlNode where, SqlNodeList groupBy) {
     return new SqlSelect(
         SqlParserPos.ZERO,
