@@ -80,10 +80,7 @@ class PreviewController {
   @PostMapping("/api/v1/pipelines/profile")
   ProfileView profile(@RequestBody StepProfileRequest body) {
     return previews.profile(
-        new Drafts.Draft(
-            body.text() == null ? "" : body.text(),
-            or(body.together(), List.of()),
-            or(body.parameters(), Map.of())),
+        draft(body.text(), body.together(), body.parameters()),
         Preview.Question.ofProfile(
             body.step() == null ? "" : body.step(),
             or(body.whole(), false),
@@ -112,8 +109,7 @@ class PreviewController {
     String step = body.step() == null ? "" : body.step();
     return new MadeTest(
         previews.test(
-            new Drafts.Draft(
-                body.text() == null ? "" : body.text(), List.of(), or(body.parameters(), Map.of())),
+            draft(body.text(), Optional.empty(), body.parameters()),
             step,
             choices(body.sources()),
             or(body.rows(), GIVEN),
@@ -142,10 +138,7 @@ class PreviewController {
     Optional<String> where =
         body.where() == null ? Optional.empty() : body.where().filter(w -> !w.isBlank());
     return previews.preview(
-        new Drafts.Draft(
-            body.text() == null ? "" : body.text(),
-            or(body.together(), List.of()),
-            or(body.parameters(), Map.of())),
+        draft(body.text(), body.together(), body.parameters()),
         new Preview.Question(
             step,
             rows,
@@ -183,10 +176,7 @@ class PreviewController {
   ExpressionView value(@RequestBody ExpressionRequest body) {
     PreviewRun.Valued found =
         previews.values(
-            new Drafts.Draft(
-                body.text() == null ? "" : body.text(),
-                or(body.together(), List.of()),
-                or(body.parameters(), Map.of())),
+            draft(body.text(), body.together(), body.parameters()),
             body.step() == null ? "" : body.step(),
             choices(body.sources()),
             body.expression() == null ? "" : body.expression());
@@ -194,7 +184,13 @@ class PreviewController {
         found.type().toString(),
         found.first().stream().map(QueryService::json).toList(),
         found.count(),
-        found.holds().isPresent() ? Optional.of(found.holds().getAsLong()) : Optional.empty());
+        PreviewService.known(found.holds()));
+  }
+
+  private static Drafts.Draft draft(
+      String text, Optional<List<String>> together, Optional<Map<String, String>> parameters) {
+    return new Drafts.Draft(
+        text == null ? "" : text, or(together, List.of()), or(parameters, Map.of()));
   }
 
   private static Map<String, SourceChoice> choices(Optional<Map<String, SourceAmount>> asked) {

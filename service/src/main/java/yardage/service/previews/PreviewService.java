@@ -109,7 +109,8 @@ class PreviewService {
    */
   PreviewRun.Valued values(
       Drafts.Draft draft, String step, Map<String, SourceChoice> choices, String expression) {
-    PipelineDocument document = drafts.check(draft).document();
+    Drafts.Checked checked = drafts.check(draft);
+    PipelineDocument document = checked.document();
     PipelineDocument.Step here = document.steps().get(step);
     if (here == null || here.inputs().isEmpty()) {
       throw here != null || document.unsound().contains(step)
@@ -125,7 +126,7 @@ class PreviewService {
             here.inputs().get(0).text(), VALUES, Optional.empty(), false, false, choices);
     return look(
         "preview",
-        draft,
+        checked,
         question,
         (check, setting) -> PreviewRun.values(check, setting, samples, question, expression));
   }
@@ -184,7 +185,14 @@ class PreviewService {
       Drafts.Draft draft,
       Preview.Question question,
       BiFunction<PipelineCheck, PipelineRun.Setting, T> work) {
-    Drafts.Checked checked = drafts.check(draft);
+    return look(kind, drafts.check(draft), question, work);
+  }
+
+  private <T> T look(
+      String kind,
+      Drafts.Checked checked,
+      Preview.Question question,
+      BiFunction<PipelineCheck, PipelineRun.Setting, T> work) {
     checkStep(checked, question.step());
     return desk.look(
         kind,
@@ -281,7 +289,7 @@ class PreviewService {
         millis);
   }
 
-  private static Optional<Long> known(OptionalLong number) {
+  static Optional<Long> known(OptionalLong number) {
     return number.isPresent() ? Optional.of(number.getAsLong()) : Optional.empty();
   }
 
