@@ -82,6 +82,21 @@ describe('changes of a text that the service makes', () => {
     expect(page.result.current.step).toBe('tidy')
   })
 
+  it('leave the buttons of the flow alone while a form is changed', async () => {
+    const page = begin('looms')
+    const field = slow('wider')
+    const kept = slow('kept')
+    await act(async () => void page.result.current.edits.run(field.change, 'form'))
+    expect(page.result.current.edits.isBusy).toBe(false)
+
+    await act(async () => void page.result.current.edits.run(kept.change))
+    expect(page.result.current.edits.isBusy).toBe(true)
+    await field.end()
+    await kept.end()
+    expect(page.result.current.draft).toBe('looms wider kept')
+    expect(page.result.current.edits.isBusy).toBe(false)
+  })
+
   it('tell why one failed until another has not, and leave the text', async () => {
     const page = begin('looms')
     await act(async () => {

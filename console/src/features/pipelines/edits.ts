@@ -10,7 +10,10 @@ export type Edits = {
    * meanwhile, and on what was typed meanwhile too. Says whether it was made.
    */
   run: (change: (text: string) => Promise<Edited>, from?: From) => Promise<boolean>
-  /** Whether one is on its way. */
+  /**
+   * Whether one of the flow is on its way. Those of a form are not told: a click that leaves a field
+   * would find its button disabled.
+   */
   isBusy: boolean
   /** Why the last one failed, for where it came from. */
   error?: { from: From; error: unknown }
@@ -48,7 +51,8 @@ export function useEdits(
     landed.current = picked
   }, [picked])
   const run: Edits['run'] = (change, from = 'flow') => {
-    setOpen((n) => n + 1)
+    const counts = from === 'flow' ? 1 : 0
+    setOpen((n) => n + counts)
     const before = picks.current
     chain.current = chain.current.then(async () => {
       try {
@@ -70,7 +74,7 @@ export function useEdits(
         setError({ from, error: e })
         return false
       } finally {
-        setOpen((n) => n - 1)
+        setOpen((n) => n - counts)
       }
     })
     return chain.current
