@@ -58,9 +58,7 @@ abstract sealed class Accumulator
     boolean overDistinct =
         switch (call.function().family()) {
           case COUNT, SUM, AVG, MOMENTS, SINGLE -> call.distinct();
-          // The extremes of distinct values are those of all; pairs take no DISTINCT, and gathered
-          // values
-          // see to it themselves.
+          // Extremes are the same; pairs take no DISTINCT; gathered values see to it themselves.
           case EXTREME, PAIRS, PICKED, JOINED, PERCENTILE, LIST -> false;
         };
     if (overDistinct) {
