@@ -81,6 +81,23 @@ public final class Executor {
     return out;
   }
 
+  /**
+   * Runs {@code plan} and keeps its rows on disk, in order; the caller closes them.
+   *
+   * @param most rows that are kept; reading stops then
+   */
+  public KeptRows keep(PlanNode plan, String step, long most) {
+    KeptRows rows = KeptRows.in(context.scratch(), plan.schema(), tallies.apply(step), most);
+    try {
+      Root root = new Root(plan, new Output.Handed(step, plan.schema()));
+      run(List.of(root), new Running(true, Optional.of(rows.sink()), (r, target) -> {}));
+      return rows;
+    } catch (RuntimeException e) {
+      rows.close();
+      throw e;
+    }
+  }
+
   private void run(List<Root> roots, Running running) {
     List<Stage> stages =
         StageCutter.cut(roots).stream()
