@@ -23,6 +23,7 @@ class ArchitectureTest {
           "format",
           "lake",
           "document",
+          "schedule",
           "step",
           "sql",
           "star",

@@ -13,6 +13,7 @@ import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
+import yardage.core.schedule.Schedule;
 
 /**
  * A sampler's document: what its text says, before any table is looked at.
@@ -20,6 +21,7 @@ import yardage.core.document.Problem;
  * @param choices what can be chosen for the whole page, by column
  * @param paths columns from the whole to its parts, by name; a block that goes by a path shows the
  *     first of them that is not chosen yet
+ * @param refresh when the page is worked out by itself, and shown anew where it is open
  */
 public record SamplerDocument(
     String name,
@@ -27,6 +29,7 @@ public record SamplerDocument(
     String about,
     Map<String, Choice> choices,
     Map<String, List<TextValue>> paths,
+    Optional<Schedule> refresh,
     List<Block> blocks) {
   private static final Pattern NAME = Pattern.compile("[A-Za-z_]\\w*\\.[A-Za-z_]\\w*");
   private static final int MOST_BLOCKS = 60;
@@ -40,6 +43,15 @@ public record SamplerDocument(
    * @param begins what is chosen when the page is opened
    */
   public record Choice(TextValue column, String label, boolean many, List<String> begins) {}
+
+  /** What is chosen when the page is opened. */
+  public Chosen begins() {
+    Map<String, List<Optional<String>>> out = new LinkedHashMap<>();
+    choices
+        .values()
+        .forEach(c -> out.put(c.column().text(), c.begins().stream().map(Optional::of).toList()));
+    return new Chosen(out);
+  }
 
   /** What a text says, and what is wrong with it; a document only where nothing is. */
   public record Parsed(String name, Optional<SamplerDocument> document, List<Problem> problems) {}
@@ -82,7 +94,9 @@ public record SamplerDocument(
           "choices",
           "{label: mill, many: true}",
           (n, r) -> choices.put(n.text(), choice(n, r)));
-      Map<String, List<TextValue>> paths = paths(doc);
+      Map<String, List<TextValue>> paths =
+          doc.paths("paths", "A path leads through two columns or more, as in [mill, hall, loom]");
+      Optional<Schedule> refresh = doc.reader("refresh").flatMap(Schedule::read);
       List<Block> blocks = new ArrayList<>();
       if (!doc.has("blocks")) {
         doc.error(
@@ -107,7 +121,8 @@ public record SamplerDocument(
       doc.finish();
       Optional<SamplerDocument> document =
           problems.isEmpty()
-              ? Optional.of(new SamplerDocument(name, title, about, choices, paths, blocks))
+              ? Optional.of(
+                  new SamplerDocument(name, title, about, choices, paths, refresh, blocks))
               : Optional.empty();
       return new Parsed(name, document, problems);
     }
@@ -134,26 +149,6 @@ public record SamplerDocument(
           r.text("label").map(TextValue::text).orElse(name.text().replace('_', ' ')),
           r.truth("many", false),
           r.texts("begin").stream().map(TextValue::text).toList());
-    }
-
-    private Map<String, List<TextValue>> paths(DocumentReader doc) {
-      Map<String, List<TextValue>> out = new LinkedHashMap<>();
-      doc.reader("paths")
-          .ifPresent(
-              r -> {
-                for (TextValue name : r.entries().keySet()) {
-                  List<TextValue> columns = r.texts(name.text());
-                  if (columns.size() < 2) {
-                    r.error(
-                        "wrong-shape",
-                        name.text(),
-                        name.place(),
-                        "A path leads through two columns or more, as in [mill, hall, loom]");
-                  }
-                  out.put(name.text(), columns);
-                }
-              });
-      return out;
     }
 
     private Block block(TextValue name, DocumentReader r, Block.Content content) {

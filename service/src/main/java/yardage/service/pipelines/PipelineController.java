@@ -20,7 +20,7 @@ import yardage.core.document.Problem;
 import yardage.core.pipeline.compile.ColumnLineage;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.read.PipelineDocument;
-import yardage.core.pipeline.read.Schedule;
+import yardage.core.schedule.Schedule;
 import yardage.service.access.AccessService;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;

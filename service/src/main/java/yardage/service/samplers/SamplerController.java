@@ -1,6 +1,7 @@
 package yardage.service.samplers;
 
 import io.swagger.v3.oas.annotations.Parameter;
+import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -36,10 +37,12 @@ import yardage.service.web.OnlyReads;
 class SamplerController {
   private final SamplerService samplers;
   private final DocumentStore documents;
+  private final Clock clock;
 
-  SamplerController(SamplerService samplers, DocumentStore documents) {
+  SamplerController(SamplerService samplers, DocumentStore documents, Clock clock) {
     this.samplers = samplers;
     this.documents = documents;
+    this.clock = clock;
   }
 
   record SamplerSummary(
@@ -77,7 +80,14 @@ class SamplerController {
       Map<String, List<String>> paths,
       List<SamplerBlock> blocks) {}
 
-  record SamplerDetail(SamplerSummary summary, String text, Optional<SamplerPage> page) {}
+  /**
+   * @param refreshesAt when the page is worked out by itself the next time
+   */
+  record SamplerDetail(
+      SamplerSummary summary,
+      String text,
+      Optional<SamplerPage> page,
+      Optional<Instant> refreshesAt) {}
 
   record SamplerText(String text, Optional<Integer> basedOn) {}
 
@@ -158,11 +168,13 @@ class SamplerController {
     return detail(documents.require(DocumentStore.Kind.SAMPLER, name, version));
   }
 
-  private static SamplerDetail detail(StoredDocument d) {
+  private SamplerDetail detail(StoredDocument d) {
+    Optional<SamplerDocument> page = SamplerDocument.parse(d.text()).document();
     return new SamplerDetail(
         summary(d),
         d.text(),
-        SamplerDocument.parse(d.text()).document().map(SamplerController::page));
+        page.map(SamplerController::page),
+        page.flatMap(SamplerDocument::refresh).flatMap(s -> s.next(clock.instant())));
   }
 
   private static SamplerPage page(SamplerDocument d) {

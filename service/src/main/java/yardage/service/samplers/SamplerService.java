@@ -14,6 +14,7 @@ import yardage.core.column.Type;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Problem;
 import yardage.core.document.YamlEdit;
+import yardage.core.lake.TableName;
 import yardage.core.sampler.Block;
 import yardage.core.sampler.Chosen;
 import yardage.core.sampler.SamplerDocument;
@@ -26,7 +27,7 @@ import yardage.service.web.ApiException;
 
 /** Keeps samplers, checks them, and answers their blocks. */
 @Service
-class SamplerService {
+public class SamplerService {
   private final DocumentStore documents;
   private final QueryService queries;
   private final Answers answers;
@@ -42,6 +43,15 @@ class SamplerService {
 
   /** What a text says and what is wrong with it; its blocks ask their queries, but none is run. */
   SamplerDocument.Parsed check(String text) {
+    return check(text, Map.of());
+  }
+
+  /**
+   * As {@link #check(String)}.
+   *
+   * @param gone columns that tables are taken not to have
+   */
+  public SamplerDocument.Parsed check(String text, Map<TableName, Set<String>> gone) {
     SamplerDocument.Parsed parsed = SamplerDocument.parse(text);
     if (parsed.document().isEmpty()) {
       return parsed;
@@ -51,7 +61,7 @@ class SamplerService {
     Map<String, Schema> schemas = new LinkedHashMap<>();
     for (Block block : document.blocks()) {
       if (block.content() instanceof Block.Answer answer) {
-        check(document, block, answer.question(), schemas, problems);
+        check(document, block, answer.question(), schemas, problems, gone);
       }
     }
     if (problems.isEmpty()) {
@@ -76,12 +86,13 @@ class SamplerService {
       Block block,
       Block.Question question,
       Map<String, Schema> schemas,
-      List<Problem> problems) {
+      List<Problem> problems,
+      Map<TableName, Set<String>> gone) {
     try {
       Schema columns = columns(question);
       SamplerSql.over(question).ifPresent(o -> schemas.put(o.text(), columns));
       SamplerSql.Asked asked = new SamplerSql(document, Chosen.NOTHING).of(question, columns);
-      queries.check(asked.sql(), asked.parameters());
+      queries.check(asked.sql(), asked.parameters(), gone);
     } catch (ApiException e) {
       List<String> said = e.problems().stream().map(Problem::message).toList();
       problems.add(

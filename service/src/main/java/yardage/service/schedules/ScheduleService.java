@@ -12,7 +12,7 @@ import org.springframework.stereotype.Service;
 import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 import yardage.core.pipeline.read.PipelineDocument;
-import yardage.core.pipeline.read.Schedule;
+import yardage.core.schedule.Schedule;
 import yardage.service.documents.DocumentStore;
 import yardage.service.runs.RunService;
 

@@ -17,6 +17,7 @@ import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.pipeline.describe.StepCatalog;
 import yardage.core.pipeline.describe.StepDescription;
+import yardage.core.schedule.Schedule;
 
 /** A pipeline's document: what its text says, before anything it names is looked up. */
 public final class PipelineDocument {

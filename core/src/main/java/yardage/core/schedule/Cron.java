@@ -1,4 +1,4 @@
-package yardage.core.pipeline.read;
+package yardage.core.schedule;
 
 import java.time.Instant;
 import java.time.LocalDateTime;

@@ -1,4 +1,4 @@
-package yardage.core.pipeline.read;
+package yardage.core.schedule;
 
 import java.time.Instant;
 import java.time.LocalDate;
@@ -9,15 +9,16 @@ import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 
 /**
- * When a pipeline runs by itself.
+ * When something is due by itself.
  *
- * @param starts the first day on which it may
- * @param ends the last day on which it may
+ * @param starts the first day on which it may be
+ * @param ends the last day on which it may be
  */
 public record Schedule(
     Cron cron, ZoneId zone, Optional<LocalDate> starts, Optional<LocalDate> ends) {
 
-  static Optional<Schedule> read(DocumentReader r) {
+  /** Reads {@code {cron, zone, starts, ends}}; what is wrong is told to the reader. */
+  public static Optional<Schedule> read(DocumentReader r) {
     r.required("cron", "five fields: minute, hour, day of month, month, day of week");
     Optional<Cron> cron = r.parsed("cron", Cron::parse);
     ZoneId zone = r.parsed("zone", Amounts::zone).orElse(ZoneId.of("UTC"));
@@ -27,10 +28,7 @@ public record Schedule(
     return cron.map(c -> new Schedule(c, zone, starts, ends));
   }
 
-  /**
-   * The first time after an instant at which the pipeline is due; empty when there is none any
-   * more.
-   */
+  /** The first time after an instant at which it is due; empty when there is none any more. */
   public Optional<Instant> next(Instant after) {
     ZonedDateTime from = after.atZone(zone);
     if (starts.isPresent() && from.toLocalDate().isBefore(starts.get())) {

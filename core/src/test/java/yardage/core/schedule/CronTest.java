@@ -1,4 +1,4 @@
-package yardage.core.pipeline.read;
+package yardage.core.schedule;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
@@ -17,6 +17,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import yardage.core.pipeline.read.PipelineDocument;
 
 class CronTest {
   @ParameterizedTest
