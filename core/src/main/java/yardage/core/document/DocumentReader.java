@@ -158,6 +158,27 @@ public final class DocumentReader {
     return out;
   }
 
+  /**
+   * Lists of two plain values or more, by name.
+   *
+   * @param complaint what is said of a shorter one
+   */
+  public Map<String, List<TextValue>> paths(String name, String complaint) {
+    Map<String, List<TextValue>> out = new LinkedHashMap<>();
+    reader(name)
+        .ifPresent(
+            r -> {
+              for (TextValue path : r.entries().keySet()) {
+                List<TextValue> columns = r.texts(path.text());
+                if (columns.size() < 2) {
+                  r.error("wrong-shape", path.text(), path.place(), complaint);
+                }
+                out.put(path.text(), columns);
+              }
+            });
+    return out;
+  }
+
   public Optional<DocumentReader> reader(String name) {
     Optional<DocumentValue> value = value(name);
     if (value.isEmpty()) {

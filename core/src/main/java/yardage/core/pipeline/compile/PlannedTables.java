@@ -7,10 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Supplier;
-import yardage.core.feed.FeedDefinition;
-import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
-import yardage.core.pipeline.read.PartDocument;
 import yardage.core.pipeline.read.PipelineDocument;
 
 /**
@@ -18,7 +15,7 @@ import yardage.core.pipeline.read.PipelineDocument;
  * and those that are kept and have not run yet. A document that reads such a table can be checked
  * before the table is there.
  */
-public final class PlannedTables implements Catalog {
+public final class PlannedTables implements CatalogOver {
   private final Catalog now;
   private final String besides;
   private final Supplier<List<String>> texts;
@@ -72,37 +69,7 @@ public final class PlannedTables implements Catalog {
   }
 
   @Override
-  public Optional<FeedDefinition> feed(String name) {
-    return now.feed(name);
-  }
-
-  @Override
-  public List<String> feeds() {
-    return now.feeds();
-  }
-
-  @Override
-  public Optional<LakeTable> table(TableName name) {
-    return now.table(name);
-  }
-
-  @Override
-  public List<TableName> tables() {
-    return now.tables();
-  }
-
-  @Override
-  public List<OtherWrite> writers(TableName table, String besides) {
-    return now.writers(table, besides);
-  }
-
-  @Override
-  public Optional<PartDocument> part(String name) {
-    return now.part(name);
-  }
-
-  @Override
-  public List<String> parts() {
-    return now.parts();
+  public Catalog now() {
+    return now;
   }
 }

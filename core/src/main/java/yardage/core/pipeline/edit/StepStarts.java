@@ -46,7 +46,10 @@ final class StepStarts {
       String verb, Optional<String> behind, Optional<String> other, PipelineCheck check) {
     Optional<Schema> schema = behind.map(check::schema);
     if (schema.isEmpty() || schema.get().size() == 0) {
-      return StepCatalog.of(verb).examples().stream().findFirst().orElse("{}");
+      // The columns are not known, but what is joined was chosen.
+      return verb.equals("join") && other.isPresent()
+          ? "{with: %s, on: [], kind: left}".formatted(other.get())
+          : example(verb);
     }
     List<Schema.Field> fields = schema.get().fields();
     String first = fields.get(0).name();
@@ -74,8 +77,12 @@ final class StepStarts {
       case "join" -> join(behind.orElseThrow(), other, schema.get(), check);
       case "sql" -> "select * from " + behind.orElseThrow();
       case "write" -> "{table: %s, mode: replace}".formatted(table(behind.orElseThrow(), check));
-      default -> StepCatalog.of(verb).examples().stream().findFirst().orElse("{}");
+      default -> example(verb);
     };
+  }
+
+  private static String example(String verb) {
+    return StepCatalog.of(verb).examples().stream().findFirst().orElse("{}");
   }
 
   /** A dimension is written where it is read; all else may go anywhere. */

@@ -131,6 +131,10 @@ public final class StarCheck {
     Schema schema = found.get();
     column(d.name(), "key", d.key(), schema);
     d.numbers().forEach(n -> column(d.name(), "numbers", n, schema));
+    d.hierarchies()
+        .forEach(
+            (name, levels) ->
+                levels.forEach(l -> column(d.name(), "hierarchies." + name, l, schema)));
     for (Schema.Field f : schema.fields()) {
       boolean fraction =
           f.type().kind() == Type.Kind.DOUBLE || f.type().kind() == Type.Kind.DECIMAL;
@@ -318,6 +322,38 @@ public final class StarCheck {
               "Key [%s] is there more than once, so facts would be counted as often: %s"
                   .formatted(d.key().text(), examples)));
     }
+    hierarchyRows(d);
+  }
+
+  /** Each value of the finest level should stand under one value of each level above. */
+  private void hierarchyRows(Dimension d) {
+    d.hierarchies()
+        .forEach(
+            (name, levels) -> {
+              TextValue finest = levels.get(levels.size() - 1);
+              String above =
+                  levels.subList(0, levels.size() - 1).stream()
+                      .map(l -> StarSql.q(l.text()))
+                      .collect(Collectors.joining(", "));
+              String examples =
+                  tables
+                      .query(
+                          "SELECT %1$s, COUNT(*) AS n FROM (SELECT DISTINCT %1$s, %2$s FROM %3$s WHERE %1$s IS NOT NULL) AS d GROUP BY %1$s HAVING COUNT(*) > 1 ORDER BY n DESC, %1$s FETCH FIRST %4$d ROWS ONLY"
+                              .formatted(
+                                  StarSql.q(finest.text()), above, StarSql.q(d.table()), EXAMPLES))
+                      .stream()
+                      .map(r -> "%s (%s)".formatted(Values.text(r.get(0)), r.get(1)))
+                      .collect(Collectors.joining("; "));
+              if (!examples.isEmpty()) {
+                warn(
+                    "hierarchy-branches",
+                    d.name(),
+                    "hierarchies." + name,
+                    finest.place(),
+                    "Values of [%s] stand under several values above, so a sum of one is less than all of it: %s. That is right for members that moved; name another level if it is not"
+                        .formatted(finest.text(), examples));
+              }
+            });
   }
 
   private void factRows(Fact f, List<KeyReport> reports) {

@@ -26,6 +26,7 @@ public record StarModel(
    * @param key its surrogate key
    * @param time whether it is one of days or the like, over which some measures do not add up
    * @param numbers numeric columns that describe and do not measure
+   * @param hierarchies columns from the whole to its parts, by name
    */
   public record Dimension(
       String name,
@@ -34,7 +35,8 @@ public record StarModel(
       TextValue tableText,
       TextValue key,
       boolean time,
-      List<TextValue> numbers) {}
+      List<TextValue> numbers,
+      Map<String, List<TextValue>> hierarchies) {}
 
   /**
    * A fact.
@@ -52,6 +54,13 @@ public record StarModel(
       Map<TextValue, TextValue> keys,
       List<TextValue> keep,
       Map<String, Measure> measures) {}
+
+  /**
+   * What the attributes of a dimension begin with in queries, by a fact's key that points to it.
+   */
+  static String prefix(TextValue key) {
+    return key.text().replaceFirst("_key$", "") + "_";
+  }
 
   /** How a measure adds up. */
   public enum Adds {
@@ -125,11 +134,22 @@ public record StarModel(
           Optional<TextValue> key = r.required("key", "its surrogate key");
           boolean time = r.truth("time", false);
           List<TextValue> numbers = r.texts("numbers");
+          Map<String, List<TextValue>> hierarchies =
+              r.paths(
+                  "hierarchies",
+                  "A hierarchy has two columns or more, from the whole to its parts, as in [hall, loom_code]");
           if (parsed.isPresent() && key.isPresent()) {
             out.put(
                 name.text(),
                 new Dimension(
-                    name.text(), name, parsed.get(), table.get(), key.get(), time, numbers));
+                    name.text(),
+                    name,
+                    parsed.get(),
+                    table.get(),
+                    key.get(),
+                    time,
+                    numbers,
+                    hierarchies));
           }
         });
     return out;

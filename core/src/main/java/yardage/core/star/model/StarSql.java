@@ -21,6 +21,7 @@ import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.util.SqlShuttle;
 import yardage.core.column.Schema;
+import yardage.core.column.Type;
 import yardage.core.lake.TableName;
 import yardage.core.sql.Columns;
 import yardage.core.sql.PlanSession;
@@ -152,7 +153,7 @@ public final class StarSql {
     int n = 0;
     for (var e : fact.keys().entrySet()) {
       Dimension d = view.star().dimensions().get(e.getValue().text());
-      String prefix = e.getKey().text().replaceFirst("_key$", "") + "_";
+      String prefix = StarModel.prefix(e.getKey());
       List<String> attributes = new ArrayList<>();
       boolean wanted = false;
       for (Schema.Field c : schema(d.table()).fields()) {
@@ -258,48 +259,66 @@ public final class StarSql {
       return id.names.get(id.names.size() - 1);
     }
 
-    /** A stock is not added up over days without saying which day. */
+    /** A stock is not added up over days: each group is of one day. */
     private void adds(SqlSelect select, View view, Measure m) {
       if (m.adds() != Adds.NOT_OVER_TIME) {
         return;
       }
-      Set<String> times = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+      List<String> days = days(view);
+      boolean grouped =
+          select.getGroup() != null && select.getGroup().stream().anyMatch(g -> isOneOf(g, days));
+      if (!grouped && !isOfOneDay(select.getWhere(), days)) {
+        String day = days.isEmpty() ? "day" : days.get(days.size() - 1);
+        throw problem(
+            select.getSelectList().getParserPosition(),
+            "[%s] does not add up over time, and this would add up several days. Group by %s, or ask for one day, as in WHERE %s = (SELECT max(l.%s) FROM %s AS l)"
+                .formatted(m.name().text(), day, day, day, name(view)));
+      }
+    }
+
+    /**
+     * The columns that tell days apart: the keys of time, and dates and times of its dimensions.
+     */
+    private List<String> days(View view) {
+      List<String> out = new ArrayList<>();
       view.fact()
           .keys()
           .forEach(
               (key, dimension) -> {
                 Dimension d = view.star().dimensions().get(dimension.text());
                 if (d.time()) {
-                  times.add(key.text());
-                  String prefix = key.text().replaceFirst("_key$", "") + "_";
-                  schema(d.table()).names().forEach(c -> times.add(prefix + c));
+                  out.add(key.text());
+                  String prefix = StarModel.prefix(key);
+                  schema(d.table()).fields().stream()
+                      .filter(f -> isDay(f.type()))
+                      .forEach(f -> out.add(prefix + f.name()));
                 }
               });
-      boolean[] met = {false};
-      SqlBasicVisitor<Void> finder =
-          new SqlBasicVisitor<>() {
-            @Override
-            public Void visit(SqlIdentifier id) {
-              met[0] |= times.contains(last(id));
-              return null;
-            }
-          };
-      if (select.getGroup() != null) {
-        select.getGroup().accept(finder);
+      return out;
+    }
+
+    private static boolean isDay(Type type) {
+      return switch (type.kind()) {
+        case DATE, TIMESTAMP, TIMESTAMP_TZ -> true;
+        default -> false;
+      };
+    }
+
+    private static boolean isOneOf(SqlNode node, List<String> columns) {
+      return node instanceof SqlIdentifier id
+          && columns.stream().anyMatch(c -> c.equalsIgnoreCase(last(id)));
+    }
+
+    /** Whether a condition leaves one day, by an equality. */
+    private static boolean isOfOneDay(SqlNode where, List<String> days) {
+      if (!(where instanceof SqlCall call)) {
+        return false;
       }
-      if (select.getWhere() != null) {
-        select.getWhere().accept(finder);
-      }
-      if (!met[0]) {
-        throw problem(
-            select.getSelectList().getParserPosition(),
-            "[%s] does not add up over time; group by a day or filter to one, as in WHERE %s = …"
-                .formatted(
-                    m.name().text(),
-                    times.isEmpty()
-                        ? "day"
-                        : String.join(" or ", times.stream().limit(1).toList())));
-      }
+      return switch (call.getKind()) {
+        case AND -> call.getOperandList().stream().anyMatch(o -> isOfOneDay(o, days));
+        case EQUALS -> call.getOperandList().stream().anyMatch(o -> isOneOf(o, days));
+        default -> false;
+      };
     }
   }
 

@@ -16,18 +16,17 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.document.Problem;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
-import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblemException;
 import yardage.core.task.TaskEndpoints;
 import yardage.core.testing.Rows;
-import yardage.core.testing.TestLake;
 
 /** A star by name: its faults are found when they are planted, and queries name its measures. */
 class StarModelTest {
@@ -50,15 +49,16 @@ class StarModelTest {
       """;
 
   @TempDir Path folder;
-  private TestLake lake;
+  private LakeOfStars tables;
 
   @BeforeEach
   void sound() {
-    lake = new TestLake(folder);
-    table(
+    tables = new LakeOfStars(folder);
+    tables.table(
         "d.loom", "loom_key int, loom varchar, hall varchar", "-1,?,?", "1,L1,North", "2,L2,South");
-    table("d.day", "day_key int, day date, month_number int", "5,2026-03-05,3", "6,2026-04-06,4");
-    table(
+    tables.table(
+        "d.day", "day_key int, day date, month_number int", "5,2026-03-05,3", "6,2026-04-06,4");
+    tables.table(
         "f.rolls",
         "roll varchar, loom_key int, day_key int, metres int, sold int",
         "R1,1,5,10,1",
@@ -67,44 +67,20 @@ class StarModelTest {
         "R4,-1,5,40,4");
   }
 
-  /** Makes a table of what a small file holds. */
-  private void table(String name, String columns, String... rows) {
-    String feed = name.replace('.', '-');
-    lake.declare(
-        "feed: %s\nfiles: %s/*\ntake: all\ntext: {header: false}\ncolumns:\n%s"
-            .formatted(
-                feed, feed, ("  " + columns.replace(" ", ": ").replace(",: ", "\n  ")).indent(0)));
-    lake.file(feed + "/1", String.join("\n", rows) + "\n");
-    lake.run(
-        "pipeline: %s\nsteps:\n  rows: {read: {feed: %s}}\n  out: {from: rows, write: {table: %s, mode: replace}}\n"
-            .formatted(feed, feed, name));
-  }
-
   private Map<String, Relation> relations() {
     Map<String, Relation> out = new LinkedHashMap<>();
-    lake.tables()
-        .forEach(t -> out.put(t.toString(), new TableRelation(lake.table(t).orElseThrow())));
+    tables
+        .lake()
+        .tables()
+        .forEach(
+            t -> out.put(t.toString(), new TableRelation(tables.lake().table(t).orElseThrow())));
     return out;
-  }
-
-  private StarTables tables() {
-    return new StarTables() {
-      @Override
-      public Optional<Relation> table(TableName name) {
-        return lake.table(name).map(TableRelation::new);
-      }
-
-      @Override
-      public List<List<Object>> query(String sql) {
-        return lake.query(sql);
-      }
-    };
   }
 
   private StarCheck.Report check(String text) {
     StarModel.Parsed parsed = StarModel.parse(text);
     assertEquals(List.of(), parsed.problems());
-    return StarCheck.of(parsed.model().orElseThrow(), tables(), true);
+    return StarCheck.of(parsed.model().orElseThrow(), tables, true);
   }
 
   private List<List<Object>> query(String sql) {
@@ -113,7 +89,7 @@ class StarModelTest {
 
   private List<List<Object>> query(String sql, Map<String, String> given) {
     PlanSession session = new PlanSession();
-    StarSql stars = new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables());
+    StarSql stars = new StarSql(List.of(StarModel.parse(STAR).model().orElseThrow()), tables);
     Map<String, Optional<String>> values = new LinkedHashMap<>();
     given.forEach((n, v) -> values.put(n, Optional.of(v)));
     SqlNode parsed =
@@ -122,7 +98,7 @@ class StarModelTest {
     Executor executor =
         new Executor(
             ExecutionContext.standalone(1 << 28),
-            TaskEndpoints.reading(lake.lake()),
+            TaskEndpoints.reading(tables.lake().lake()),
             step -> new StepTally(step, "sql"));
     return Rows.rows(
         executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"));
@@ -160,12 +136,12 @@ class StarModelTest {
 
   @Test
   void eachFaultIsFoundWhenItIsPlanted() {
-    table(
+    tables.table(
         "g.rolls",
         "roll varchar, loom_key int, day_key int, metres int, sold int, note varchar, width int",
         "R1,1,5,10,1,n,3",
         "R1,9,6,20,2,n,3");
-    table(
+    tables.table(
         "g.loom",
         "loom_key int, loom varchar, hall varchar, day_key int, speed decimal(9@2)"
             .replace('@', ','),
@@ -237,7 +213,7 @@ class StarModelTest {
   @Test
   void queriesNameMeasuresAndGetWhatTheFormulasGive() {
     assertEquals(
-        lake.query(
+        tables.query(
             "select hall, sum(metres), 1.0 * sum(metres) / count(*) from f.rolls f join d.loom d on f.loom_key = d.loom_key group by hall order by hall"),
         query(
             "select loom_hall, woven, per_roll from cloth.rolls group by loom_hall order by loom_hall"));
@@ -251,18 +227,58 @@ class StarModelTest {
     assertEquals("[[4]]", query("select count(*) from f.rolls").toString());
   }
 
-  @Test
-  void aStockIsNotAddedUpOverDays() {
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "group by loom_hall",
+        "where day_day > date '2026-03-01' group by loom_hall",
+        "where day_month_number = 3 group by loom_hall",
+        "where day_day = date '2026-03-05' or loom_hall = 'North' group by loom_hall",
+        "group by loom_hall, day_month_number",
+      })
+  void aStockIsNotAddedUpOverDays(String rest) {
     SqlProblemException e =
         assertThrows(
             SqlProblemException.class,
-            () -> query("select loom_hall, stock from cloth.rolls group by loom_hall"));
+            () -> query("select loom_hall, stock from cloth.rolls " + rest));
 
-    assertTrue(e.getMessage().contains("[stock] does not add up over time"), e.getMessage());
+    assertTrue(
+        e.getMessage()
+            .contains(
+                "[stock] does not add up over time, and this would add up several days. Group by day_day, or ask for one day, as in WHERE day_day = (SELECT max(l.day_day) FROM cloth.rolls AS l)"),
+        e.getMessage());
+  }
+
+  @Test
+  void aStockIsThatOfADay() {
     assertEquals(
         "[[North, 9], [South, 27], [?, 36]]",
         query(
                 "select loom_hall, stock from cloth.rolls where day_day = date '2026-03-05' group by loom_hall order by stock")
             .toString());
+    // The last day of each month.
+    assertEquals(
+        "[[3, 72], [4, 18]]",
+        query(
+                "select day_month_number, stock from cloth.rolls where day_day = (select max(l.day_day) from cloth.rolls as l where l.day_month_number = rolls.day_month_number) group by day_month_number order by 1")
+            .toString());
+    assertEquals(
+        "[[5, 72], [6, 18]]",
+        query("select day_key, stock from cloth.rolls group by day_key order by 1").toString());
+  }
+
+  /** The rows that a pipeline reads of a star are those that a query over it has. */
+  @Test
+  void stepsGiveTheRowsOfAFactWithItsDimensions() {
+    StarModel star = StarModel.parse(STAR).model().orElseThrow();
+    String steps = StarSteps.of(star, star.facts().get("rolls"), tables);
+    tables
+        .lake()
+        .run(
+            "pipeline: wide\nsteps:\n%s  out: {from: cloth_rolls, write: {table: mart.wide, mode: replace}}\n"
+                .formatted(steps.indent(2)));
+    assertEquals(
+        query("select * from cloth.rolls order by roll").toString(),
+        tables.query("select * from mart.wide order by roll").toString());
   }
 }
