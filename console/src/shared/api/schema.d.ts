@@ -379,7 +379,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get: operations["column"];
+        get: operations["column_1"];
         put?: never;
         post?: never;
         delete?: never;
@@ -428,6 +428,22 @@ export interface paths {
             cookie?: never;
         };
         get: operations["map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/map/column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["column"];
         put?: never;
         post?: never;
         delete?: never;
@@ -964,6 +980,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["keep_4"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/results/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["remove_6"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/results/{id}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["rows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/runs": {
         parameters: {
             query?: never;
@@ -1245,7 +1309,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["keep_2"];
+        post: operations["keep_3"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1390,6 +1454,38 @@ export interface paths {
         get: operations["detail_1"];
         put: operations["save_2"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stars/{name}/facts/{fact}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["steps_1"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stars/{name}/hierarchies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["hierarchies"];
+        put?: never;
+        post: operations["keep_2"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1834,6 +1930,10 @@ export interface components {
             };
             name: string;
         };
+        Broken: {
+            place: components["schemas"]["PlaceName"];
+            why: string[];
+        };
         BucketView: {
             /** Format: int64 */
             count: number;
@@ -1977,6 +2077,9 @@ export interface components {
             values: unknown[];
         };
         DimensionView: {
+            hierarchies: {
+                [key: string]: string[];
+            };
             key: string;
             name: string;
             table: string;
@@ -2266,6 +2369,13 @@ export interface components {
             targetBytes: number;
             words: string;
         };
+        Found: {
+            dimension: string;
+            levels: components["schemas"]["Level"][];
+            name: string;
+            /** Format: double */
+            share: number;
+        };
         Health: {
             status: string;
         };
@@ -2289,6 +2399,15 @@ export interface components {
             by: string;
             why: string;
         };
+        HierarchyToKeep: {
+            dimension: string;
+            levels: string[];
+            name: string;
+        };
+        Impact: {
+            broken: components["schemas"]["Broken"][];
+            lost: components["schemas"]["Lost"][];
+        };
         JoinDiagnosis: {
             left: components["schemas"]["Side"];
             remedies: components["schemas"]["Remedy"][];
@@ -2304,6 +2423,12 @@ export interface components {
             rightKeys: string[];
             sampled: boolean;
             step: string;
+        };
+        KeptResult: {
+            first: components["schemas"]["ResultRows"];
+            id: string;
+            /** Format: int64 */
+            rowCount: number;
         };
         KeyReport: {
             dimension: string;
@@ -2325,6 +2450,12 @@ export interface components {
             pipeline: string;
             run: components["schemas"]["RunSummary"];
             table: string;
+        };
+        Level: {
+            column: string;
+            same: string[];
+            /** Format: int64 */
+            values: number;
         };
         Lineage: {
             origins: components["schemas"]["LineageNode"];
@@ -2353,6 +2484,10 @@ export interface components {
             /** Format: date-time */
             startedAt: string;
             what: string;
+        };
+        Lost: {
+            columns: string[];
+            table: string;
         };
         LostColumns: {
             columns: string[];
@@ -2666,6 +2801,20 @@ export interface components {
             name: string;
             type: string;
         };
+        ResultPage: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            rowCount: number;
+            rows: unknown[][];
+        };
+        ResultQuery: {
+            parameters?: {
+                [key: string]: string;
+            };
+            sort?: components["schemas"]["Sorting"];
+            sql: string;
+        };
         ResultRows: {
             columns: components["schemas"]["ResultColumn"][];
             /** Format: int64 */
@@ -2775,6 +2924,8 @@ export interface components {
         };
         SamplerDetail: {
             page?: components["schemas"]["SamplerPage"];
+            /** Format: date-time */
+            refreshesAt?: string;
             summary: components["schemas"]["SamplerSummary"];
             text: string;
         };
@@ -2895,6 +3046,11 @@ export interface components {
             /** Format: int64 */
             totalRows: number;
         };
+        Sorting: {
+            /** Format: int32 */
+            column: number;
+            descending: boolean;
+        };
         SourceAmount: {
             files?: string;
             /** Format: int64 */
@@ -2933,6 +3089,9 @@ export interface components {
             name: string;
             problems: components["schemas"]["Problem"][];
             sound: boolean;
+        };
+        StarRows: {
+            steps: string;
         };
         StarSummary: {
             about: string;
@@ -3954,7 +4113,7 @@ export interface operations {
             };
         };
     };
-    column: {
+    column_1: {
         parameters: {
             query: {
                 table: string;
@@ -4037,6 +4196,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MapPlace"][];
+                };
+            };
+        };
+    };
+    column: {
+        parameters: {
+            query: {
+                table: string;
+                column: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Impact"];
                 };
             };
         };
@@ -4880,6 +5062,76 @@ export interface operations {
             };
         };
     };
+    keep_4: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResultQuery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptResult"];
+                };
+            };
+        };
+    };
+    remove_6: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    rows: {
+        parameters: {
+            query?: {
+                from?: number;
+                count?: number;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultPage"];
+                };
+            };
+        };
+    };
     list_6: {
         parameters: {
             query?: {
@@ -5354,7 +5606,7 @@ export interface operations {
             };
         };
     };
-    keep_2: {
+    keep_3: {
         parameters: {
             query?: never;
             header?: never;
@@ -5653,6 +5905,77 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StarText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarDetail"];
+                };
+            };
+        };
+    };
+    steps_1: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                fact: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarRows"];
+                };
+            };
+        };
+    };
+    hierarchies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"][];
+                };
+            };
+        };
+    };
+    keep_2: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HierarchyToKeep"];
             };
         };
         responses: {

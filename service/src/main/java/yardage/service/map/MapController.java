@@ -12,6 +12,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Names;
@@ -35,10 +36,12 @@ class MapController {
 
   private final DocumentStore documents;
   private final LakeService lake;
+  private final ImpactService impact;
 
-  MapController(DocumentStore documents, LakeService lake) {
+  MapController(DocumentStore documents, LakeService lake, ImpactService impact) {
     this.documents = documents;
     this.lake = lake;
+    this.impact = impact;
   }
 
   /** What a place of the map is. */
@@ -63,6 +66,12 @@ class MapController {
    */
   record MapPlace(
       PlaceKind kind, String name, List<PlaceName> from, boolean isThere, List<String> steps) {}
+
+  /** What would come of everything if a table lost a column; nothing is changed. */
+  @GetMapping("/column")
+  ImpactService.Impact column(@RequestParam String table, @RequestParam String column) {
+    return impact.of(table, column);
+  }
 
   /** All places, those that others come from first. */
   @GetMapping

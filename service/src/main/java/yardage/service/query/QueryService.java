@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -43,8 +44,10 @@ import yardage.core.lake.Lake;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
+import yardage.core.pipeline.compile.ColumnImpact;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.plan.PlanNode;
+import yardage.core.plan.SortKey;
 import yardage.core.sql.Analysis;
 import yardage.core.sql.ColumnNames;
 import yardage.core.sql.PlanSession;
@@ -68,6 +71,7 @@ import yardage.service.web.ApiException;
 @Service
 public class QueryService {
   private static final String QUERY = "query";
+
   private static final Pattern EXPLAIN =
       Pattern.compile("\\s*EXPLAIN\\b(?<run>\\s+ANALYZE\\b)?", Pattern.CASE_INSENSITIVE);
   private static final Pattern DESCRIBE =
@@ -129,9 +133,24 @@ public class QueryService {
         });
   }
 
-  /** Checks a query without running it. */
-  public void check(String sql, Map<String, Optional<String>> given) {
-    prepare(sql, given);
+  /**
+   * Checks a query without running it.
+   *
+   * @param gone columns that tables are taken not to have
+   */
+  public void check(
+      String sql, Map<String, Optional<String>> given, Map<TableName, Set<String>> gone) {
+    prepareOver(sql, given, without(relations(lake.asOfNow()), gone));
+  }
+
+  private static Map<String, Relation> without(
+      Map<String, Relation> relations, Map<TableName, Set<String>> gone) {
+    gone.forEach(
+        (table, columns) ->
+            relations.computeIfPresent(
+                table.toString(),
+                (n, r) -> new FewerColumns(r, ColumnImpact.without(r.schema(), columns))));
+    return relations;
   }
 
   private static Optional<Map<TableName, String>> states(
@@ -177,6 +196,30 @@ public class QueryService {
       PlanNode told =
           Told.analysis(analysis.get().lines(name -> byName.apply(name).snapshot()), step);
       return new Prepared(told, step, feeds, endpoints, Optional.empty());
+    }
+
+    Prepared sorted(Optional<ResultService.Sorting> sort) {
+      return sort.map(this::sorted).orElse(this);
+    }
+
+    private Prepared sorted(ResultService.Sorting sort) {
+      int columns = plan.schema().size();
+      if (sort.column() < 0 || sort.column() >= columns) {
+        throw new ApiException(
+            HttpStatus.BAD_REQUEST,
+            "wrong-value",
+            "The rows have %d columns, and no column %d".formatted(columns, sort.column()),
+            "Give the place of a column, from 0 to %d".formatted(columns - 1));
+      }
+      SortKey key = new SortKey(sort.column(), sort.descending(), sort.descending());
+      PlanNode ordered = new PlanNode.Sort(plan, List.of(key), 0, -1, step);
+      return new Prepared(ordered, step, feeds, endpoints, analysis);
+    }
+
+    List<ResultRows.ResultColumn> columns() {
+      return plan.schema().fields().stream()
+          .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
+          .toList();
     }
 
     /** What the answer leaves out, once it is there. */
@@ -305,7 +348,16 @@ public class QueryService {
 
   /** All tables, and queries over them, for looking at stars. */
   public StarTables tables() {
-    return new Tables(lakeTables());
+    return tables(Map.of());
+  }
+
+  /**
+   * All tables, for looking at stars.
+   *
+   * @param gone columns that they are taken not to have
+   */
+  public StarTables tables(Map<TableName, Set<String>> gone) {
+    return new Tables(without(lakeTables(), gone));
   }
 
   /** All tables, of one moment. */
@@ -463,22 +515,23 @@ public class QueryService {
     long start = System.nanoTime();
     Prepared prepared = asked.run(context);
     List<List<Object>> rows = rows(prepared, limit + 1, context);
-    List<List<Object>> shown = new ArrayList<>();
-    for (List<Object> row : rows.subList(0, Math.min(limit, rows.size()))) {
-      List<Object> values = new ArrayList<>();
-      row.forEach(v -> values.add(json(v)));
-      shown.add(values);
-    }
-    List<ResultRows.ResultColumn> columns =
-        prepared.plan().schema().fields().stream()
-            .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
-            .toList();
     return new ResultRows(
-        columns,
-        shown,
+        prepared.columns(),
+        shown(rows.subList(0, Math.min(limit, rows.size()))),
         rows.size() > limit,
         (System.nanoTime() - start) / 1_000_000,
         prepared.notes());
+  }
+
+  /** Rows for people; see {@link ResultRows}. */
+  static List<List<Object>> shown(List<List<Object>> rows) {
+    List<List<Object>> out = new ArrayList<>();
+    for (List<Object> row : rows) {
+      List<Object> values = new ArrayList<>();
+      row.forEach(v -> values.add(json(v)));
+      out.add(values);
+    }
+    return out;
   }
 
   private List<List<Object>> rows(Prepared prepared, int most, ExecutionContext context) {
@@ -498,7 +551,7 @@ public class QueryService {
   }
 
   /** What a failure means to the one who asked. */
-  private static RuntimeException refusal(StepFailedException e) {
+  static RuntimeException refusal(StepFailedException e) {
     if (e.reason() instanceof ExpressionException
         || e.reason() instanceof ColumnFullException
         || e.reason() instanceof MemoryExceededException) {
