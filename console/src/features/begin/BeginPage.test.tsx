@@ -6,13 +6,21 @@ import type { Schemas } from '../../shared/api/client'
 import { StubService, show } from '../../shared/testing/service'
 import BeginPage from './BeginPage'
 import {
+  copied,
+  dimensions,
+  factSteps,
+  groupings,
   isTrimmed,
+  keyNames,
   keys,
   lookUps,
   matchSql,
+  memberBody,
   mends,
   nameFrom,
   partitions,
+  spreadSql,
+  sumSteps,
   withSchedule,
   writeBody,
 } from './model'
@@ -40,6 +48,8 @@ describe('what is proposed', () => {
       { offer: 'shape: {trim: [hall]}', why: ['hall has blanks', 'note has blanks'] },
     ])
     expect(keys(PROFILE).map((k) => k.name)).toEqual(['note', 'roll_id', 'hall'])
+    const timed = { ...PROFILE, columns: [...PROFILE.columns, { ...column('at', 99), type: 'timestamp' }] }
+    expect(keys(timed as typeof PROFILE).map((k) => k.name)).toEqual(['note', 'roll_id', 'at', 'hall'])
     const columns = [
       { name: 'loom', type: 'varchar' },
       { name: 'at', type: 'timestamp' },
@@ -64,6 +74,80 @@ describe('what is proposed', () => {
     const text = withSchedule('pipeline: p\nsteps:\n  a: {}\n', '0 6 * * *', 'UTC')
     expect(text).toBe('pipeline: p\nschedule: {cron: "0 6 * * *", zone: UTC}\nsteps:\n  a: {}\n')
     expect(withSchedule(text, '', 'UTC')).toBe('pipeline: p\nsteps:\n  a: {}\n')
+  })
+})
+
+const typed = (types: Record<string, string>) =>
+  Object.entries(types).map(([name, type]) => ({ name, type })) as Schemas['StepColumn'][]
+const ROLLS = typed({ roll_id: 'varchar', loom: 'varchar', woven_at: 'timestamp', 'len m': 'decimal(9, 2)' })
+const others = (table: string, types: Record<string, string>) =>
+  Object.entries(types).map(([c, type]) => ({ table, column: c, type }))
+const OTHERS = [
+  ...others('star.dim_loom', { loom_key: 'bigint', LOOM: 'varchar', valid_from: 'timestamp' }),
+  ...others('star.dim_day', { day_key: 'int', calendar_day: 'date' }),
+  ...others('mill.looms', { loom: 'varchar' }),
+  ...others('star.fact_roll', { roll_key: 'bigint', loom_key: 'bigint', loom: 'varchar' }),
+]
+
+describe('what rows become', () => {
+  it('is sums of groups that are few, and of the days of a time', () => {
+    const profile = {
+      ...PROFILE,
+      columns: [column('roll_id', 98), column('loom', 12), column('len m', 5)],
+    } as unknown as Schemas['ProfileView']
+    const groups = groupings(profile, ROLLS)
+    expect(groups).toEqual([
+      { name: 'loom', values: 12 },
+      { name: 'woven_at_day', of: 'woven_at' },
+    ])
+    expect(sumSteps(groups, ['len m'])).toEqual([
+      { verb: 'shape', body: '{set: {woven_at_day: cast(woven_at as date)}}' },
+      {
+        verb: 'aggregate',
+        body: `{by: [loom, woven_at_day], set: {rows: count(*), sum_len m: 'sum("len m")'}}`,
+      },
+    ])
+    expect(sumSteps([{ name: 'loom' }], []).map((s) => s.verb)).toEqual(['aggregate'])
+  })
+
+  it('is members by their key, with what was before', () => {
+    expect(memberBody({ table: 'star.d', key: ['loom'], history: [], changedAt: 'at' })).toBe(
+      '{table: star.d, key: [loom]}',
+    )
+    expect(memberBody({ table: 'star.d', key: ['loom'], history: ['hall'], changedAt: 'since' })).toBe(
+      '{table: star.d, key: [loom], history: [hall], changed-at: since}',
+    )
+  })
+
+  it('is a fact that points to the dimensions that say the same', () => {
+    const to = dimensions(ROLLS, OTHERS)
+    expect(to).toEqual([
+      { table: 'star.dim_loom', mine: 'loom', theirs: 'LOOM', ofTime: false, history: true },
+      { table: 'star.dim_day', mine: 'woven_at', theirs: 'calendar_day', ofTime: true, history: false },
+    ])
+    const facts = { grain: ['roll_id'], to, at: 'woven_at', measures: ['len m'] }
+    expect(factSteps(facts, ['dim_loom', 'dim_day']).map((s) => s.body)).toEqual([
+      '{set: {woven_at_day: cast(woven_at as date)}}',
+      '{grain: [roll_id], keys: {loom_key: {dimension: dim_loom, on: {loom: LOOM}, at: woven_at}, ' +
+        'day_key: {dimension: dim_day, on: {woven_at_day: calendar_day}}}, measures: [len m], keep: [roll_id]}',
+    ])
+    const twice = [to[1]!, { ...to[1]!, mine: 'shipped_at' }]
+    expect(keyNames(twice)).toEqual(['woven_at_key', 'shipped_at_key'])
+  })
+
+  it('is laid out by what its times spread over', () => {
+    const growth = { text: '', last: 'rows', source: 'feed.rolls' }
+    expect(spreadSql(growth, 'year(woven_at), month(woven_at)')).toBe(
+      "SELECT count(*), count(DISTINCT DATE_TRUNC('month', woven_at)) FROM feed.rolls",
+    )
+    expect(spreadSql(growth, 'day(at 2)')).toContain(`DATE_TRUNC('day', "at 2")`)
+    const made = { ...growth, text: 'shape: {set: {woven_at_day: cast(woven_at as date)}}' }
+    expect(spreadSql(made, 'day(woven_at_day)')).toContain("DATE_TRUNC('day', woven_at)")
+    expect(spreadSql(growth, 'day(woven_at_day)')).toContain('woven_at_day')
+    expect(spreadSql(growth, '')).toBeUndefined()
+    expect(copied('pipeline: a\nschedule:\n  cron: "0 6 * * *"\nsteps: {}\n', 'b')).toBe(
+      'pipeline: b\nsteps: {}\n',
+    )
   })
 })
 

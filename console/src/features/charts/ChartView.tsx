@@ -42,7 +42,7 @@ function Column({
     <label className="flex items-center gap-1">
       <span className="quiet">{label}</span>
       <select
-        className="select select-sm w-36"
+        className="select select-sm w-44"
         value={value ?? ''}
         onChange={(e) => onPick(e.target.value === '' ? undefined : Number(e.target.value))}
       >
@@ -61,8 +61,11 @@ function Column({
 export default function ChartView({
   result,
   begin,
+  onMark,
 }: {
   result: Schemas['ResultRows']
+  /** Told of the mark that was clicked: the values of the columns along the chart and by series. */
+  onMark?: (values: { column: string; at: unknown }[]) => void
   /** The chart that is drawn at first, where it is known which columns are measures. */
   begin?: Chart
 }) {
@@ -120,7 +123,23 @@ export default function ChartView({
       {chart.kind === 'number' ? (
         <BigNumber result={result} chart={chart} />
       ) : (
-        <Picture result={result} chart={chart} />
+        <Picture
+          result={result}
+          chart={chart}
+          onMark={
+            onMark &&
+            ((x, series) =>
+              onMark(
+                [
+                  { place: chart.x, at: x },
+                  { place: chart.by, at: series },
+                ].flatMap(({ place, at }) => {
+                  const column = place === undefined ? undefined : result.columns[place]?.name
+                  return column === undefined ? [] : [{ column, at }]
+                }),
+              ))
+          }
+        />
       )}
     </div>
   )

@@ -1,9 +1,44 @@
 import { Link } from 'react-router'
+import type { Schemas } from '../../shared/api/client'
 import { number, time } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Find, Listing, type ListColumn } from '../../shared/ui/Listing'
 import { ShareChart } from './ShareChart'
 import { ago, share } from './model'
 import { useFeeds } from './queries'
+
+const columns = (now: number): ListColumn<Schemas['FeedSummary']>[] => [
+  {
+    head: 'feed',
+    by: (f) => f.name,
+    cell: (f) => (
+      <Link className="name" to={`/feeds/${f.name}`}>
+        {f.name}
+      </Link>
+    ),
+  },
+  {
+    head: 'about',
+    cellClass: 'quiet max-w-72 truncate',
+    cell: (f) => <span title={f.about}>{f.about}</span>,
+  },
+  { head: 'format', by: (f) => f.format, cell: (f) => f.format },
+  { head: 'columns', className: 'num', by: (f) => f.columns, cell: (f) => f.columns },
+  {
+    head: 'last intake',
+    by: (f) => f.lastIntakeAt,
+    cell: (f) => <span title={time(f.lastIntakeAt)}>{ago(f.lastIntakeAt, now)}</span>,
+  },
+  { head: 'records', className: 'num', by: (f) => f.records, cell: (f) => number(f.records) },
+  {
+    head: 'set aside',
+    className: 'num',
+    by: (f) => (f.records === 0 ? undefined : f.setAside / f.records),
+    cell: (f) => share(f.setAside, f.records),
+  },
+  { head: 'share over time', cell: (f) => <ShareChart history={f.history} /> },
+  { head: 'version', cellClass: 'quiet', by: (f) => f.version, cell: (f) => `v${f.version}` },
+]
 
 export default function FeedsPage() {
   const feeds = useFeeds()
@@ -13,9 +48,12 @@ export default function FeedsPage() {
     <Page
       title="Feeds"
       aside={
-        <Link className="btn btn-primary btn-sm" to="/feeds/new">
-          Bring files in
-        </Link>
+        <>
+          <Find label="Search feeds" placeholder="a part of a name, of what it is, of a format" />
+          <Link className="btn btn-primary btn-sm" to="/feeds/new">
+            Bring files in
+          </Link>
+        </>
       }
     >
       {feeds.isPending && <Loading what="feeds" />}
@@ -27,44 +65,12 @@ export default function FeedsPage() {
       )}
       {feeds.data && feeds.data.length > 0 && (
         <Card>
-          <table className="ledger">
-            <thead>
-              <tr>
-                <th>feed</th>
-                <th>about</th>
-                <th>format</th>
-                <th className="num">columns</th>
-                <th>last intake</th>
-                <th className="num">records</th>
-                <th className="num">set aside</th>
-                <th>share over time</th>
-                <th>version</th>
-              </tr>
-            </thead>
-            <tbody>
-              {feeds.data.map((f) => (
-                <tr key={f.name}>
-                  <td>
-                    <Link className="name" to={`/feeds/${f.name}`}>
-                      {f.name}
-                    </Link>
-                  </td>
-                  <td className="quiet max-w-72 truncate" title={f.about}>
-                    {f.about}
-                  </td>
-                  <td>{f.format}</td>
-                  <td className="num">{f.columns}</td>
-                  <td title={time(f.lastIntakeAt)}>{ago(f.lastIntakeAt, now)}</td>
-                  <td className="num">{number(f.records)}</td>
-                  <td className="num">{share(f.setAside, f.records)}</td>
-                  <td>
-                    <ShareChart history={f.history} />
-                  </td>
-                  <td className="quiet">v{f.version}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Listing
+            items={feeds.data}
+            keyOf={(f) => f.name}
+            words={(f) => [f.name, f.about, f.format]}
+            columns={columns(now)}
+          />
         </Card>
       )}
     </Page>

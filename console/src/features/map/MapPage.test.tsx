@@ -91,4 +91,35 @@ describe('the map', () => {
     open()
     expect(await screen.findByText('The database does not answer')).toBeTruthy()
   })
+
+  it('says what hangs on a column of a table', async () => {
+    const user = userEvent.setup()
+    service
+      .on('POST /query', {
+        columns: [],
+        rows: [
+          ['len_m', 'int'],
+          ['note', 'varchar'],
+        ],
+      })
+      .on('GET /map/column', {
+        lost: [
+          { table: 'raw.rolls', columns: ['len_m'] },
+          { table: 'mart.rolls', columns: ['len_m'] },
+        ],
+        broken: [{ place: { kind: 'pipeline', name: 'sums' }, why: ['by: There is no column [len_m]'] }],
+      })
+    open('/map?at=table:raw.rolls')
+
+    await screen.findByRole('option', { name: 'len_m' })
+    await user.selectOptions(screen.getByLabelText('What hangs on its column'), 'len_m')
+    expect(await screen.findByText(/Without it 1 document would not hold/)).toBeTruthy()
+    expect(screen.getByText('by: There is no column [len_m]')).toBeTruthy()
+    expect(screen.getByRole('link', { name: 'pipeline sums' }).getAttribute('href')).toBe('/pipelines/sums')
+    expect(screen.getByRole('link', { name: 'mart.rolls' })).toBeTruthy()
+
+    service.on('GET /map/column', { lost: [{ table: 'raw.rolls', columns: ['note'] }], broken: [] })
+    await user.selectOptions(screen.getByLabelText('What hangs on its column'), 'note')
+    expect(await screen.findByText(/Nothing would break without it/)).toBeTruthy()
+  })
 })

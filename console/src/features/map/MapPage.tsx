@@ -5,6 +5,7 @@ import { Card, Empty, Failed, Loading, Page, stateColour } from '../../shared/ui
 import { useFeeds } from '../feeds/queries'
 import { usePipelines } from '../pipelines/queries'
 import { useTables } from '../tables/queries'
+import { ColumnImpact } from './ColumnImpact'
 import { useMap } from './queries'
 import { BOX_HEIGHT, BOX_WIDTH, counted, idOf, mapPicture, pageOf, sources, touched, type Box } from './model'
 
@@ -168,6 +169,9 @@ export default function MapPage() {
                 </span>
               )}
             </div>
+            {picked?.kind === 'table' && picked.isThere && (
+              <ColumnImpact key={picked.name} table={picked.name} />
+            )}
           </Card>
           <Card>
             <div className="max-h-[76vh] overflow-auto p-2" tabIndex={0} role="region" aria-label="The map">

@@ -2,8 +2,10 @@ import { lazy, Suspense, useState, type ReactNode } from 'react'
 import type { Schemas } from '../../shared/api/client'
 import { FlowView } from '../../shared/flow/FlowView'
 import type { FlowStep } from '../../shared/flow/model'
+import { toggled } from '../../shared/lib/format'
 import { Card, Failed } from '../../shared/ui/parts'
 import { useFeeds } from '../feeds/queries'
+import { starSteps, useStars } from '../stars/queries'
 import { useTables } from '../tables/queries'
 import { Chooser } from './Chooser'
 import { useEdits, type Edits } from './edits'
@@ -20,22 +22,33 @@ type Open =
   | { what: 'paste'; text: string }
   | { what: 'source' }
 
-/** What rows come from: a feed or a table, as a first step or a further one. */
+type Kind = 'feed' | 'table' | 'star'
+
+/** What rows come from: a feed, a table or a fact of a star, as a first step or a further one. */
 function Sources({ edits, onClose }: { edits: Edits; onClose?: () => void }) {
   const feeds = useFeeds()
   const tables = useTables()
   const paste = usePasteNow()
-  const put = (kind: string, name: string) => {
+  const stars = useStars()
+  const steps = async (kind: Kind, name: string) => {
+    if (kind === 'star') {
+      const [star, fact] = name.split('.') as [string, string]
+      return (await starSteps(star, fact)).steps
+    }
     const called = name.replace(/^.*\./, '').replaceAll(/[^a-z0-9_]/g, '_')
+    return `${called}:\n  read: {${kind}: ${name}}\n`
+  }
+  const put = (kind: Kind, name: string) => {
     void edits
       .run(async (text) => {
-        const p = await paste.mutateAsync({ text, steps: `${called}:\n  read: {${kind}: ${name}}\n` })
-        return { text: p.text, step: p.steps[0] }
+        const p = await paste.mutateAsync({ text, steps: await steps(kind, name) })
+        // The last one gives the rows.
+        return { text: p.text, step: p.steps.at(-1) }
       })
       .then((made) => made && onClose?.())
   }
-  const [picked, setPicked] = useState({ feed: '', table: '' })
-  const choice = (kind: 'feed' | 'table', names: string[] | undefined) => (
+  const [picked, setPicked] = useState<Record<Kind, string>>({ feed: '', table: '', star: '' })
+  const choice = (kind: Kind, names: string[] | undefined) => (
     <form
       className="flex items-center gap-2"
       onSubmit={(e) => {
@@ -72,6 +85,11 @@ function Sources({ edits, onClose }: { edits: Edits; onClose?: () => void }) {
           'table',
           tables.data?.map((t) => t.name),
         )}
+        {(stars.data?.length ?? 0) > 0 &&
+          choice(
+            'star',
+            stars.data?.flatMap((s) => s.facts.map((f) => `${s.name}.${f}`)),
+          )}
         {onClose && (
           <button
             type="button"
@@ -247,7 +265,7 @@ export function Designer({
                 marked={marked}
                 onPick={(step, more) => {
                   if (more) {
-                    setMarked(marked.includes(step) ? marked.filter((m) => m !== step) : [...marked, step])
+                    setMarked(toggled(marked, step))
                   } else {
                     setMarked([])
                     onPick(step)

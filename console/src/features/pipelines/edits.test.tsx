@@ -61,6 +61,34 @@ describe('changes of a text that the service makes', () => {
     expect(page.result.current.draft).toBe('looms of mine kept')
   })
 
+  it('of a form leave the step picked that came meanwhile', async () => {
+    const page = begin('looms')
+    const kept = slow('kept')
+    const filled = slow('usable')
+    await act(async () => {
+      void page.result.current.edits.run(kept.change)
+      void page.result.current.edits.run(filled.change, 'form')
+    })
+    await kept.end()
+    await filled.end()
+    expect(page.result.current.draft).toBe('looms kept usable')
+    expect(page.result.current.step).toBe('kept')
+  })
+
+  it('give way to somebody who types all the while, and say so', async () => {
+    const page = begin('looms')
+    const kept = slow('kept')
+    let made: boolean | undefined
+    await act(async () => void page.result.current.edits.run(kept.change).then((m) => (made = m)))
+    for (let i = 0; i < 5; i++) {
+      act(() => page.result.current.type(`looms ${i}`))
+      await kept.end()
+    }
+    expect(made).toBe(false)
+    expect(page.result.current.draft).toBe('looms 4')
+    expect(String(page.result.current.edits.error?.error)).toContain('changed all the while')
+  })
+
   it('leave a step picked that was picked meanwhile', async () => {
     const page = begin('looms')
     const kept = slow('kept')

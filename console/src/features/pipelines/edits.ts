@@ -24,7 +24,7 @@ const MOST_TRIES = 5
 
 /**
  * Changes that come one behind the other: each begins from the text that the one before left. What
- * one is about is picked then, unless another step was picked meanwhile.
+ * one of the flow is about is picked then, unless another step was picked meanwhile.
  */
 export function useEdits(
   draft: string,
@@ -63,12 +63,20 @@ export function useEdits(
           begun = latest.current
           edited = await change(begun)
         } while (latest.current !== begun && ++tries < MOST_TRIES)
+        if (latest.current !== begun) {
+          // What is typed goes first: nothing of it is lost.
+          throw new Error(
+            'The text was being changed all the while. Stop typing for a moment, then try again',
+          )
+        }
         latest.current = edited.text
         setError(undefined)
-        if (picks.current === before) {
+        // What is filled in may end after somebody has gone on to another step.
+        const goes = from === 'flow' && picks.current === before
+        if (goes) {
           landed.current = edited.step
         }
-        land.current(edited.text, picks.current === before ? edited.step : at.current)
+        land.current(edited.text, goes ? edited.step : at.current)
         return true
       } catch (e) {
         setError({ from, error: e })

@@ -1,3 +1,4 @@
+import { foundIn } from '../../shared/ui/listed'
 import type { Schemas } from '../../shared/api/client'
 import type { FlowStep } from '../../shared/flow/model'
 import { linesOf, noted } from './rows'
@@ -171,7 +172,7 @@ export function chosen(catalog: Description[], search: string): Description[] {
   const place = (d: Description) => (words.some((w) => d.verb.startsWith(w)) ? 0 : 1)
   return catalog
     .filter((d) => d.inputs !== 'none')
-    .filter((d) => words.every((w) => `${d.verb} ${d.about}`.toLowerCase().includes(w)))
+    .filter((d) => foundIn(search, [d.verb, d.about]))
     .sort((a, b) => place(a) - place(b))
 }
 

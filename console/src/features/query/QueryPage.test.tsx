@@ -64,6 +64,23 @@ describe('the query page', () => {
     expect(stub.calls.at(-1)).toMatchObject({ body: { sql: 'SELECT * FROM mill.rolls', limit: 1000 } })
   })
 
+  it('has the service keep very many rows, and says so where they are more', async () => {
+    const stub = service()
+      .on('POST /results', { id: 'a', rowCount: 1_000_000, first: { ...ROWS, truncated: true } })
+      .on('GET /results/a/rows', { from: 0, rowCount: 1_000_000, rows: ROWS.rows })
+      .on('DELETE /results/a', null, 204)
+    const user = userEvent.setup()
+    show(<QueryPage />)
+    await user.selectOptions(await screen.findByLabelText(/at most/), '1000000')
+    await user.click(screen.getByRole('button', { name: 'Ask' }))
+    expect(await screen.findByText('The first 1,000,000 rows in 0.01 s')).toBeTruthy()
+    expect(screen.getByText('feed rolls: 1 rows do not fit')).toBeTruthy()
+    expect(await screen.findByText('R1')).toBeTruthy()
+    expect(stub.calls.find((c) => c.path === '/results')?.body).toMatchObject({
+      sql: 'SELECT * FROM mill.rolls',
+    })
+  })
+
   it('keeps what is written in one query while another shows', async () => {
     service()
     const user = userEvent.setup()

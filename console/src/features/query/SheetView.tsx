@@ -4,16 +4,23 @@ import { api, ask, type Schemas } from '../../shared/api/client'
 import { duration, number } from '../../shared/lib/format'
 import { save } from '../../shared/lib/save'
 import { Editor } from '../../shared/ui/Editor'
-import { Card, Failed, RowsTable } from '../../shared/ui/parts'
+import { Card, Failed } from '../../shared/ui/parts'
+import { RowsTable } from '../../shared/ui/RowsTable'
 import { useTables } from '../tables/queries'
 import { namedIn, parametersOf } from './model'
 import { useColumnsOfAll } from './queries'
-import { asText, shown, ZONES } from './result'
+import { KeptAnswer } from './KeptAnswer'
+import { keepRows } from './kept'
+import { asText, shown } from './result'
 import type { Sheet } from './sheets'
 import { useAskable } from './Sources'
 import { useKeepView } from './views'
+import { WordsField } from './WordsField'
+import { ZoneChoice } from './ZoneChoice'
 
-const LIMITS = [1_000, 10_000, 100_000]
+const LIMITS = [1_000, 10_000, 100_000, 1_000_000]
+/** More rows than these are kept by the service, and read a page at a time. */
+const MOST_AT_ONCE = 100_000
 const ChartView = lazy(() => import('../charts/ChartView'))
 
 /** A query that is written, asked and kept; its answer stays while others show. */
@@ -40,16 +47,16 @@ export function SheetView({
   const asking = useRef<AbortController>(undefined)
   const values = (text: string) => Object.fromEntries(parametersOf(text).map((n) => [n, given[n] ?? '']))
   const query = useMutation({
-    mutationFn: (text: string) => {
-      const mine = new AbortController()
-      asking.current = mine
+    mutationFn: async (text: string) => {
+      const { signal } = (asking.current = new AbortController())
       onAsked(text)
-      return ask(
-        api.POST('/api/v1/query', {
-          body: { sql: text, limit, parameters: values(text) },
-          signal: mine.signal,
-        }),
-      )
+      const parameters = values(text)
+      if (limit > MOST_AT_ONCE) {
+        const kept = await keepRows(text, parameters, undefined, signal)
+        return { parameters, result: kept.first, kept }
+      }
+      const result = await ask(api.POST('/api/v1/query', { body: { sql: text, limit, parameters }, signal }))
+      return { parameters, result, kept: undefined }
     },
   })
   const download = useMutation({
@@ -101,6 +108,7 @@ export function SheetView({
               Stop
             </button>
           )}
+          {query.isPending && <Elapsed key={query.submittedAt} />}
           <label className="flex items-center gap-1.5">
             <span className="quiet">at most</span>
             <select
@@ -151,20 +159,44 @@ export function SheetView({
       )}
       {query.error && !stopped && <Failed error={query.error} />}
       {download.error && <Failed error={download.error} />}
-      {query.data && query.data.notes.length > 0 && (
+      {query.data && query.data.result.notes.length > 0 && (
         <div
           className="card-paper mb-4 border-l-4 p-3"
           style={{ borderLeftColor: 'var(--merged)' }}
           role="status"
         >
-          {query.data.notes.map((n) => (
+          {query.data.result.notes.map((n) => (
             <p key={n}>{n}</p>
           ))}
         </div>
       )}
-      {query.data && <Answer key={query.submittedAt} asked={asked} result={query.data} />}
+      {query.data &&
+        (query.data.kept ? (
+          <KeptAnswer
+            key={query.submittedAt}
+            sql={asked}
+            parameters={query.data.parameters}
+            begin={query.data.kept}
+          />
+        ) : (
+          <Answer key={query.submittedAt} asked={asked} result={query.data.result} />
+        ))}
     </>
   )
+}
+
+/** How long a query has been going on; nobody is told of each second. */
+function Elapsed() {
+  const [seconds, setSeconds] = useState(0)
+  useEffect(() => {
+    const timer = setInterval(() => setSeconds((s) => s + 1), 1000)
+    return () => clearInterval(timer)
+  }, [])
+  return seconds > 0 ? (
+    <span className="quiet" aria-hidden="true">
+      {seconds} s so far
+    </span>
+  ) : null
 }
 
 function Answer({ asked, result }: { asked: string; result: Schemas['ResultRows'] }) {
@@ -172,35 +204,18 @@ function Answer({ asked, result }: { asked: string; result: Schemas['ResultRows'
   const [words, setWords] = useState('')
   const [copied, setCopied] = useState(false)
   const view = shown(result, zone, words)
-  const hasTimes = result.columns.some((c) => c.type.startsWith('timestamp'))
   return (
     <Card
       title={`${result.truncated ? 'The first ' : ''}${number(result.rows.length)} rows in ${duration(result.elapsedMillis)}`}
     >
       <div className="flex flex-wrap items-center gap-3 border-b border-base-300 px-3 py-2">
-        <input
-          className="input input-sm w-52"
-          type="search"
-          aria-label="Show rows with"
-          placeholder="rows with these words"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-        />
+        <WordsField value={words} onType={setWords} />
         {words.trim() !== '' && (
           <span className="quiet" role="status">
             {number(view.rows.length)} of {number(result.rows.length)} rows
           </span>
         )}
-        {hasTimes && ZONES.length > 1 && (
-          <label className="flex items-center gap-1.5">
-            <span className="quiet">times in</span>
-            <select className="select select-sm w-44" value={zone} onChange={(e) => setZone(e.target.value)}>
-              {ZONES.map((z) => (
-                <option key={z}>{z}</option>
-              ))}
-            </select>
-          </label>
-        )}
+        <ZoneChoice columns={result.columns} zone={zone} onPick={setZone} />
         <button
           className="btn btn-sm ml-auto"
           title="With tabs between values, as spreadsheets take them"

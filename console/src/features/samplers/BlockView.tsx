@@ -204,8 +204,8 @@ function Asked({ block, source, version, chosen, colourOf, onChoose }: Parameter
               onMark={(x, series) => {
                 const [along, by] = data.by
                 onChoose([
-                  ...(along ? [[along, valueAt(data, along, x)] as [string, Value]] : []),
-                  ...(by ? [[by, valueAt(data, by, series)] as [string, Value]] : []),
+                  ...(along ? [[along, valueAt(data.rows, along, x)] as [string, Value]] : []),
+                  ...(by ? [[by, valueAt(data.rows, by, series)] as [string, Value]] : []),
                 ])
               }}
             />

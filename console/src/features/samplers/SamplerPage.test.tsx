@@ -92,6 +92,30 @@ beforeEach(() => {
     .install()
 })
 
+describe('a page that is refreshed by itself', () => {
+  it('asks anew when its time has come, and says when that is', async () => {
+    vi.useFakeTimers({ shouldAdvanceTime: true, now: new Date('2026-03-01T05:00:00Z') })
+    try {
+      service.on('GET /samplers/cloth', {
+        summary,
+        text: 'sampler: cloth',
+        page: PAGE,
+        refreshesAt: '2026-03-01T07:30:00Z',
+      })
+      open()
+      expect(await screen.findByText(/refreshed next/)).toBeTruthy()
+      await waitFor(() => expect(asked().some((a) => a.block === 'halls')).toBe(true))
+      const before = asked().length
+      await vi.advanceTimersByTimeAsync(2 * 3_600_000)
+      expect(asked().length).toBe(before)
+      await vi.advanceTimersByTimeAsync(1_900_000)
+      expect(asked().length).toBeGreaterThan(before)
+    } finally {
+      vi.useRealTimers()
+    }
+  })
+})
+
 describe('a page of answers', () => {
   it('begins with what it says, and is narrowed by a click, which the address holds', async () => {
     const user = userEvent.setup()
@@ -228,9 +252,9 @@ describe('an answer', () => {
       ],
       [['2026-01-05', '2026-01-05 10:00:00', null]],
     )
-    expect(valueAt(dated, 'day', '2026-01-05T00:00:00Z')).toBe('2026-01-05')
-    expect(valueAt(dated, 'at', '2026-01-05T10:00:00Z')).toBe('2026-01-05 10:00:00')
-    expect(valueAt(dated, 'hall', 'null')).toBeNull()
+    expect(valueAt(dated.rows, 'day', '2026-01-05T00:00:00Z')).toBe('2026-01-05')
+    expect(valueAt(dated.rows, 'at', '2026-01-05T10:00:00Z')).toBe('2026-01-05 10:00:00')
+    expect(valueAt(dated.rows, 'hall', 'null')).toBeNull()
     expect([told('1234.56'), told(1.666), told(null)]).toEqual(['1,235', '1.67', '–'])
   })
 })

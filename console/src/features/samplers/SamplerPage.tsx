@@ -7,7 +7,7 @@ import { Sure } from '../../shared/ui/Sure'
 import { BlockView } from './BlockView'
 import { Choices } from './Choices'
 import { chosenWith, fromAddress, toAddress, without, type Chosen, type Value } from './model'
-import { useRemoveSampler, useSampler } from './queries'
+import { useRefresh, useRemoveSampler, useSampler } from './queries'
 
 const SamplerText = lazy(() => import('./SamplerText'))
 
@@ -24,6 +24,7 @@ function useColours(): (series: string) => number {
 export default function SamplerPage() {
   const name = useParams().name ?? ''
   const stored = useSampler(name)
+  useRefresh(name, stored.data?.refreshesAt)
   const [search, setSearch] = useSearchParams()
   // What was asked for last: the page may not be there yet when the next choice is made.
   const asked = useRef(search)
@@ -68,6 +69,7 @@ export default function SamplerPage() {
           <span className="quiet">
             v{stored.data.summary.version}, saved {time(stored.data.summary.savedAt)} by{' '}
             {stored.data.summary.savedBy}
+            {stored.data.refreshesAt && `; refreshed next ${time(stored.data.refreshesAt)}`}
           </span>
           <button
             type="button"

@@ -100,12 +100,12 @@ export function chartOf(block: Block, answer: Answer): Chart {
 }
 
 /** A place along a chart as the column's own value: a moment is drawn in another form than it is told. */
-export function valueAt(answer: Answer, column: string, x: unknown): Value {
+export function valueAt(result: Schemas['ResultRows'], column: string, x: unknown): Value {
   const text = String(x)
-  const type = answer.rows.columns.find((c) => c.name.toLowerCase() === column.toLowerCase())?.type ?? ''
+  const type = result.columns.find((c) => c.name.toLowerCase() === column.toLowerCase())?.type ?? ''
   if (text === 'null') {
-    const at = answer.rows.columns.findIndex((c) => c.name.toLowerCase() === column.toLowerCase())
-    return answer.rows.rows.some((r) => (r as unknown[])[at] === 'null') ? text : null
+    const at = result.columns.findIndex((c) => c.name.toLowerCase() === column.toLowerCase())
+    return result.rows.some((r) => (r as unknown[])[at] === 'null') ? text : null
   }
   if (type === 'date') {
     return text.slice(0, 10)

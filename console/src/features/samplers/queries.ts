@@ -1,3 +1,4 @@
+import { useEffect } from 'react'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, ask } from '../../shared/api/client'
 import type { Chosen } from './model'
@@ -15,6 +16,38 @@ export function useSampler(name: string) {
     queryFn: () => ask(api.GET('/api/v1/samplers/{name}', { params: { path: { name } } })),
     enabled: name !== '',
   })
+}
+
+/** A timer waits no longer than this; a later time is waited for in pieces. */
+const MOST_WAIT = 3_600_000
+/** The service looks every five seconds for what is due. */
+const AFTER = 6_000
+
+/** Asks a page's questions anew when it is refreshed by itself. */
+export function useRefresh(name: string, refreshesAt: string | undefined) {
+  const queries = useQueryClient()
+  useEffect(() => {
+    if (refreshesAt === undefined) {
+      return
+    }
+    let timer: ReturnType<typeof setTimeout>
+    const wait = () => {
+      const left = Date.parse(refreshesAt) + AFTER - Date.now()
+      timer = setTimeout(
+        () => {
+          if (left > MOST_WAIT) {
+            wait()
+          } else {
+            void queries.invalidateQueries({ queryKey: ['sampler', name], exact: true })
+            void queries.invalidateQueries({ queryKey: ['sampler-answer'] })
+          }
+        },
+        Math.min(Math.max(0, left), MOST_WAIT),
+      )
+    }
+    wait()
+    return () => clearTimeout(timer)
+  }, [queries, name, refreshesAt])
 }
 
 /** What the service says of a text, without keeping it. */

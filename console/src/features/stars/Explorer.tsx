@@ -2,11 +2,25 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { api, ask, type Schemas } from '../../shared/api/client'
-import { duration, number } from '../../shared/lib/format'
-import { Card, Failed, RowsTable } from '../../shared/ui/parts'
+import { duration, number, toggled } from '../../shared/lib/format'
+import { Card, Failed } from '../../shared/ui/parts'
+import { RowsTable } from '../../shared/ui/RowsTable'
 import { useColumns } from '../query/queries'
 import { useSamplers } from '../samplers/queries'
-import { blockOf, chartOf, groups, MOST_ATTRIBUTES, sqlOf, type Picked } from './explore'
+import {
+  below,
+  blockOf,
+  chartOf,
+  drilled,
+  groups,
+  MOST_ATTRIBUTES,
+  NOTHING,
+  sqlOf,
+  stocks,
+  type Choice,
+  type Picked,
+} from './explore'
+import { valueAt } from '../samplers/model'
 
 const ChartView = lazy(() => import('../charts/ChartView'))
 
@@ -79,7 +93,15 @@ function Keep({ block }: { block: Record<string, unknown> }) {
   )
 }
 
-function Answer({ result, picked }: { result: Schemas['ResultRows']; picked: Picked }) {
+function Answer({
+  result,
+  picked,
+  onDrill,
+}: {
+  result: Schemas['ResultRows']
+  picked: Picked
+  onDrill: (choices: Choice[]) => void
+}) {
   return (
     <>
       <Suspense fallback={<div className="h-80" />}>
@@ -87,10 +109,45 @@ function Answer({ result, picked }: { result: Schemas['ResultRows']; picked: Pic
           key={result.columns.map((c) => c.name).join()}
           result={result}
           begin={chartOf(result, picked)}
+          onMark={(marks) =>
+            onDrill(
+              marks
+                .filter((m) => picked.attributes.includes(m.column))
+                .map((m) => ({ column: m.column, value: valueAt(result, m.column, m.at) })),
+            )
+          }
         />
       </Suspense>
-      <RowsTable result={result} />
+      <RowsTable
+        result={result}
+        picks={picked.attributes}
+        onPick={(column, value) =>
+          onDrill([{ column, value: value === null ? null : valueAt(result, column, value) }])
+        }
+      />
     </>
+  )
+}
+
+/** What was chosen on the way down; each goes back to where it was chosen. */
+function Trail({ chosen, onBack }: { chosen: Choice[]; onBack: (at: number) => void }) {
+  return chosen.length === 0 ? null : (
+    <nav
+      className="flex flex-wrap items-center gap-2 border-b border-base-300 px-3 py-2"
+      aria-label="What is chosen"
+    >
+      {chosen.map((c, i) => (
+        <button
+          key={c.column}
+          type="button"
+          className="btn btn-sm"
+          title="Back to before this was chosen"
+          onClick={() => onBack(i)}
+        >
+          {c.column.replaceAll('_', ' ')}: {c.value ?? 'null'} ×
+        </button>
+      ))}
+    </nav>
   )
 }
 
@@ -98,17 +155,37 @@ function Answer({ result, picked }: { result: Schemas['ResultRows']; picked: Pic
 export default function Explorer({ star }: { star: Schemas['StarDetail'] }) {
   const [at, setAt] = useState(star.facts[0]?.name ?? '')
   const fact = star.facts.find((f) => f.name === at)
-  const [picked, setPicked] = useState<Picked>({ measures: [], attributes: [] })
+  const [picked, setPicked] = useState<Picked>(NOTHING)
+  // Before each choice, what was picked.
+  const [past, setPast] = useState<Picked[]>([])
   const columns = useColumns(`${star.summary.name}.${at}`)
-  const asks = fact && picked.measures.length > 0
-  const sql = asks ? sqlOf(star, fact, picked) : undefined
+  const over = fact && { star, fact, columns: columns.data ?? [] }
+  const asks = over && picked.measures.length > 0
+  const stock = over && stocks(over, picked)
+  const sql = asks && (stock === undefined || picked.lastDay) ? sqlOf(over, picked) : undefined
   const answer = useAnswerOf(sql)
-  if (!fact) {
+  if (!over) {
     return null
   }
-  const toggled = (names: string[], name: string) =>
-    names.includes(name) ? names.filter((n) => n !== name) : [...names, name]
-  const box = (name: string, label: string, kind: keyof Picked, title?: string, disabled?: boolean) => (
+  const drill = (choices: Choice[]) => {
+    if (choices.length > 0) {
+      setPast([...past, picked])
+      setPicked(drilled(over, picked, choices))
+    }
+  }
+  const back = (choice: number) => {
+    const at = past.findLastIndex((p) => p.chosen.length <= choice)
+    const before = past[at] ?? NOTHING
+    setPicked({ ...before, measures: picked.measures, lastDay: picked.lastDay })
+    setPast(past.slice(0, Math.max(0, at)))
+  }
+  const box = (
+    name: string,
+    label: string,
+    kind: 'measures' | 'attributes',
+    title?: string,
+    disabled?: boolean,
+  ) => (
     <label key={name} className="flex items-center gap-2 py-0.5" title={title}>
       <input
         type="checkbox"
@@ -120,7 +197,6 @@ export default function Explorer({ star }: { star: Schemas['StarDetail'] }) {
       {label}
     </label>
   )
-  const typeOf = (name: string) => columns.data?.find((c) => c.name === name)?.type ?? ''
   const full = picked.attributes.length >= MOST_ATTRIBUTES
   return (
     <Card title="Ask the star">
@@ -139,7 +215,8 @@ export default function Explorer({ star }: { star: Schemas['StarDetail'] }) {
                 value={at}
                 onChange={(e) => {
                   setAt(e.target.value)
-                  setPicked({ measures: [], attributes: [] })
+                  setPicked(NOTHING)
+                  setPast([])
                 }}
               >
                 {star.facts.map((f) => (
@@ -169,7 +246,7 @@ export default function Explorer({ star }: { star: Schemas['StarDetail'] }) {
                   a.name,
                   a.label.replaceAll('_', ' '),
                   'attributes',
-                  a.type,
+                  below(over, a.name, picked.chosen) ? `${a.type}; a click on a value goes down` : a.type,
                   full && !picked.attributes.includes(a.name),
                 ),
               )}
@@ -190,13 +267,29 @@ export default function Explorer({ star }: { star: Schemas['StarDetail'] }) {
                 </span>
                 {full && <span className="quiet">{MOST_ATTRIBUTES} attributes at most</span>}
                 <span className="ml-auto">
-                  <Keep key={sql} block={blockOf(star, fact, picked, typeOf)} />
+                  <Keep key={sql} block={blockOf(over, picked)} />
                 </span>
               </div>
-              {answer.error ? (
+              <Trail chosen={picked.chosen} onBack={back} />
+              {stock && (
+                <p className="border-b border-base-300 px-3 py-2">
+                  <b>{stock.measures.join(', ').replaceAll('_', ' ')}</b> is counted anew each day: added up
+                  over days it says nothing.{' '}
+                  <label className="inline-flex items-center gap-2">
+                    <input
+                      type="checkbox"
+                      className="checkbox checkbox-sm"
+                      checked={picked.lastDay}
+                      onChange={() => setPicked({ ...picked, lastDay: !picked.lastDay })}
+                    />
+                    Take the last day of each group, by {stock.day.replaceAll('_', ' ')}
+                  </label>
+                </p>
+              )}
+              {sql === undefined ? null : answer.error ? (
                 <Failed error={answer.error} />
               ) : (
-                answer.data && <Answer result={answer.data} picked={picked} />
+                answer.data && <Answer result={answer.data} picked={picked} onDrill={drill} />
               )}
               <details className="border-t border-base-300 px-3 py-2">
                 <summary className="quiet cursor-pointer">The query</summary>

@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { count, number } from '../../shared/lib/format'
 import { Card, Failed, Loading, Page } from '../../shared/ui/parts'
+import { HierarchiesCard } from './HierarchiesCard'
 import { StarPicture } from './StarPicture'
 import { useCheckStar, useStar } from './queries'
 
@@ -150,6 +151,7 @@ export default function StarPage() {
           <Explorer star={s} />
         </Suspense>
       )}
+      {s && <HierarchiesCard star={s} />}
       {s && <Facts star={s} />}
     </Page>
   )

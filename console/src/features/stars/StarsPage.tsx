@@ -1,12 +1,33 @@
 import { Link } from 'react-router'
+import type { Schemas } from '../../shared/api/client'
 import { number } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Find, Listing, type ListColumn } from '../../shared/ui/Listing'
 import { useStars } from './queries'
+
+const COLUMNS: ListColumn<Schemas['StarSummary']>[] = [
+  {
+    head: 'star',
+    by: (s) => s.name,
+    cell: (s) => (
+      <Link className="name" to={`/stars/${s.name}`}>
+        {s.name}
+      </Link>
+    ),
+  },
+  { head: 'facts', cell: (s) => s.facts.join(', ') },
+  { head: 'dimensions', cell: (s) => s.dimensions.join(', ') },
+  { head: 'measures', className: 'num', by: (s) => s.measures, cell: (s) => number(s.measures) },
+  { head: 'about', cell: (s) => s.about },
+]
 
 export default function StarsPage() {
   const stars = useStars()
   return (
-    <Page title="Stars">
+    <Page
+      title="Stars"
+      aside={<Find label="Search stars" placeholder="a part of a name, a fact or a dimension" />}
+    >
       {stars.isPending && <Loading what="stars" />}
       {stars.error && <Failed error={stars.error} />}
       {stars.data?.length === 0 && (
@@ -16,32 +37,12 @@ export default function StarsPage() {
       )}
       {stars.data && stars.data.length > 0 && (
         <Card className="overflow-x-auto">
-          <table className="ledger">
-            <thead>
-              <tr>
-                <th>star</th>
-                <th>facts</th>
-                <th>dimensions</th>
-                <th className="num">measures</th>
-                <th>about</th>
-              </tr>
-            </thead>
-            <tbody>
-              {stars.data.map((s) => (
-                <tr key={s.name}>
-                  <td>
-                    <Link className="name" to={`/stars/${s.name}`}>
-                      {s.name}
-                    </Link>
-                  </td>
-                  <td>{s.facts.join(', ')}</td>
-                  <td>{s.dimensions.join(', ')}</td>
-                  <td className="num">{number(s.measures)}</td>
-                  <td>{s.about}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Listing
+            items={stars.data}
+            keyOf={(s) => s.name}
+            words={(s) => [s.name, s.about, ...s.facts, ...s.dimensions]}
+            columns={COLUMNS}
+          />
         </Card>
       )}
     </Page>

@@ -1,8 +1,8 @@
-import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
 import { bytes, number, time } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page } from '../../shared/ui/parts'
+import { Find, Ledger, useFind, type ListColumn } from '../../shared/ui/Listing'
 import { byNamespace } from './model'
 import { useTables, useTablesHealth } from './queries'
 
@@ -30,24 +30,59 @@ function Health({ of }: { of?: Schemas['HealthView'] }) {
   )
 }
 
+const columns = (
+  namespace: string,
+  health: Schemas['HealthView'][],
+): ListColumn<Schemas['TableSummary']>[] => [
+  {
+    head: 'table',
+    className: 'w-[19%]',
+    cellClass: 'truncate',
+    by: (t) => t.name,
+    cell: (t) => (
+      <Link className="name" to={`/tables/${t.name}`} title={t.name}>
+        {t.name.slice(namespace.length + 1)}
+      </Link>
+    ),
+  },
+  { head: 'rows', className: 'num w-[9%]', by: (t) => t.rows, cell: (t) => number(t.rows) },
+  { head: 'files', className: 'num w-[7%]', by: (t) => t.files, cell: (t) => number(t.files) },
+  { head: 'size', className: 'num w-[9%]', by: (t) => t.sizeBytes, cell: (t) => bytes(t.sizeBytes) },
+  {
+    head: 'partitioned by',
+    cellClass: 'truncate font-mono text-[0.9em]',
+    cell: (t) => t.partitionedBy.join(', '),
+  },
+  {
+    head: 'updated',
+    className: 'w-[16%]',
+    cellClass: 'font-mono text-[0.9em] whitespace-nowrap',
+    by: (t) => t.updatedAt,
+    cell: (t) => time(t.updatedAt),
+  },
+  {
+    head: 'written by',
+    cellClass: 'truncate',
+    by: (t) => t.writtenBy,
+    cell: (t) => t.writtenBy && <Link to={`/pipelines/${t.writtenBy}`}>{t.writtenBy}</Link>,
+  },
+  {
+    head: 'health',
+    className: 'w-[15%]',
+    by: (t) => health.find((h) => h.table === t.name)?.findings.length,
+    cell: (t) => <Health of={health.find((h) => h.table === t.name)} />,
+  },
+]
+
 export default function TablesPage() {
   const tables = useTables()
   const health = useTablesHealth()
-  const [wanted, setWanted] = useState('')
+  const wanted = useFind()
   const groups = byNamespace(tables.data ?? [], wanted)
   return (
     <Page
       title="Tables"
-      aside={
-        <input
-          className="input input-sm w-72"
-          type="search"
-          aria-label="Search tables"
-          placeholder="a part of a name, or of its pipeline"
-          value={wanted}
-          onChange={(e) => setWanted(e.target.value)}
-        />
-      }
+      aside={<Find label="Search tables" placeholder="a part of a name, or of its pipeline" />}
     >
       {tables.isPending && <Loading what="tables" />}
       {tables.error && <Failed error={tables.error} />}
@@ -71,42 +106,12 @@ export default function TablesPage() {
             </>
           }
         >
-          <table className="ledger table-fixed">
-            <thead>
-              <tr>
-                <th className="w-[19%]">table</th>
-                <th className="num w-[9%]">rows</th>
-                <th className="num w-[7%]">files</th>
-                <th className="num w-[9%]">size</th>
-                <th>partitioned by</th>
-                <th className="w-[16%]">updated</th>
-                <th>written by</th>
-                <th className="w-[15%]">health</th>
-              </tr>
-            </thead>
-            <tbody>
-              {g.tables.map((t) => (
-                <tr key={t.name}>
-                  <td className="truncate">
-                    <Link className="name" to={`/tables/${t.name}`} title={t.name}>
-                      {t.name.slice(g.namespace.length + 1)}
-                    </Link>
-                  </td>
-                  <td className="num">{number(t.rows)}</td>
-                  <td className="num">{number(t.files)}</td>
-                  <td className="num">{bytes(t.sizeBytes)}</td>
-                  <td className="truncate font-mono text-[0.9em]">{t.partitionedBy.join(', ')}</td>
-                  <td className="font-mono text-[0.9em] whitespace-nowrap">{time(t.updatedAt)}</td>
-                  <td className="truncate">
-                    {t.writtenBy && <Link to={`/pipelines/${t.writtenBy}`}>{t.writtenBy}</Link>}
-                  </td>
-                  <td>
-                    <Health of={health.data?.find((h) => h.table === t.name)} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Ledger
+            className="table-fixed"
+            items={g.tables}
+            keyOf={(t) => t.name}
+            columns={columns(g.namespace, health.data ?? [])}
+          />
         </Card>
       ))}
     </Page>

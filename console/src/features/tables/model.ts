@@ -1,4 +1,5 @@
 import type { Schemas } from '../../shared/api/client'
+import { foundIn } from '../../shared/ui/listed'
 import { bytes, number } from '../../shared/lib/format'
 
 /** What a compaction did, in a sentence. */
@@ -45,10 +46,9 @@ export type Namespace = { namespace: string; tables: Table[]; rows: number; size
 
 /** Tables by their namespace, those alone whose name or pipeline has a text in it. */
 export function byNamespace(tables: Table[], wanted: string): Namespace[] {
-  const text = wanted.trim().toLowerCase()
   const out = new Map<string, Namespace>()
   tables
-    .filter((t) => t.name.toLowerCase().includes(text) || (t.writtenBy ?? '').toLowerCase().includes(text))
+    .filter((t) => foundIn(wanted, [t.name, t.writtenBy]))
     .forEach((t) => {
       const namespace = t.name.slice(0, t.name.indexOf('.'))
       const group = out.get(namespace) ?? { namespace, tables: [], rows: 0, sizeBytes: 0 }

@@ -9,6 +9,21 @@ export function isNumeric(type: string): boolean {
   return /^(int|bigint|double|decimal)/.test(type)
 }
 
+/** Whether a column's type is one of days or moments. */
+export function isTime(type: string): boolean {
+  return /^(date|timestamp)/.test(type)
+}
+
+/** A name as somebody would write it in SQL. */
+export function inSql(name: string): string {
+  return /^[a-z_][a-z0-9_]*$/.test(name) ? name : `"${name.replaceAll('"', '""')}"`
+}
+
+/** A list with one more of them, or without it. */
+export function toggled<T>(all: T[], one: T): T[] {
+  return all.includes(one) ? all.filter((o) => o !== one) : [...all, one]
+}
+
 /** A count for a ledger: nothing for none. */
 export function count(n: number): string {
   return n === 0 ? '' : number(n)

@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { ServiceError, type Schemas } from '../api/client'
-import { isNumeric, visible } from '../lib/format'
+import { visible } from '../lib/format'
 
 /** A page: its title, what stands beside it, and the content. */
 export function Page({
@@ -202,76 +202,4 @@ export function Value({ value }: { value: unknown }) {
       {pieces}
     </button>
   )
-}
-
-/** Rows of a query or a sample. */
-export function RowsTable({ result }: { result: Schemas['ResultRows'] }) {
-  const [sort, setSort] = useState<{ column: number; down: boolean }>()
-  const numeric = useMemo(() => result.columns.map((c) => isNumeric(c.type)), [result])
-  const rows = useMemo(() => {
-    const all = result.rows as unknown[][]
-    return sort
-      ? [...all].sort(
-          (a, b) =>
-            compared(a[sort.column], b[sort.column], numeric[sort.column] ?? false) * (sort.down ? -1 : 1),
-        )
-      : all
-  }, [result, sort, numeric])
-  return (
-    <div className="overflow-auto" style={{ maxHeight: '60vh' }} tabIndex={0} role="region" aria-label="Rows">
-      <table className="ledger">
-        <thead className="sticky top-0 bg-base-100">
-          <tr>
-            {result.columns.map((c, i) => (
-              <th
-                key={c.name}
-                className={numeric[i] ? 'num' : ''}
-                aria-sort={sort?.column === i ? (sort.down ? 'descending' : 'ascending') : undefined}
-              >
-                <button
-                  type="button"
-                  title="Sort the rows that are shown"
-                  onClick={() =>
-                    setSort(
-                      sort?.column !== i
-                        ? { column: i, down: false }
-                        : sort.down
-                          ? undefined
-                          : { column: i, down: true },
-                    )
-                  }
-                >
-                  {c.name} <span className="text-[0.8em] font-normal">{c.type}</span>
-                  {sort?.column === i && (sort.down ? ' ↓' : ' ↑')}
-                </button>
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row, r) => (
-            <tr key={r}>
-              {row.map((v, c) => (
-                <td key={c} className={numeric[c] ? 'num' : 'font-mono text-[0.9em]'}>
-                  <Value value={v} />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  )
-}
-
-/** Nulls stand last going up, as the engine has them. */
-function compared(a: unknown, b: unknown, numeric: boolean): number {
-  if (a === null || b === null) {
-    return a === b ? 0 : a === null ? 1 : -1
-  }
-  if (numeric) {
-    return Number(a) - Number(b)
-  }
-  const [x, y] = [String(a), String(b)]
-  return x < y ? -1 : x > y ? 1 : 0
 }
