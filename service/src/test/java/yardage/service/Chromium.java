@@ -1,5 +1,7 @@
 package yardage.service;
 
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+
 import com.microsoft.playwright.Browser;
 import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
@@ -88,6 +90,15 @@ record Chromium(Playwright playwright, Browser browser) implements AutoCloseable
     Page page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
     page.setDefaultTimeout(PATIENCE.toMillis());
     return page;
+  }
+
+  /** Signs the administrator in; the page is the overview then. */
+  static void signIn(Page page, TestService service) {
+    page.navigate(service.server + "/");
+    page.getByLabel("Password").fill(TestService.PASSWORD);
+    button(page, "Sign in").click();
+    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Overview")))
+        .isVisible();
   }
 
   static Locator button(Page page, String name) {

@@ -48,11 +48,7 @@ class ConsolePagesTest {
   void signIn() {
     page = chromium.newPage();
     page.onPageError(errors::add);
-    page.navigate(service.server + "/");
-    page.getByLabel("Password").fill(TestService.PASSWORD);
-    button(page, "Sign in").click();
-    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("Overview")))
-        .isVisible();
+    Chromium.signIn(page, service);
   }
 
   @AfterEach
@@ -225,9 +221,10 @@ class ConsolePagesTest {
   void everyPageCanBeUsedByEverybodyAndFitsTheWindow() throws IOException {
     String axe = Files.readString(Path.of("../console/node_modules/axe-core/axe.min.js"));
     List<String> found = new ArrayList<>();
-    for (boolean narrow : List.of(false, true)) {
-      page.setViewportSize(narrow ? 390 : 1280, 800);
-      page.evaluate("t => localStorage.setItem('yardage-theme', t)", narrow ? "night" : "linen");
+    for (boolean[] way :
+        new boolean[][] {{false, false}, {true, false}, {false, true}, {true, true}}) {
+      page.setViewportSize(way[0] ? 390 : 1280, 800);
+      page.evaluate("t => localStorage.setItem('yardage-theme', t)", way[1] ? "night" : "linen");
       for (String path :
           List.of(
               "/",
@@ -379,105 +376,48 @@ class ConsolePagesTest {
         .containsText("keep: roll_id is not null");
   }
 
-  /** The same pipeline by mouse and by keyboard gives the same document, to the letter. */
+  /** Of a column: where it goes, and each kind of document that would not hold without it. */
   @Test
-  void aPipelineIsBuiltFromNothingByMouseAndByKeyboard() {
-    open("/pipelines/new");
-    page.getByLabel("Rows of a table").selectOption("mill.looms");
-    button(page, "Read the table").click();
-    Locator flow = page.getByTestId("flow");
-    for (String verb : List.of("keep", "aggregate", "write")) {
-      button(page, "Add a step behind").click();
-      choice(verb).click();
+  void theMapSaysWhatHangsOnAColumn() {
+    String halls = "view: loom-halls\nsql: select loom_hall from cloth.rolls\n";
+    assertEquals(200, service.put("/api/v1/views/loom-halls", Map.of("text", halls)).status());
+    open("/map?at=table:star.dim_loom");
+    page.getByLabel("What hangs on its column").selectOption("hall");
+    assertThat(text("It goes into no other table. Without it")).isVisible();
+    for (String place : List.of("view loom-halls", "sampler cloth-week-by-week")) {
+      assertThat(page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName(place)).first())
+          .isVisible();
     }
-    flow.getByRole(AriaRole.BUTTON, bar("kept, ")).click();
-    form("kept").getByLabel("keep", exactly()).click();
-    sql("hall is not null");
-    flow.getByRole(AriaRole.BUTTON, bar("grouped, ")).click();
-    removeButton("loom_code from by").click();
-    form("grouped").getByLabel("Add to by").fill("hall");
-    form("grouped").getByLabel("Name 1 of set").fill("looms");
-    form("grouped").getByText("Columns", new Locator.GetByTextOptions().setExact(true)).click();
-    assertThat(page.getByLabel("The pipeline's document")).containsText("looms: count(*)");
-    assertThat(text("Nothing is wrong with this document.")).isVisible();
-    final String byMouse = written();
+    assertThat(page.getByText("Block [by_week]: There is no column").first())
+        .hasText("Block [by_week]: There is no column [loom_hall]");
 
-    open("/pipelines/new");
-    assertThat(page.getByLabel("Rows of a table")).containsText("mill.looms");
-    page.getByLabel("Rows of a table").focus();
-    page.keyboard().type("mill.looms");
-    page.keyboard().press("Tab");
-    page.keyboard().press("Enter");
-    for (String verb : List.of("keep", "aggregate", "write")) {
-      Locator last =
-          flow.getByRole(
-              AriaRole.BUTTON,
-              bar(verb.equals("keep") ? "looms, " : verb.equals("write") ? "grouped, " : "kept, "));
-      last.focus();
-      page.keyboard().press("a");
-      page.keyboard().type(verb);
-      assertThat(choice(verb)).isVisible();
-      page.keyboard().press("Tab");
-      page.keyboard().press("Enter");
-      assertThat(choice(verb)).hasCount(0);
-    }
-    flow.getByRole(AriaRole.BUTTON, bar("kept, ")).focus();
-    page.keyboard().press("Enter");
-    form("kept").getByLabel("keep", exactly()).focus();
-    sql("hall is not null");
-    flow.getByRole(AriaRole.BUTTON, bar("grouped, ")).focus();
-    page.keyboard().press("Enter");
-    removeButton("loom_code from by").focus();
-    page.keyboard().press("Enter");
-    form("grouped").getByLabel("Add to by").focus();
-    page.keyboard().type("hall");
-    page.keyboard().press("Enter");
-    form("grouped").getByLabel("Name 1 of set").focus();
-    page.keyboard().press("Control+a");
-    page.keyboard().type("looms");
-    page.keyboard().press("Enter");
-    assertThat(page.getByLabel("The pipeline's document")).containsText("looms: count(*)");
-    assertThat(text("Nothing is wrong with this document.")).isVisible();
-    assertEquals(byMouse, written());
+    open("/map?at=table:star.fact_roll");
+    page.getByLabel("What hangs on its column").selectOption("grade");
+    assertThat(page.getByText("rolls: There is no column [grade]").first())
+        .hasText("rolls: There is no column [grade]");
 
-    // What was built goes into another document as text, with names that are free there.
+    open("/map?at=table:raw.rolls");
+    page.getByLabel("What hangs on its column").selectOption("len_m");
+    assertThat(text("pipeline roll-inspection")).isVisible();
+    assertThat(text("tidy: There is no column [len_m]")).isVisible();
+    assertEquals(404, service.get("/api/v1/map/column?table=raw.rolls&column=nothing").status());
+  }
+
+  /** Steps of another document or of a mail go in as text, with names that are free here. */
+  @Test
+  void stepsArePastedIntoAnotherDocument() {
     open("/pipelines/roll-inspection");
+    Locator flow = page.getByTestId("flow");
     button(page, "Paste steps").click();
-    page.getByLabel("Steps to paste").fill(byMouse);
+    page.getByLabel("Steps to paste")
+        .fill(
+            "looms:\n  read: {table: mill.looms}\nplaced_looms:\n  from: looms\n  keep: hall is not null\n");
     assertThat(text("There is a step looms already: the pasted one becomes looms_2.")).isVisible();
     button(page, "Put in").click();
     assertThat(flow.getByRole(AriaRole.BUTTON, bar("looms_2, "))).isVisible();
-    assertThat(text("Nothing is wrong with this document.")).isVisible();
+    assertThat(text("Nothing reads step [placed_looms]")).isVisible();
     button(page, "Undo").click();
     assertThat(button(page, "Save")).isDisabled();
-  }
-
-  private Locator choice(String verb) {
-    return page.getByRole(
-        AriaRole.BUTTON,
-        new Page.GetByRoleOptions().setName(Pattern.compile("^" + verb + " ?[A-Z]")));
-  }
-
-  private Locator form(String step) {
-    return page.getByRole(AriaRole.FORM, new Page.GetByRoleOptions().setName("Form of " + step));
-  }
-
-  private Locator removeButton(String what) {
-    return button(page, "Remove " + what);
-  }
-
-  private static Locator.GetByLabelOptions exactly() {
-    return new Locator.GetByLabelOptions().setExact(true);
-  }
-
-  private void sql(String text) {
-    page.keyboard().press("Control+a");
-    page.keyboard().type(text);
-    assertThat(page.getByLabel("The pipeline's document")).containsText("keep: " + text);
-  }
-
-  private String written() {
-    return page.getByLabel("The pipeline's document").innerText();
   }
 
   /** Down from all halls to one loom; each number is held against the same rows in MariaDB. */
@@ -512,6 +452,76 @@ class ConsolePagesTest {
       page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).selectOption("North");
       assertThat(woven).containsText(rolls.metres("hall in ('East', 'North')"));
     }
+  }
+
+  /** A hierarchy that the rows suggest is kept, and leads from a hall to its looms. */
+  @Test
+  void aStarIsAskedFromTheWholeToItsParts() throws SQLException {
+    try (RowsElsewhere rolls = RowsElsewhere.of(service)) {
+      open("/stars/cloth");
+      button(page, "Keep hall, loom_code").click();
+      assertThat(text("loom hall: hall › loom_code")).isVisible();
+
+      page.getByLabel("metres woven").check();
+      page.locator("summary").filter(new Locator.FilterOptions().setHasText("by loom")).click();
+      page.getByLabel("hall", new Page.GetByLabelOptions().setExact(true)).check();
+      Locator rows =
+          page.getByRole(
+              AriaRole.REGION, new Page.GetByRoleOptions().setName("Rows").setExact(true));
+      assertThat(rows).containsText(rolls.sum("hall = 'North'").toPlainString());
+      String south = rolls.sum("hall = 'South'").toPlainString();
+      assertThat(rows).containsText(south);
+
+      button(page, "South").click();
+      Locator first = rows.locator("tbody tr").first();
+      assertThat(first).containsText("L-");
+      String loom = first.getByRole(AriaRole.BUTTON).innerText();
+      assertThat(first)
+          .containsText(rolls.sum("hall = 'South' and loom = '" + loom + "'").toPlainString());
+      button(page, "loom hall: South ×").click();
+      assertThat(rows).containsText(south);
+    }
+  }
+
+  /** By questions alone, from a table to a fact that points to the dimensions of a star. */
+  @Test
+  void aFactIsBegunByQuestions() {
+    open("/pipelines/begin");
+    page.getByLabel("Rows of").selectOption("table raw.rolls");
+    page.getByLabel("The pipeline is called").fill("begun-rolls");
+    button(page, "Begin").click();
+    page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("^Put ")))
+        .click();
+    button(page, "Keep one row of each").click();
+    button(page, "Go on without").click();
+    page.getByLabel("a fact of a star").check();
+    page.getByLabel("star.dim_loom by loom_code").check();
+    page.getByLabel("star.dim_day by woven_at").check();
+    page.getByLabel("The time at which it happened").selectOption("woven_at");
+    page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Numbers to measure"))
+        .getByLabel("len_m")
+        .check();
+    page.getByLabel("Its table").fill("star.fact_begun");
+    button(page, "Make the fact").click();
+    button(page, "Write it").click();
+    button(page, "Save and run").click();
+    assertThat(page).hasURL(Pattern.compile("/runs/\\d+$"));
+    assertThat(text("succeeded").first()).isVisible();
+    assertEquals(
+        service
+            .client(
+                "query",
+                "select count(distinct roll_id) as rolls, 0 as lost from raw.rolls",
+                "-o",
+                "json")
+            .out(),
+        service
+            .client(
+                "query",
+                "select count(*) as rolls, count(*) - count(d.day_key) as lost from star.fact_begun f left join star.dim_day d on d.day_key = f.day_key",
+                "-o",
+                "json")
+            .out());
   }
 
   private Locator block(String title) {

@@ -290,6 +290,8 @@ class DoorsTest {
     Set<String> reads =
         Set.of(
             "/api/v1/query",
+            "/api/v1/results",
+            "/api/v1/results/{id}",
             "/api/v1/exports",
             "/api/v1/follow/row",
             "/api/v1/pipelines/check",

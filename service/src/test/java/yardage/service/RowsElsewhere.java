@@ -45,19 +45,24 @@ record RowsElsewhere(Connection db) implements AutoCloseable {
     return new RowsElsewhere(db);
   }
 
-  /** The metres of some rows, as a page writes them. */
-  String metres(String where) throws SQLException {
+  /** The metres of some rows. */
+  BigDecimal sum(String where) throws SQLException {
     try (Statement s = db.createStatement();
         ResultSet r = s.executeQuery("select sum(metres) from rolls where " + where)) {
       assertTrue(r.next());
-      BigDecimal sum = r.getBigDecimal(1);
-      boolean isSmall = sum.compareTo(BigDecimal.valueOf(1000)) < 0;
-      DecimalFormat words =
-          new DecimalFormat(
-              isSmall ? "#,##0.##" : "#,##0", DecimalFormatSymbols.getInstance(Locale.UK));
-      words.setRoundingMode(RoundingMode.HALF_UP);
-      return words.format(sum) + " m";
+      return r.getBigDecimal(1);
     }
+  }
+
+  /** The metres of some rows, as a sampler writes them. */
+  String metres(String where) throws SQLException {
+    BigDecimal sum = sum(where);
+    boolean isSmall = sum.compareTo(BigDecimal.valueOf(1000)) < 0;
+    DecimalFormat words =
+        new DecimalFormat(
+            isSmall ? "#,##0.##" : "#,##0", DecimalFormatSymbols.getInstance(Locale.UK));
+    words.setRoundingMode(RoundingMode.HALF_UP);
+    return words.format(sum) + " m";
   }
 
   @Override

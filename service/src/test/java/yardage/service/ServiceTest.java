@@ -9,6 +9,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -294,6 +295,56 @@ class ServiceTest {
         wrong.err());
     assertEquals(2, service.client("query").code());
     assertEquals(1, service.client("query", "select 1 / (x - x) from (values (1)) as t(x)").code());
+  }
+
+  @Test
+  void aResultIsKeptAndReadAPageAtATime() {
+    String numbers =
+        "(with recursive r(n) as (values (1) union all select n + 1 from r where n < 70) select n from r)";
+    String sql =
+        "select 1000 * a.n + b.n as id, mod(b.n, 7) as day, 'roll ' || cast(b.n as varchar) as name from %1$s a, %1$s b order by id"
+            .formatted(numbers);
+    TestService.Answer kept = service.post("/api/v1/results", Map.of("sql", sql));
+    assertEquals(200, kept.status(), kept.body().toString());
+    assertEquals(4_900, kept.body().path("rowCount").asInt());
+    String rows = "/api/v1/results/" + kept.body().path("id").asString() + "/rows";
+
+    JsonNode all =
+        service.post("/api/v1/query", Map.of("sql", sql, "limit", 10_000)).body().path("rows");
+    for (int from : List.of(0, 999, 4_000, 4_899, 4_900)) {
+      JsonNode page = service.get(rows + "?count=500&from=" + from).body().path("rows");
+      assertEquals(Math.min(500, 4_900 - from), page.size());
+      for (int i = 0; i < page.size(); i++) {
+        assertEquals(all.get(from + i), page.get(i));
+      }
+    }
+    JsonNode found = service.get(rows + "?count=3&from=69&words=ROLL%207").body();
+    assertEquals(2 * 70, found.path("rowCount").asInt());
+    List<JsonNode> expected = new ArrayList<>();
+    all.forEach(
+        row -> {
+          if (row.get(2).asString().contains("roll 7")) {
+            expected.add(row);
+          }
+        });
+    for (int i = 0; i < 3; i++) {
+      assertEquals(expected.get(69 + i), found.path("rows").get(i));
+    }
+
+    Map<String, Object> sort = Map.of("column", 1, "descending", true);
+    JsonNode sorted =
+        service.post("/api/v1/results", Map.of("sql", sql, "sort", sort)).body().path("first");
+    assertEquals(6, sorted.path("rows").get(0).get(1).asInt());
+    assertEquals(1_000, sorted.path("rows").size());
+    TestService.Answer wrong =
+        service.post(
+            "/api/v1/results",
+            Map.of("sql", sql, "sort", Map.of("column", 3, "descending", false)));
+    assertEquals(400, wrong.status());
+    assertEquals(422, service.post("/api/v1/results", Map.of("sql", "select nothing")).status());
+
+    assertEquals(204, service.delete(rows.replace("/rows", "")).status());
+    assertEquals("result-gone", service.get(rows).body().path("code").asString());
   }
 
   @Test

@@ -1,0 +1,83 @@
+package yardage.service.query;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertSame;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.mockito.Mockito.mock;
+import static org.mockito.Mockito.never;
+import static org.mockito.Mockito.verify;
+import static org.mockito.Mockito.when;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import yardage.core.exec.KeptRows;
+import yardage.service.web.ApiException;
+
+/** Who may read a kept result, and when it goes. */
+class ResultShelfTest {
+  private static final Instant NOON = Instant.parse("2026-03-01T12:00:00Z");
+
+  private final Clock clock = mock();
+  private final ResultShelf shelf = new ResultShelf(clock);
+  private final KeptRows rows = mock();
+
+  @BeforeEach
+  void noon() {
+    when(clock.instant()).thenReturn(NOON);
+  }
+
+  private static void assertGone(Runnable read) {
+    ApiException e = assertThrows(ApiException.class, read::run);
+    assertEquals("This result is not kept any more", e.getMessage());
+  }
+
+  @Test
+  void isReadByWhoAskedForItAlone() {
+    String id = shelf.keep("ana", rows);
+    assertSame(rows, shelf.of("ana", id).rows());
+    assertGone(() -> shelf.of("ben", id));
+    assertGone(() -> shelf.remove("ben", id));
+    verify(rows, never()).close();
+    shelf.remove("ana", id);
+    verify(rows).close();
+    assertGone(() -> shelf.of("ana", id));
+  }
+
+  @Test
+  void goesWhenNobodyLooksAtItForAWhile() {
+    String id = shelf.keep("ana", rows);
+    Duration nearly = ResultShelf.IDLE.minusSeconds(1);
+    when(clock.instant()).thenReturn(NOON.plus(nearly));
+    shelf.sweep();
+    shelf.of("ana", id);
+    when(clock.instant()).thenReturn(NOON.plus(nearly).plus(nearly));
+    shelf.sweep();
+    verify(rows, never()).close();
+    when(clock.instant()).thenReturn(NOON.plus(nearly).plus(nearly).plusSeconds(2));
+    shelf.sweep();
+    verify(rows).close();
+    assertGone(() -> shelf.of("ana", id));
+  }
+
+  @Test
+  void theOldestOfAPersonGivesWayAndAllGoWithTheService() {
+    KeptRows other = mock();
+    shelf.keep("ben", other);
+    List<KeptRows> own = new ArrayList<>();
+    for (int i = 0; i < ResultShelf.MOST_OF_ONE + 1; i++) {
+      own.add(mock());
+      shelf.keep("ana", own.get(i));
+    }
+    verify(own.get(0)).close();
+    verify(own.get(1), never()).close();
+    verify(other, never()).close();
+    shelf.destroy();
+    verify(own.get(1)).close();
+    verify(other).close();
+  }
+}
