@@ -2481,6 +2481,13 @@ export interface components {
             /** Format: int64 */
             id: number;
             kind: string;
+            /** Format: int64 */
+            parts: number;
+            /** Format: int64 */
+            partsRead: number;
+            requestId: string;
+            /** Format: int64 */
+            rowsRead: number;
             /** Format: date-time */
             startedAt: string;
             what: string;

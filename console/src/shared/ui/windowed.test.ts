@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { MOST_HEIGHT, ROW_HEIGHT, windowOf } from './windowed'
+import { columnsIn, MANY_COLUMNS, MOST_HEIGHT, ROW_HEIGHT, windowOf } from './windowed'
 
 const HEIGHT = 480
 
@@ -34,5 +34,29 @@ describe('which rows are drawn', () => {
         expect(w.above + (w.last - w.first) * ROW_HEIGHT).toBeGreaterThanOrEqual(top + HEIGHT - 1)
       }
     }
+  })
+})
+
+describe('which columns are drawn', () => {
+  it('is all of few', () => {
+    const few = Array.from({ length: MANY_COLUMNS }, () => 500)
+    expect(columnsIn(few, 9_000, 800)).toEqual({ first: 0, last: MANY_COLUMNS, before: 0, behind: 0 })
+  })
+
+  it('is those in sight of many, at every place; the others take their room', () => {
+    const widths = Array.from({ length: 300 }, (_, i) => (i % 3 === 0 ? 0 : 40 + (i % 7) * 60))
+    const whole = columnsIn(widths, 0, 1_000).behind + columnsIn(widths, 0, 1_000).before
+    expect(columnsIn(widths, 0, 1_000)).toMatchObject({ first: 0, before: 0 })
+    const room = widths.reduce((sum, w) => sum + (w || 120), 0)
+    expect(whole).toBeLessThan(room)
+    for (let left = 0; left <= room - 1_000; left += 997) {
+      const c = columnsIn(widths, left, 1_000)
+      const drawn = widths.slice(c.first, c.last).reduce((sum, w) => sum + (w || 120), 0)
+      expect(c.before + drawn + c.behind).toBe(room)
+      expect(c.before).toBeLessThanOrEqual(left)
+      expect(c.before + drawn).toBeGreaterThanOrEqual(left + 1_000)
+      expect(c.last - c.first).toBeLessThan(30)
+    }
+    expect(columnsIn(widths, room - 1_000, 1_000)).toMatchObject({ last: 300, behind: 0 })
   })
 })

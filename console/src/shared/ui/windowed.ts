@@ -32,3 +32,41 @@ export function windowOf(
     whole <= MOST_HEIGHT ? first * ROW_HEIGHT : Math.max(0, Math.min(top, room) - (at - first) * ROW_HEIGHT)
   return { first, last, above, below: Math.max(0, room - above - (last - first) * ROW_HEIGHT) }
 }
+
+/** Fewer columns than these are all drawn. */
+export const MANY_COLUMNS = 40
+/** What a column that was never drawn is taken to be wide, in pixels. */
+const UNSEEN_WIDTH = 120
+/** Columns come and go by so many, so that rows are drawn anew once for all of them. */
+const TOGETHER = 8
+
+/**
+ * Which of many columns are drawn, and the room that the others take before and behind, in pixels.
+ *
+ * @param widths of all columns; 0 where one was never drawn
+ * @param left how far they are scrolled
+ * @param width of what is in sight
+ */
+export function columnsIn(
+  widths: number[],
+  left: number,
+  width: number,
+): Extent & { before: number; behind: number } {
+  if (widths.length <= MANY_COLUMNS) {
+    return { first: 0, last: widths.length, before: 0, behind: 0 }
+  }
+  let [first, last, before, drawn, at] = [0, 0, 0, 0, 0]
+  for (let group = 0; group < widths.length; group += TOGETHER) {
+    const end = Math.min(group + TOGETHER, widths.length)
+    const w = widths.slice(group, end).reduce((sum, known) => sum + (known || UNSEEN_WIDTH), 0)
+    if (at + w < left) {
+      first = end
+      before += w
+    } else if (at <= left + width) {
+      last = end
+      drawn += w
+    }
+    at += w
+  }
+  return { first, last: Math.max(first, last), before, behind: at - before - drawn }
+}
