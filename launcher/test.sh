@@ -63,7 +63,7 @@ accounts_are_their_own() {
   [ "$db" != root ] && [ "$service" != root ]
 }
 
-answers() { curl -fs "http://127.0.0.1:$YARDAGE_PORT/api/v1/health"; }
+answers() { curl -fs "http://127.0.0.1:$YARDAGE_PORT/api/v1/health" || { cat "$PLACE/said.log"; tail -n 5 "$HOME_NOW/service.log" "$HOME_NOW/db/server.log"; return 1; }; }
 said() { grep -q -- "$1" "$PLACE/said.log" || { cat "$PLACE/said.log"; return 1; }; }
 
 # A home of before: open to all, MariaDB run by whoever starts it, root without a password at every address but one.
