@@ -4,6 +4,7 @@ import { Loading, Page } from '../../shared/ui/parts'
 import { useTables } from '../tables/queries'
 import { remembered } from './model'
 import { changed, closed, isFull, opened, store, storedSheets, titleOf } from './sheets'
+import { RunningNow } from './RunningNow'
 import { SheetView } from './SheetView'
 import { Sources } from './Sources'
 import { useViews, type View } from './views'
@@ -92,6 +93,7 @@ function Desk({ first }: { first: string }) {
             {fitting.length === 0 && <p className="quiet px-1">None has these words.</p>}
           </details>
         )}
+        <RunningNow />
       </div>
       <div className="min-w-0">
         <div className="mb-2 flex flex-wrap items-center gap-1">

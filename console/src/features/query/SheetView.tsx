@@ -11,6 +11,7 @@ import { namedIn, parametersOf } from './model'
 import { useColumnsOfAll } from './queries'
 import { KeptAnswer } from './KeptAnswer'
 import { keepRows } from './kept'
+import { newRequestId, readSoFar, useRunning } from './running'
 import { asText, shown } from './result'
 import type { Sheet } from './sheets'
 import { useAskable } from './Sources'
@@ -45,6 +46,7 @@ export function SheetView({
   const askable = new Set(useAskable().flatMap((g) => g.names.map((n) => n.name)))
   const named = useColumnsOfAll(namedIn(sql).filter((n) => askable.has(n.toLowerCase())))
   const asking = useRef<AbortController>(undefined)
+  const [requestId] = useState(newRequestId)
   const values = (text: string) => Object.fromEntries(parametersOf(text).map((n) => [n, given[n] ?? '']))
   const query = useMutation({
     mutationFn: async (text: string) => {
@@ -52,10 +54,16 @@ export function SheetView({
       onAsked(text)
       const parameters = values(text)
       if (limit > MOST_AT_ONCE) {
-        const kept = await keepRows(text, parameters, undefined, signal)
+        const kept = await keepRows(text, parameters, undefined, { signal, requestId })
         return { parameters, result: kept.first, kept }
       }
-      const result = await ask(api.POST('/api/v1/query', { body: { sql: text, limit, parameters }, signal }))
+      const result = await ask(
+        api.POST('/api/v1/query', {
+          body: { sql: text, limit, parameters },
+          headers: { 'X-Request-Id': requestId },
+          signal,
+        }),
+      )
       return { parameters, result, kept: undefined }
     },
   })
@@ -108,7 +116,7 @@ export function SheetView({
               Stop
             </button>
           )}
-          {query.isPending && <Elapsed key={query.submittedAt} />}
+          {query.isPending && <SoFar key={query.submittedAt} requestId={requestId} />}
           <label className="flex items-center gap-1.5">
             <span className="quiet">at most</span>
             <select
@@ -185,16 +193,18 @@ export function SheetView({
   )
 }
 
-/** How long a query has been going on; nobody is told of each second. */
-function Elapsed() {
+/** How long a query has been going on, and what it has read; nobody is told of each second. */
+function SoFar({ requestId }: { requestId: string }) {
   const [seconds, setSeconds] = useState(0)
   useEffect(() => {
     const timer = setInterval(() => setSeconds((s) => s + 1), 1000)
     return () => clearInterval(timer)
   }, [])
+  const running = useRunning(1000)
+  const read = readSoFar(running.data?.find((look) => look.requestId === requestId))
   return seconds > 0 ? (
     <span className="quiet" aria-hidden="true">
-      {seconds} s so far
+      {seconds} s so far{read && `: ${read}`}
     </span>
   ) : null
 }

@@ -15,14 +15,15 @@ export function keepRows(
   sql: string,
   parameters: Record<string, string>,
   sort: Sort | undefined,
-  signal?: AbortSignal,
+  request: { signal?: AbortSignal; requestId?: string } = {},
 ): Promise<Kept> {
+  const headers = request.requestId ? { 'X-Request-Id': request.requestId } : undefined
   const body = {
     sql,
     parameters,
     sort: sort && { column: sort.column, descending: sort.down },
   }
-  return ask(api.POST('/api/v1/results', { body, signal }))
+  return ask(api.POST('/api/v1/results', { body, headers, signal: request.signal }))
 }
 
 /** Tells the service that nobody looks at a result any more; it goes by itself otherwise. */

@@ -38,6 +38,7 @@ final class QueriesCommand implements Callable<Integer> {
         .text("kind", "kind")
         .text("asked by", "askedBy")
         .time("started", "startedAt")
+        .number("rows read", "rowsRead")
         .text("what", q -> shown(q.path("what").asString()), q -> q.path("what").asString())
         .print(output.format, running);
     return ExitCode.DONE;

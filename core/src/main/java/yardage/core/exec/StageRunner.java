@@ -86,7 +86,7 @@ final class StageRunner {
   private ScanSource scan(ScanDescription what, List<KeyRange> counting, StepTally tally) {
     return what instanceof GivenRows given
         ? given(given, tally)
-        : endpoints.source(what, counting, tally);
+        : context.progress().of(endpoints.source(what, counting, tally));
   }
 
   private static ScanSource given(GivenRows given, StepTally tally) {

@@ -22,6 +22,7 @@ import org.springframework.web.context.request.RequestContextHolder;
 import org.springframework.web.context.request.ServletRequestAttributes;
 import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.Progress;
 import yardage.service.YardageProperties;
 import yardage.service.memory.EngineMemory;
 import yardage.service.web.ApiException;
@@ -38,6 +39,7 @@ public class LookDesk implements SmartLifecycle {
    */
   private static final int TURNS = 2;
 
+  private static final int LONGEST_REQUEST_ID = 100;
   private static final long TURN_CHECK_MILLIS = 250;
   private static final Duration FOREVER = Duration.ofDays(3650);
 
@@ -60,11 +62,47 @@ public class LookDesk implements SmartLifecycle {
     this.clock = clock;
   }
 
-  /** What goes on now. */
-  public record Look(long id, String kind, String what, String askedBy, Instant startedAt) {}
+  /** The header by which whoever asks finds the work again among all that goes on. */
+  static final String REQUEST_ID = "X-Request-Id";
+
+  /**
+   * What goes on now.
+   *
+   * @param requestId what the asker's header X-Request-Id says; empty without one
+   * @param rowsRead so far, from tables and files
+   * @param partsRead of tables and files, so far
+   * @param parts that are to be read, as far as is known
+   */
+  public record Look(
+      long id,
+      String kind,
+      String what,
+      String askedBy,
+      Instant startedAt,
+      String requestId,
+      long rowsRead,
+      long partsRead,
+      long parts) {
+    private Look at(Progress.Read read) {
+      return new Look(
+          id,
+          kind,
+          what,
+          askedBy,
+          startedAt,
+          requestId,
+          read.rows(),
+          read.partsRead(),
+          read.parts());
+    }
+  }
 
   private record Open(
-      Look look, CancelToken cancel, Optional<HttpServletRequest> request, long endNanos) {}
+      Look look, ExecutionContext context, Optional<HttpServletRequest> request, long endNanos) {
+    CancelToken cancel() {
+      return context.cancel();
+    }
+  }
 
   /**
    * Does work for whoever waits for the current request.
@@ -141,11 +179,16 @@ public class LookDesk implements SmartLifecycle {
             .map(HttpServletRequest::getUserPrincipal)
             .map(java.security.Principal::getName)
             .orElse("the service");
+    String requestId =
+        request
+            .map(r -> r.getHeader(REQUEST_ID))
+            .filter(name -> name.length() <= LONGEST_REQUEST_ID)
+            .orElse("");
     CancelToken cancel = new CancelToken();
     Open mine =
         new Open(
-            new Look(last.incrementAndGet(), kind, what, by, clock.instant()),
-            cancel,
+            new Look(last.incrementAndGet(), kind, what, by, clock.instant(), requestId, 0, 0, 0),
+            new ExecutionContext(memory.forQuery(), memory.scratchForQuery(), cancel, workers),
             limit.equals(FOREVER) ? Optional.empty() : request,
             System.nanoTime() + limit.toNanos());
     synchronized (open) {
@@ -163,8 +206,7 @@ public class LookDesk implements SmartLifecycle {
     }
     try {
       cancel.check();
-      return work.apply(
-          new ExecutionContext(memory.forQuery(), memory.scratchForQuery(), cancel, workers));
+      return work.apply(mine.context());
     } catch (RuntimeException e) {
       if (!cancel.isCancelled()) {
         throw e;
@@ -185,7 +227,7 @@ public class LookDesk implements SmartLifecycle {
   /** What goes on now, the oldest first. */
   public List<Look> looks() {
     return open.values().stream()
-        .map(Open::look)
+        .map(o -> o.look().at(o.context().progress().read()))
         .sorted(Comparator.comparingLong(Look::id))
         .toList();
   }
