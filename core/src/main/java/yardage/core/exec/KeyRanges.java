@@ -7,16 +7,21 @@ import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Expression;
+import yardage.core.plan.KeyBits;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.Operation;
 import yardage.core.plan.Stage;
 
 /**
  * What the joins of a chain know of the rows that it reads: a row whose key lies outside of what
- * the other side has comes to nothing, so files and row groups without such keys need not be read.
- * Only where the planner says that nobody counts those rows.
+ * the other side has comes to nothing, so files and row groups without such keys need not be read,
+ * nor the other columns of rows without them. Only where the planner says that nobody counts those
+ * rows.
  */
 final class KeyRanges implements Operation.Visitor<Boolean> {
+  /** A megabyte for the keys of a join. */
+  private static final int MOST_BITS = 1 << 23;
+
   private final Map<Integer, Holding> earlier;
   private final List<KeyRange> found = new ArrayList<>();
 
@@ -89,12 +94,26 @@ final class KeyRanges implements Operation.Visitor<Boolean> {
   }
 
   private static Optional<KeyRange> range(int column, Column keys) {
-    return switch (keys.type().kind()) {
-      case INT, DATE ->
-          Bounds.of(keys).map(b -> new KeyRange(column, (int) b.smallest(), (int) b.largest()));
-      case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ ->
-          Bounds.of(keys).map(b -> new KeyRange(column, b.smallest(), b.largest()));
-      default -> Optional.empty();
-    };
+    boolean isInt = keys.type().held() == Type.Held.INTS;
+    boolean isLong =
+        switch (keys.type().kind()) {
+          case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
+          default -> false;
+        };
+    return isInt || isLong
+        ? Bounds.of(keys).map(b -> range(column, keys, b, isInt))
+        : Optional.empty();
+  }
+
+  private static KeyRange range(int column, Column keys, Bounds b, boolean isInt) {
+    // More apart than a long can say is negative here.
+    long apart = b.largest() - b.smallest();
+    Optional<KeyBits> which =
+        b.smallest() <= b.largest() && apart >= 0 && apart < MOST_BITS
+            ? Optional.of(KeyBits.of(keys, b.smallest(), (int) apart + 1))
+            : Optional.empty();
+    return isInt
+        ? new KeyRange(column, (int) b.smallest(), (int) b.largest(), which)
+        : new KeyRange(column, b.smallest(), b.largest(), which);
   }
 }

@@ -3,7 +3,6 @@ package yardage.core.lake;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -17,7 +16,6 @@ import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
-import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.KeyRange;
 import yardage.core.storage.Address;
 import yardage.core.storage.Place;
@@ -150,13 +148,8 @@ public final class Lake {
         .without()
         .map(w -> open(files.table(), w.metadata(), w.snapshot()))
         .ifPresent(o -> o.dataFiles().forEach(f -> others.add(f.location())));
-    List<ColumnPredicate> predicates = new ArrayList<>(files.predicates());
-    for (KeyRange range : counting) {
-      String column = table.schema().field(files.columns()[range.column()]).name();
-      predicates.add(new ColumnPredicate(column, ColumnPredicate.Op.GE, range.smallest()));
-      predicates.add(new ColumnPredicate(column, ColumnPredicate.Op.LE, range.largest()));
-    }
-    return table.scan(files.columns(), predicates, tally, f -> !others.contains(f.location()));
+    return table.scan(
+        files.columns(), files.predicates(), counting, tally, f -> !others.contains(f.location()));
   }
 
   private LakeTable open(TableName name, String metadata, Optional<Long> snapshot) {

@@ -33,6 +33,7 @@ import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
 import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.KeyRange;
 import yardage.core.storage.Address;
 import yardage.core.storage.Place;
 import yardage.core.storage.Storage;
@@ -369,32 +370,50 @@ public final class LakeTable {
         Optional.of(new TableFiles.State(other.metadataLocation(), other.asked)));
   }
 
-  /** Reads some columns of some files. */
+  /**
+   * Reads some columns of some files.
+   *
+   * @param counting what rows that count have
+   */
   ScanSource scan(
       int[] columns,
       List<ColumnPredicate> predicates,
+      List<KeyRange> counting,
       StepTally tally,
       Predicate<DataFile> wantedFiles) {
-    Expression filter = Predicates.all(predicates);
-    List<DataFileReader.Wanted> wanted = wanted(columns);
+    List<ColumnPredicate> all = new ArrayList<>(predicates);
+    for (KeyRange range : counting) {
+      String column = schema.field(columns[range.column()]).name();
+      all.add(new ColumnPredicate(column, ColumnPredicate.Op.GE, range.smallest()));
+      all.add(new ColumnPredicate(column, ColumnPredicate.Op.LE, range.largest()));
+    }
+    Rows rows = new Rows(Predicates.all(all), wanted(columns), counting);
     return () -> {
       List<FileScanTask> tasks =
-          plan(filter).stream().filter(t -> wantedFiles.test(t.file())).toList();
+          plan(rows.filter()).stream().filter(t -> wantedFiles.test(t.file())).toList();
       tally.filesSkipped.add(fileCount() - tasks.size());
       List<ScanSource.Split> splits = new ArrayList<>();
       for (FileScanTask task : tasks) {
         tally.filesRead.increment();
         int groups = task.file().splitOffsets() == null ? -1 : task.file().splitOffsets().size();
         for (int g = groups < 0 ? -1 : 0; g < Math.max(groups, 0); g++) {
-          splits.add(split(task.file(), g, filter, wanted, tally));
+          splits.add(split(task.file(), g, rows, tally));
         }
         if (groups < 0) {
-          splits.add(split(task.file(), -1, filter, wanted, tally));
+          splits.add(split(task.file(), -1, rows, tally));
         }
       }
       return splits;
     };
   }
+
+  /**
+   * What of files is read.
+   *
+   * @param filter by which files and row groups are skipped
+   */
+  private record Rows(
+      Expression filter, List<DataFileReader.Wanted> wanted, List<KeyRange> counting) {}
 
   private List<DataFileReader.Wanted> wanted(int[] columns) {
     List<DataFileReader.Wanted> out = new ArrayList<>();
@@ -407,7 +426,8 @@ public final class LakeTable {
 
   /** Reads some columns of one file, on the calling thread; nobody counts its rows. */
   void read(DataFile file, int[] columns, BatchConsumer out) {
-    read(file, -1, Expressions.alwaysTrue(), wanted(columns), new StepTally("", ""), out);
+    Rows all = new Rows(Expressions.alwaysTrue(), wanted(columns), List.of());
+    read(file, -1, all, new StepTally("", ""), out);
   }
 
   /** Where a file of the table is. */
@@ -432,40 +452,30 @@ public final class LakeTable {
         cause);
   }
 
-  private ScanSource.Split split(
-      DataFile file,
-      int rowGroup,
-      Expression filter,
-      List<DataFileReader.Wanted> wanted,
-      StepTally tally) {
-    return (worker, out) -> read(file, rowGroup, filter, wanted, tally, out);
+  private ScanSource.Split split(DataFile file, int rowGroup, Rows rows, StepTally tally) {
+    return (worker, out) -> read(file, rowGroup, rows, tally, out);
   }
 
   /**
    * @param rowGroup -1 for all
    */
-  private void read(
-      DataFile file,
-      int rowGroup,
-      Expression filter,
-      List<DataFileReader.Wanted> wanted,
-      StepTally tally,
-      BatchConsumer out) {
+  private void read(DataFile file, int rowGroup, Rows rows, StepTally tally, BatchConsumer out) {
     try (DataFileReader reader = new DataFileReader(place(file.location()))) {
       var footer = reader.footer();
-      var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, filter);
+      var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, rows.filter());
       int from = rowGroup < 0 ? 0 : rowGroup;
       int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
       for (int g = from; g < to; g++) {
         BlockMetaData block = footer.getBlocks().get(g);
-        if (filter != Expressions.alwaysTrue()
+        if (rows.filter() != Expressions.alwaysTrue()
             && !rowGroups.shouldRead(footer.getFileMetaData().getSchema(), block)) {
           continue;
         }
         tally.bytesRead.add(block.getCompressedSize());
         reader.readRowGroup(
             g,
-            wanted,
+            rows.wanted(),
+            rows.counting(),
             batch -> {
               tally.rowsIn.add(batch.rowCount());
               out.accept(batch);

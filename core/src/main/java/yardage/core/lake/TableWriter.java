@@ -301,6 +301,7 @@ public final class TableWriter implements Sink {
         table.scan(
             columns,
             List.of(),
+            List.of(),
             older,
             f -> !untouched.contains(f.location()) && !gone.contains(table.partitionOf(f, spec)));
     Parallel.drain(

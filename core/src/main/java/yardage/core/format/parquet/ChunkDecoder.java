@@ -12,6 +12,7 @@ import org.apache.parquet.schema.PrimitiveType;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import yardage.core.column.*;
 import yardage.core.format.FileFormatException;
+import yardage.core.plan.KeyBits;
 
 /** Decodes one leaf of a row group, page by page. One thread at a time. */
 final class ChunkDecoder extends PagedColumn {
@@ -20,6 +21,8 @@ final class ChunkDecoder extends PagedColumn {
   private final Type type;
   private final Column dictionary;
   private int[] codes = new int[0];
+  private KeyBits wantedOf;
+  private boolean[] wanted;
 
   ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
     super(type, descriptor.getPath()[0]);
@@ -83,7 +86,7 @@ final class ChunkDecoder extends PagedColumn {
   }
 
   @Override
-  Optional<Column> readPage() throws IOException {
+  Optional<Page> readPage() throws IOException {
     DataPageV1 page = page();
     if (page == null) {
       return Optional.empty();
@@ -106,20 +109,178 @@ final class ChunkDecoder extends PagedColumn {
         }
       }
     }
-    return Optional.of(values(page, b, at, values, nulls, rows));
+    if (isCoded(page)) {
+      return Optional.of(new CodedPage(b, at, values, nulls, rows));
+    }
+    isPlain(page);
+    return Optional.of(new PlainPage(b, at, values, nulls, rows));
+  }
+
+  private static boolean isCoded(DataPageV1 page) {
+    return page.getValueEncoding() == Encoding.RLE_DICTIONARY
+        || page.getValueEncoding() == Encoding.PLAIN_DICTIONARY;
+  }
+
+  private void isPlain(DataPageV1 page) {
+    if (page.getValueEncoding() != Encoding.PLAIN) {
+      throw new FileFormatException(
+          "Column [%s] is encoded as %s, which is not read yet"
+              .formatted(descriptor.getPath()[0], page.getValueEncoding()));
+    }
+  }
+
+  /** Values as they are. */
+  private final class PlainPage implements Page {
+    private final byte[] b;
+    private final int at;
+    private final int values;
+    private final long[] nulls;
+    private final int rows;
+
+    PlainPage(byte[] b, int at, int values, long[] nulls, int rows) {
+      this.b = b;
+      this.at = at;
+      this.values = values;
+      this.nulls = nulls;
+      this.rows = rows;
+    }
+
+    @Override
+    public int rows() {
+      return rows;
+    }
+
+    @Override
+    public Column all() {
+      return plain(b, at, values, nulls, rows, descriptor, type);
+    }
+
+    @Override
+    public Column some(int[] places, int n) {
+      if (nulls != null) {
+        return all().gather(places, n);
+      }
+      return switch (type.held()) {
+        case INTS -> {
+          int[] out = new int[n];
+          for (int i = 0; i < n; i++) {
+            out[i] = PageBuffer.getInt(b, at + 4 * places[i]);
+          }
+          yield new IntColumn(type, out, null, n);
+        }
+        case LONGS -> {
+          long[] out = new long[n];
+          boolean narrow = isNarrow(descriptor);
+          for (int i = 0; i < n; i++) {
+            out[i] =
+                narrow
+                    ? PageBuffer.getInt(b, at + 4 * places[i])
+                    : PageBuffer.getLong(b, at + 8 * places[i]);
+          }
+          yield new LongColumn(type, out, null, n);
+        }
+        default -> all().gather(places, n);
+      };
+    }
+
+    @Override
+    public int among(KeyBits keys, int[] places, int n, int[] out) {
+      boolean isInt = type.held() == Type.Held.INTS || isNarrow(descriptor);
+      if (nulls != null || !isInt && type.held() != Type.Held.LONGS) {
+        return Page.super.among(keys, places, n, out);
+      }
+      int found = 0;
+      for (int i = 0; i < n; i++) {
+        int r = places[i];
+        long v = isInt ? PageBuffer.getInt(b, at + 4 * r) : PageBuffer.getLong(b, at + 8 * r);
+        out[found] = r;
+        found += keys.has(v) ? 1 : 0;
+      }
+      return found;
+    }
+  }
+
+  /** Values as numbers of entries of the dictionary. */
+  private final class CodedPage implements Page {
+    private final byte[] b;
+    private final int at;
+    private final int values;
+    private final long[] nulls;
+    private final int rows;
+    private int[] byRow;
+
+    CodedPage(byte[] b, int at, int values, long[] nulls, int rows) {
+      this.b = b;
+      this.at = at;
+      this.values = values;
+      this.nulls = nulls;
+      this.rows = rows;
+    }
+
+    @Override
+    public int rows() {
+      return rows;
+    }
+
+    /** The entry of each row; -1 for null. */
+    private int[] byRow() {
+      if (byRow == null) {
+        byRow = codes(b, at, values, nulls, rows);
+      }
+      return byRow;
+    }
+
+    @Override
+    public Column all() {
+      return dictionary.gather(byRow(), rows);
+    }
+
+    @Override
+    public Column some(int[] places, int n) {
+      int[] all = byRow();
+      int[] some = new int[n];
+      for (int i = 0; i < n; i++) {
+        some[i] = all[places[i]];
+      }
+      return dictionary.gather(some, n);
+    }
+
+    @Override
+    public int among(KeyBits keys, int[] places, int n, int[] out) {
+      boolean[] wanted = wanted(keys);
+      int[] all = byRow();
+      int found = 0;
+      for (int i = 0; i < n; i++) {
+        int r = places[i];
+        int code = all[r];
+        out[found] = r;
+        found += code >= 0 && wanted[code] ? 1 : 0;
+      }
+      return found;
+    }
+  }
+
+  /** Which entries of the dictionary are among some keys; looked up once for all pages. */
+  private boolean[] wanted(KeyBits keys) {
+    if (wantedOf != keys) {
+      wanted = new boolean[dictionary.size()];
+      for (int i = 0; i < wanted.length; i++) {
+        wanted[i] =
+            dictionary instanceof IntColumn c
+                ? keys.has(c.values()[i])
+                : keys.has(((LongColumn) dictionary).values()[i]);
+      }
+      wantedOf = keys;
+    }
+    return wanted;
   }
 
   private Column values(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {
-    Encoding encoding = page.getValueEncoding();
-    if (encoding == Encoding.PLAIN) {
-      return plain(b, at, values, nulls, rows, descriptor, type);
+    if (isCoded(page)) {
+      return dictionary.gather(codes(b, at, values, nulls, rows), rows);
     }
-    if (encoding == Encoding.RLE_DICTIONARY || encoding == Encoding.PLAIN_DICTIONARY) {
-      return fromDictionary(b, at, values, nulls, rows);
-    }
-    throw new FileFormatException(
-        "Column [%s] is encoded as %s, which is not read yet"
-            .formatted(descriptor.getPath()[0], encoding));
+    isPlain(page);
+    return plain(b, at, values, nulls, rows, descriptor, type);
   }
 
   private void ensureCodes(int rows) {
@@ -128,19 +289,24 @@ final class ChunkDecoder extends PagedColumn {
     }
   }
 
-  private Column fromDictionary(byte[] b, int at, int values, long[] nulls, int rows) {
+  /** The dictionary's entry of each row, -1 for null; good until the next page. */
+  private int[] codes(byte[] b, int at, int values, long[] nulls, int rows) {
     ensureCodes(rows);
     if (values > 0) {
       RunDecoder.decode(b, at + 1, b.length, b[at], values, codes);
     }
-    int[] byRow = codes;
-    if (nulls != null) {
-      byRow = new int[rows];
-      for (int r = 0, v = 0; r < rows; r++) {
-        byRow[r] = Bits.get(nulls, r) ? -1 : codes[v++];
-      }
+    if (nulls == null) {
+      return codes;
     }
-    return dictionary.gather(byRow, rows);
+    int[] byRow = new int[rows];
+    for (int r = 0, v = 0; r < rows; r++) {
+      byRow[r] = Bits.get(nulls, r) ? -1 : codes[v++];
+    }
+    return byRow;
+  }
+
+  private static boolean isNarrow(ColumnDescriptor descriptor) {
+    return descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.INT32;
   }
 
   private static Column plain(
@@ -166,8 +332,7 @@ final class ChunkDecoder extends PagedColumn {
       case WIDES -> wide(b, at, nulls, rows, descriptor.getPrimitiveType(), type);
       case LONGS -> {
         long[] out = new long[rows];
-        boolean narrow =
-            descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.INT32;
+        boolean narrow = isNarrow(descriptor);
         for (int r = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
             out[r] = narrow ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);

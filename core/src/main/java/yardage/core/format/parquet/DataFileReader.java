@@ -16,6 +16,7 @@ import yardage.core.exec.BatchConsumer;
 import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
+import yardage.core.plan.KeyRange;
 import yardage.core.storage.Place;
 
 /**
@@ -58,6 +59,17 @@ public final class DataFileReader implements AutoCloseable {
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
   public void readRowGroup(int ordinal, List<Wanted> wanted, BatchConsumer out) {
+    readRowGroup(ordinal, wanted, List.of(), out);
+  }
+
+  /**
+   * As {@link #readRowGroup(int, List, BatchConsumer)}, without rows that do not count, as far as
+   * leaving them out is less work.
+   *
+   * @param counting of which columns what values count; a row counts when all of its do
+   */
+  public void readRowGroup(
+      int ordinal, List<Wanted> wanted, List<KeyRange> counting, BatchConsumer out) {
     MessageType schema = reader.getFooter().getFileMetaData().getSchema();
     List<ColumnDescriptor> chosen = new ArrayList<>();
     for (Wanted column : wanted) {
@@ -66,7 +78,8 @@ public final class DataFileReader implements AutoCloseable {
     try {
       long rows = reader.getRowGroups().get(ordinal).getRowCount();
       PagedColumn[] decoders = decoders(ordinal, wanted, schema, chosen);
-      long sequence = (long) ordinal << 14;
+      RowSieve sieve = new RowSieve(decoders, counting);
+      long sequence = ((long) ordinal << 14) - 1;
       while (rows > 0) {
         int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
         for (PagedColumn decoder : decoders) {
@@ -75,13 +88,24 @@ public final class DataFileReader implements AutoCloseable {
             break;
           }
         }
+        int counted = sieve.sift(n);
+        sequence++;
+        rows -= n;
+        if (counted == 0) {
+          for (PagedColumn decoder : decoders) {
+            if (decoder != null) {
+              decoder.skip(n);
+            }
+          }
+          continue;
+        }
         List<Column> columns = new ArrayList<>();
         for (int i = 0; i < decoders.length; i++) {
           try {
             columns.add(
                 decoders[i] == null
-                    ? Literal.of(wanted.get(i).type(), null).column(n)
-                    : Conform.to(decoders[i].next(n), wanted.get(i).type()));
+                    ? Literal.of(wanted.get(i).type(), null).column(counted)
+                    : Conform.to(sieve.next(decoders[i], n, counted), wanted.get(i).type()));
           } catch (RuntimeException e) {
             throw damaged(
                 ordinal,
@@ -89,8 +113,7 @@ public final class DataFileReader implements AutoCloseable {
                 e);
           }
         }
-        out.accept(new Batch(columns, n, sequence++));
-        rows -= n;
+        out.accept(new Batch(columns, counted, sequence));
       }
     } catch (IOException e) {
       throw new UncheckedIOException(

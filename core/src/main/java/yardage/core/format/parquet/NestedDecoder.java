@@ -37,7 +37,7 @@ final class NestedDecoder extends PagedColumn {
   }
 
   @Override
-  Optional<Column> readPage() throws IOException {
+  Optional<Page> readPage() throws IOException {
     List<ChunkDecoder.LeafPage> pages = new ArrayList<>();
     for (ChunkDecoder leaf : leaves) {
       leaf.nextLeafPage().ifPresent(pages::add);
@@ -49,7 +49,19 @@ final class NestedDecoder extends PagedColumn {
       throw new FileFormatException(
           "The parts of column [%s] have different numbers of pages".formatted(field.getName()));
     }
-    return Optional.of(new Assembly(pages).part(field, type, 0, 0));
+    Column all = new Assembly(pages).part(field, type, 0, 0);
+    return Optional.of(
+        new Page() {
+          @Override
+          public int rows() {
+            return all.size();
+          }
+
+          @Override
+          public Column all() {
+            return all;
+          }
+        });
   }
 
   /** Takes the leaves one after the other, as the type's parts come. */

@@ -6,66 +6,130 @@ import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Type;
 import yardage.core.format.FileFormatException;
+import yardage.core.plan.KeyBits;
 
 /** One column of a row group, read page by page and given in runs of rows. One thread at a time. */
 abstract class PagedColumn {
   private final Type type;
   private final String name;
-  private Column pending;
-  private int pendingFrom;
+  private Page page;
+  private int from;
+  private Column all;
 
   PagedColumn(Type type, String name) {
     this.type = type;
     this.name = name;
   }
 
-  /** The rows of the next page; empty at the end of the chunk. */
-  abstract Optional<Column> readPage() throws IOException;
+  /** Rows that are decoded when they are asked for; those of the page before are not any more. */
+  interface Page {
+    int rows();
+
+    Column all();
+
+    /** Some of the rows, by their places. */
+    default Column some(int[] places, int n) {
+      return all().gather(places, n);
+    }
+
+    /**
+     * Which of some rows have a value that is among {@code keys}; nulls have none.
+     *
+     * @param out takes their places; may be {@code places} itself
+     * @return how many; {@code n} where it cannot be told without work
+     */
+    default int among(KeyBits keys, int[] places, int n, int[] out) {
+      System.arraycopy(places, 0, out, 0, n);
+      return n;
+    }
+  }
+
+  /** The next page; empty at the end of the chunk. */
+  abstract Optional<Page> readPage() throws IOException;
 
   /**
    * Rows left in the page at hand, reading the next one if there is none; 0 at the end of the
    * chunk.
    */
   final int available() throws IOException {
-    while (pending == null || pendingFrom == pending.size()) {
-      Optional<Column> page = readPage();
-      if (page.isEmpty()) {
+    while (page == null || from == page.rows()) {
+      Optional<Page> next = readPage();
+      if (next.isEmpty()) {
         return 0;
       }
-      pending = page.get();
-      pendingFrom = 0;
+      page = next.get();
+      all = null;
+      from = 0;
     }
-    return pending.size() - pendingFrom;
+    return page.rows() - from;
   }
 
   /** The next {@code rows} rows, which may span pages. */
   final Column next(int rows) throws IOException {
-    int available = available();
-    if (available >= rows) {
-      Column out =
-          pendingFrom == 0 && rows == pending.size() ? pending : slice(pending, pendingFrom, rows);
-      pendingFrom += rows;
-      return out;
+    if (available() >= rows) {
+      return take(rows);
     }
     ColumnBuilder builder = ColumnBuilder.of(type);
     while (rows > 0) {
-      int n = Math.min(rows, available());
-      if (n == 0) {
-        throw new FileFormatException(
-            "Column [%s] ends %d rows before the others".formatted(name, rows));
-      }
-      builder.appendAll(slice(pending, pendingFrom, n));
-      pendingFrom += n;
+      int n = Math.min(rows, here(rows));
+      builder.appendAll(take(n));
       rows -= n;
     }
     return builder.build();
   }
 
-  private static Column slice(Column column, int from, int count) {
+  /** Of the next {@code rows} rows, which are taken, those at {@code n} places. */
+  final Column next(int rows, int[] places, int n) throws IOException {
+    if (isPage(rows)) {
+      from = rows;
+      return page.some(places, n);
+    }
+    return next(rows).gather(places, n);
+  }
+
+  /** Takes the next {@code rows} rows, and decodes none of them. */
+  final void skip(int rows) throws IOException {
+    while (rows > 0) {
+      int n = Math.min(rows, here(rows));
+      from += n;
+      rows -= n;
+    }
+  }
+
+  /** As {@link Page#among}, of the next {@code rows} rows, which are not taken by this. */
+  final int among(int rows, KeyBits keys, int[] places, int n, int[] out) throws IOException {
+    if (isPage(rows)) {
+      return page.among(keys, places, n, out);
+    }
+    System.arraycopy(places, 0, out, 0, n);
+    return n;
+  }
+
+  private boolean isPage(int rows) throws IOException {
+    return available() == rows && from == 0;
+  }
+
+  private int here(int wanted) throws IOException {
+    int available = available();
+    if (available == 0) {
+      throw new FileFormatException(
+          "Column [%s] ends %d rows before the others".formatted(name, wanted));
+    }
+    return available;
+  }
+
+  /** The next {@code count} rows, which this page has. */
+  private Column take(int count) {
+    all = all == null ? page.all() : all;
+    int begin = from;
+    from += count;
+    if (begin == 0 && count == page.rows()) {
+      return all;
+    }
     int[] rows = new int[count];
     for (int i = 0; i < count; i++) {
-      rows[i] = from + i;
+      rows[i] = begin + i;
     }
-    return column.gather(rows, count);
+    return all.gather(rows, count);
   }
 }

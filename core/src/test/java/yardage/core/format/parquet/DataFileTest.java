@@ -22,8 +22,10 @@ import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.LongSummaryStatistics;
+import java.util.Optional;
 import java.util.SplittableRandom;
 import java.util.UUID;
+import java.util.stream.LongStream;
 import java.util.stream.Stream;
 import org.apache.iceberg.Schema;
 import org.apache.iceberg.parquet.ParquetSchemaUtil;
@@ -43,6 +45,8 @@ import org.junit.jupiter.params.provider.MethodSource;
 import yardage.core.column.*;
 import yardage.core.format.FileFormatException;
 import yardage.core.lake.ParquetRows;
+import yardage.core.plan.KeyBits;
+import yardage.core.plan.KeyRange;
 import yardage.core.storage.LocalStorage;
 import yardage.core.testing.Rows;
 
@@ -99,6 +103,84 @@ class DataFileTest {
           {70_000, 200, 1},
           {70_000, 33_000, 100}
         });
+  }
+
+  /** Keys, and whether so few rows have one that the others are left out. */
+  record Keys(String of, int column, long step, boolean few) {}
+
+  static Stream<Keys> keys() {
+    return Stream.of(
+        new Keys("a few of a dictionary", 0, 10, true),
+        new Keys("nearly all of a dictionary", 0, 1, false),
+        new Keys("a few of a dictionary with nulls", 2, 7, true),
+        new Keys("a few that stand as they are", 1, 1_000, true),
+        new Keys("none that is there", 1, 2_000_001, true));
+  }
+
+  @ParameterizedTest
+  @MethodSource("keys")
+  void leavesOutRowsThatDoNotCountAndNoOthers(Keys keys) throws IOException {
+    int rows = 5 * ChunkEncoder.PAGE_ROWS + 17;
+    SplittableRandom random = new SplittableRandom(5);
+    int[] coded = random.ints(rows, 0, 40).toArray();
+    long[] plain = random.longs(rows, 0, 1_000_000).toArray();
+    long[] nulls = Bits.allocate(rows);
+    String[] texts = new String[rows];
+    for (int r = 0; r < rows; r++) {
+      if (r % 3 == 0) {
+        Bits.set(nulls, r);
+      }
+      texts[r] = "roll " + random.nextInt(1_000);
+    }
+    List<Column> columns =
+        List.of(
+            new IntColumn(Type.INT, coded, null, rows),
+            new LongColumn(Type.BIGINT, plain, null, rows),
+            new IntColumn(Type.DATE, coded.clone(), nulls, rows),
+            TextColumn.of(texts));
+    Schema schema =
+        new Schema(
+            Types.NestedField.optional(1, "i", Types.IntegerType.get()),
+            Types.NestedField.optional(2, "l", Types.LongType.get()),
+            Types.NestedField.optional(3, "day", Types.DateType.get()),
+            Types.NestedField.optional(4, "t", Types.StringType.get()));
+    List<DataFileReader.Wanted> wanted =
+        List.of(
+            new DataFileReader.Wanted(4, Type.VARCHAR),
+            new DataFileReader.Wanted(1, Type.INT),
+            new DataFileReader.Wanted(2, Type.BIGINT),
+            new DataFileReader.Wanted(3, Type.DATE));
+    Path file = folder.resolve("keyed.parquet");
+    MessageType message = ParquetSchemaUtil.convert(schema, "table");
+    try (DataFileWriter writer =
+        new DataFileWriter(StoredOutput.output(LocalStorage.place(file)), message)) {
+      writer.write(RowGroup.encode(columns, message));
+      writer.finish();
+    }
+    long[] counting = LongStream.iterate(0, k -> k + keys.step()).limit(38).toArray();
+    KeyBits bits =
+        KeyBits.of(new LongColumn(Type.BIGINT, counting, null, 38), 0, (int) (counting[37] + 1));
+    KeyRange range = new KeyRange(keys.column() + 1, counting[0], counting[37], Optional.of(bits));
+
+    List<List<Object>> read = new ArrayList<>();
+    try (DataFileReader reader = new DataFileReader(LocalStorage.place(file))) {
+      reader.readRowGroup(0, wanted, List.of(range), b -> read.addAll(Rows.rows(List.of(b))));
+    }
+
+    List<List<Object>> counted = new ArrayList<>();
+    for (int r = 0; r < rows; r++) {
+      Column key = columns.get(keys.column());
+      long value = keys.column() == 1 ? plain[r] : coded[r];
+      if (!keys.few() || !key.isNull(r) && Arrays.stream(counting).anyMatch(k -> k == value)) {
+        counted.add(
+            Arrays.asList(
+                texts[r],
+                coded[r],
+                plain[r],
+                Bits.get(nulls, r) ? null : LocalDate.ofEpochDay(coded[r])));
+      }
+    }
+    assertEquals(counted, read);
   }
 
   @ParameterizedTest

@@ -1,0 +1,85 @@
+package yardage.core.format.parquet;
+
+import java.io.IOException;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.IntStream;
+import yardage.core.column.Column;
+import yardage.core.plan.KeyBits;
+import yardage.core.plan.KeyRange;
+
+/**
+ * Finds the rows of a row group that count before their other columns are decoded. A condition that
+ * leaves most rows is not looked at any more. One thread at a time.
+ */
+final class RowSieve {
+  private static final int[] ALL = IntStream.range(0, ChunkEncoder.PAGE_ROWS).toArray();
+
+  /** After so many rows a condition has to have left out a quarter of them. */
+  private static final int TRIED_ROWS = 8 * ChunkEncoder.PAGE_ROWS;
+
+  private final List<Condition> conditions;
+  private final int[] places = new int[ChunkEncoder.PAGE_ROWS];
+  private boolean all = true;
+
+  private static final class Condition {
+    private final PagedColumn column;
+    private final KeyBits keys;
+    private long seen;
+    private long left;
+
+    Condition(PagedColumn column, KeyBits keys) {
+      this.column = column;
+      this.keys = keys;
+    }
+
+    boolean isWorthIt() {
+      return seen < TRIED_ROWS || isFew(left, seen);
+    }
+  }
+
+  RowSieve(PagedColumn[] columns, List<KeyRange> counting) {
+    conditions =
+        counting.stream()
+            .flatMap(
+                range ->
+                    Optional.ofNullable(columns[range.column()])
+                        .flatMap(c -> range.which().map(keys -> new Condition(c, keys)))
+                        .stream())
+            .toList();
+  }
+
+  private static boolean isFew(long some, long of) {
+    return some <= of / 4 * 3;
+  }
+
+  /**
+   * Looks at the next rows of all columns, and takes none of them.
+   *
+   * @return how many are to be read: those that count, or all of them
+   */
+  int sift(int rows) throws IOException {
+    int[] from = ALL;
+    int left = rows;
+    for (Condition c : conditions) {
+      if (left > 0 && c.isWorthIt()) {
+        int now = c.column.among(rows, c.keys, from, left, places);
+        c.seen += left;
+        c.left += now;
+        left = now;
+        from = places;
+      }
+    }
+    // A few rows that do not count are less work than picking the others out.
+    all = !isFew(left, rows);
+    return all ? rows : left;
+  }
+
+  /** Takes the next rows of a column, as they were sifted. */
+  Column next(PagedColumn column, int rows, int counted) throws IOException {
+    if (all) {
+      return column.next(rows);
+    }
+    return column.next(rows, places, counted);
+  }
+}
