@@ -1,8 +1,8 @@
 package yardage.core.exec;
 
 import java.util.List;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
 
@@ -12,7 +12,7 @@ public interface Endpoints {
    * @param counting what rows that count have; others may be given all the same
    * @param tally where what is read is counted
    */
-  ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally tally);
+  ScanSource source(ScanDescription what, List<RowCondition> counting, StepTally tally);
 
   /**
    * @param tally where what is written is counted

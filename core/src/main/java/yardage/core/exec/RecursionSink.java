@@ -7,9 +7,9 @@ import java.util.function.Function;
 import java.util.function.IntConsumer;
 import yardage.core.column.*;
 import yardage.core.expr.ExpressionException;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
 import yardage.core.plan.Recursion;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
 import yardage.core.plan.WholeSpec;
@@ -144,7 +144,7 @@ final class RecursionSink implements Holding {
     }
 
     @Override
-    public ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally read) {
+    public ScanSource source(ScanDescription what, List<RowCondition> counting, StepTally read) {
       if (!(what instanceof WorkingRows working && working.name().equals(recursion.name()))) {
         return endpoints.source(what, counting, read);
       }

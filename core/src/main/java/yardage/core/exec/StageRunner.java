@@ -10,10 +10,10 @@ import yardage.core.expr.Expression;
 import yardage.core.expr.Logic;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.Input;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.Operation;
 import yardage.core.plan.Output;
 import yardage.core.plan.Recursion;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.Stage;
 
@@ -73,7 +73,7 @@ final class StageRunner {
             new Input.Visitor<>() {
               @Override
               public ScanSource scanned(Input.Scanned scanned) {
-                return scan(scanned.source(), KeyRanges.of(chain, earlier), tally);
+                return scan(scanned.source(), RowConditions.of(chain, earlier), tally);
               }
 
               @Override
@@ -83,7 +83,7 @@ final class StageRunner {
             });
   }
 
-  private ScanSource scan(ScanDescription what, List<KeyRange> counting, StepTally tally) {
+  private ScanSource scan(ScanDescription what, List<RowCondition> counting, StepTally tally) {
     return what instanceof GivenRows given
         ? given(given, tally)
         : context.progress().of(endpoints.source(what, counting, tally));

@@ -16,7 +16,7 @@ import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
-import yardage.core.plan.KeyRange;
+import yardage.core.plan.RowCondition;
 import yardage.core.storage.Address;
 import yardage.core.storage.Place;
 import yardage.core.storage.Storage;
@@ -141,7 +141,7 @@ public final class Lake {
    *
    * @param counting what rows that count have, beside what the plan says
    */
-  public ScanSource open(TableFiles files, List<KeyRange> counting, StepTally tally) {
+  public ScanSource open(TableFiles files, List<RowCondition> counting, StepTally tally) {
     LakeTable table = open(files.table(), files.metadata(), files.snapshot());
     Set<String> others = new HashSet<>();
     files

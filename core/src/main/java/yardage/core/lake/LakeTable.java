@@ -34,6 +34,7 @@ import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.KeyRange;
+import yardage.core.plan.RowCondition;
 import yardage.core.storage.Address;
 import yardage.core.storage.Place;
 import yardage.core.storage.Storage;
@@ -378,14 +379,16 @@ public final class LakeTable {
   ScanSource scan(
       int[] columns,
       List<ColumnPredicate> predicates,
-      List<KeyRange> counting,
+      List<RowCondition> counting,
       StepTally tally,
       Predicate<DataFile> wantedFiles) {
     List<ColumnPredicate> all = new ArrayList<>(predicates);
-    for (KeyRange range : counting) {
-      String column = schema.field(columns[range.column()]).name();
-      all.add(new ColumnPredicate(column, ColumnPredicate.Op.GE, range.smallest()));
-      all.add(new ColumnPredicate(column, ColumnPredicate.Op.LE, range.largest()));
+    for (RowCondition condition : counting) {
+      if (condition instanceof KeyRange range) {
+        String column = schema.field(columns[range.column()]).name();
+        all.add(new ColumnPredicate(column, ColumnPredicate.Op.GE, range.smallest()));
+        all.add(new ColumnPredicate(column, ColumnPredicate.Op.LE, range.largest()));
+      }
     }
     Rows rows = new Rows(Predicates.all(all), wanted(columns), counting);
     return () -> {
@@ -413,7 +416,7 @@ public final class LakeTable {
    * @param filter by which files and row groups are skipped
    */
   private record Rows(
-      Expression filter, List<DataFileReader.Wanted> wanted, List<KeyRange> counting) {}
+      Expression filter, List<DataFileReader.Wanted> wanted, List<RowCondition> counting) {}
 
   private List<DataFileReader.Wanted> wanted(int[] columns) {
     List<DataFileReader.Wanted> out = new ArrayList<>();

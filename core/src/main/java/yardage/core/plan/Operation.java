@@ -21,7 +21,15 @@ public sealed interface Operation {
 
   <R> R accept(Visitor<R> visitor);
 
-  record Filter(String step, Expression condition) implements Operation {
+  /**
+   * @param single as {@link PlanNode.Filter#single} has it
+   */
+  record Filter(String step, Expression condition, List<ColumnCondition> single)
+      implements Operation {
+    public Filter {
+      single = List.copyOf(single);
+    }
+
     @Override
     public <R> R accept(Visitor<R> visitor) {
       return visitor.filter(this);

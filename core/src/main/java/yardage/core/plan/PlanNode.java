@@ -62,7 +62,16 @@ public sealed interface PlanNode {
     }
   }
 
-  record Filter(PlanNode input, Expression condition, String step) implements PlanNode {
+  /**
+   * @param single the parts of the condition that look at one column each; none where somebody
+   *     counts the rows that come in
+   */
+  record Filter(PlanNode input, Expression condition, List<ColumnCondition> single, String step)
+      implements PlanNode {
+    public Filter {
+      single = List.copyOf(single);
+    }
+
     @Override
     public Schema schema() {
       return input.schema();

@@ -65,7 +65,9 @@ public final class StageCutter {
 
     @Override
     public List<List<Stage.Chain>> filter(PlanNode.Filter filter) {
-      return append(of(filter.input()), new Operation.Filter(filter.step(), filter.condition()));
+      return append(
+          of(filter.input()),
+          new Operation.Filter(filter.step(), filter.condition(), filter.single()));
     }
 
     @Override

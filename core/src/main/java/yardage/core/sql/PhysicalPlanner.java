@@ -37,6 +37,7 @@ import yardage.core.exec.ReadAgain;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
+import yardage.core.plan.ColumnCondition;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.JoinKind;
@@ -206,7 +207,27 @@ public final class PhysicalPlanner {
           filter.getInput() instanceof TableScan scan
               ? scan(scan, allColumns(scan), predicates(filter.getCondition(), scan), step)
               : node(filter.getInput(), step);
-      return new PlanNode.Filter(input, rex.translate(filter.getCondition()), step);
+      return filtered(input, filter.getCondition(), step);
+    }
+
+    private PlanNode filtered(PlanNode input, RexNode condition, String step) {
+      List<ColumnCondition> single =
+          hints.apply(step).counts() ? List.of() : ofOneColumn(condition);
+      return new PlanNode.Filter(input, rex.translate(condition), single, step);
+    }
+
+    /** The parts of a condition, all of which have to be met, that look at one column each. */
+    private List<ColumnCondition> ofOneColumn(RexNode condition) {
+      List<ColumnCondition> out = new ArrayList<>();
+      for (RexNode part : RelOptUtil.conjunctions(condition)) {
+        ImmutableBitSet columns = RelOptUtil.InputFinder.bits(part);
+        if (columns.cardinality() == 1 && RexUtil.isDeterministic(part)) {
+          out.add(
+              new ColumnCondition(
+                  columns.nth(0), rex.translate(Refs.within(part, columns.asList()))));
+        }
+      }
+      return out;
     }
 
     private PlanNode project(Project project, String step) {
@@ -233,8 +254,7 @@ public final class PhysicalPlanner {
         PlanNode input =
             scan(scan, columns, condition.map(c -> predicates(c, scan)).orElse(List.of()), step);
         if (condition.isPresent()) {
-          input =
-              new PlanNode.Filter(input, rex.translate(Refs.within(condition.get(), place)), step);
+          input = filtered(input, Refs.within(condition.get(), place), step);
         }
         return projected(
             input,

@@ -20,8 +20,8 @@ import yardage.core.lake.Staging;
 import yardage.core.lake.TableFiles;
 import yardage.core.lake.TableTarget;
 import yardage.core.lake.TableWriter;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
 import yardage.core.star.CalendarDays;
@@ -55,7 +55,7 @@ public final class TaskEndpoints implements Endpoints {
   }
 
   @Override
-  public ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally tally) {
+  public ScanSource source(ScanDescription what, List<RowCondition> counting, StepTally tally) {
     if (what instanceof FeedFiles files) {
       return feed(files, tally);
     } else if (what instanceof TableFiles files) {

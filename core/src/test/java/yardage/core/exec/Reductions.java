@@ -140,7 +140,7 @@ final class Reductions {
 
           @Override
           public PlanNode filter(PlanNode.Filter f) {
-            return new PlanNode.Filter(in(f.input()), f.condition(), f.step());
+            return new PlanNode.Filter(in(f.input()), f.condition(), f.single(), f.step());
           }
 
           @Override

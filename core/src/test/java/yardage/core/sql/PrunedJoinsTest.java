@@ -106,6 +106,57 @@ class PrunedJoinsTest {
     assertTrue(tally.snapshot().filesSkipped() <= 1, "the other way skips no file of rolls");
   }
 
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "kind = 'K3' | true",
+        "kind in ('K1', 'K2') and part is null | true",
+        "kind like '%5' or kind is null | true",
+        "part is null | true",
+        "part is not null | true",
+        "part is not null or n is null | false",
+        "part > 2 and kind <> 'K0' | true",
+        "not (part > 2) | true",
+        "kind = 'nobody' | true",
+        "case when part = 0 then false else 10 / part > 4 end | true",
+        "price = 1.5 | true",
+        // An entry of the dictionary cannot be computed; the other part leaves out its rows.
+        "10 / part > 4 and kind = 'none' | true",
+        "n = 17 | false"
+      })
+  void rowsThatAFilterLeavesOutAreNotDecoded(String filter, boolean fewer) {
+    lake.file(
+        "many/1.csv",
+        IntStream.range(0, 5_000)
+            .mapToObj(
+                i ->
+                    "%d,%s,%s,%d.%d\n"
+                        .formatted(
+                            i,
+                            i % 11 == 0 ? "" : "K" + i % 7,
+                            i % 3 == 0 ? "" : i % 5,
+                            i % 2,
+                            i % 8))
+            .collect(Collectors.joining("", "n,kind,part,price\n", "")));
+    lake.declare(
+        "feed: many\nfiles: many/*\ntext: {}\ncolumns: {n: int, kind: {type: varchar, nulls: ['']}, part: {type: int, nulls: ['']}, price: 'decimal(5, 1)'}\n");
+    lake.run(
+        "pipeline: many\nsteps:\n  many: {read: {feed: many}}\n  out: {from: many, write: {table: t.many, mode: replace}}\n");
+
+    List<String> rows = rows("select * from t.many where " + filter);
+    long read = tally.snapshot().rowsIn();
+    // One condition over two columns, which nothing is left out by.
+    List<String> all =
+        rows(
+            "select * from t.many where (%s) or (n < 0)"
+                .formatted(filter.replace("10 / part > 4 and ", "")));
+
+    assertEquals(all, rows);
+    assertEquals(5_000, tally.snapshot().rowsIn());
+    assertEquals(fewer, read < 5_000, "rows that were read: " + read);
+  }
+
   @Test
   void severalJoinsOfOneTableNarrowItTogether() {
     String sql =

@@ -9,8 +9,8 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
 import yardage.core.exec.*;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.RowDescription;
 import yardage.core.plan.ScanDescription;
 import yardage.core.plan.TargetDescription;
@@ -89,7 +89,7 @@ public final class LivePlans implements Endpoints {
   }
 
   @Override
-  public ScanSource source(ScanDescription what, List<KeyRange> counting, StepTally tally) {
+  public ScanSource source(ScanDescription what, List<RowCondition> counting, StepTally tally) {
     return SOURCES.get(((Live) what).number());
   }
 

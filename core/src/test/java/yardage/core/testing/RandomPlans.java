@@ -152,7 +152,7 @@ public final class RandomPlans {
   private Made filter(Made from) {
     String step = step();
     return new Made(
-        new PlanNode.Filter(into(from, step, false), condition(from.schema()), step),
+        new PlanNode.Filter(into(from, step, false), condition(from.schema()), List.of(), step),
         step,
         from.ordered());
   }

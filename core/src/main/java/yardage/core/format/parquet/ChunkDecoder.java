@@ -16,13 +16,12 @@ import yardage.core.plan.KeyBits;
 
 /** Decodes one leaf of a row group, page by page. One thread at a time. */
 final class ChunkDecoder extends PagedColumn {
+  private static final boolean[] NOT_TOLD = {};
   private final PageReader pages;
   private final ColumnDescriptor descriptor;
   private final Type type;
   private final Column dictionary;
   private int[] codes = new int[0];
-  private KeyBits wantedOf;
-  private boolean[] wanted;
 
   ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
     super(type, descriptor.getPath()[0]);
@@ -184,11 +183,14 @@ final class ChunkDecoder extends PagedColumn {
     }
 
     @Override
-    public int among(KeyBits keys, int[] places, int n, int[] out) {
+    public int meeting(ValueTest test, int[] places, int n, int[] out) {
       boolean isInt = type.held() == Type.Held.INTS || isNarrow(descriptor);
-      if (nulls != null || !isInt && type.held() != Type.Held.LONGS) {
-        return Page.super.among(keys, places, n, out);
+      if (nulls != null
+          || !isInt && type.held() != Type.Held.LONGS
+          || !(test instanceof ValueTest.Key key)) {
+        return Page.super.meeting(test, places, n, out);
       }
+      KeyBits keys = key.keys();
       int found = 0;
       for (int i = 0; i < n; i++) {
         int r = places[i];
@@ -246,33 +248,22 @@ final class ChunkDecoder extends PagedColumn {
     }
 
     @Override
-    public int among(KeyBits keys, int[] places, int n, int[] out) {
-      boolean[] wanted = wanted(keys);
+    public int meeting(ValueTest test, int[] places, int n, int[] out) {
+      boolean[] met = test.met(dictionary, pages.getTotalValueCount()).orElse(NOT_TOLD);
+      if (met.length == 0) {
+        return Page.super.meeting(test, places, n, out);
+      }
       int[] all = byRow();
       int found = 0;
       for (int i = 0; i < n; i++) {
         int r = places[i];
-        int code = all[r];
+        // Null has the last place.
+        int code = all[r] < 0 ? met.length - 1 : all[r];
         out[found] = r;
-        found += code >= 0 && wanted[code] ? 1 : 0;
+        found += met[code] ? 1 : 0;
       }
       return found;
     }
-  }
-
-  /** Which entries of the dictionary are among some keys; looked up once for all pages. */
-  private boolean[] wanted(KeyBits keys) {
-    if (wantedOf != keys) {
-      wanted = new boolean[dictionary.size()];
-      for (int i = 0; i < wanted.length; i++) {
-        wanted[i] =
-            dictionary instanceof IntColumn c
-                ? keys.has(c.values()[i])
-                : keys.has(((LongColumn) dictionary).values()[i]);
-      }
-      wantedOf = keys;
-    }
-    return wanted;
   }
 
   private Column values(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {

@@ -16,7 +16,7 @@ import yardage.core.exec.BatchConsumer;
 import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
-import yardage.core.plan.KeyRange;
+import yardage.core.plan.RowCondition;
 import yardage.core.storage.Place;
 
 /**
@@ -66,10 +66,10 @@ public final class DataFileReader implements AutoCloseable {
    * As {@link #readRowGroup(int, List, BatchConsumer)}, without rows that do not count, as far as
    * leaving them out is less work.
    *
-   * @param counting of which columns what values count; a row counts when all of its do
+   * @param counting what rows that count have; their columns are places among {@code wanted}
    */
   public void readRowGroup(
-      int ordinal, List<Wanted> wanted, List<KeyRange> counting, BatchConsumer out) {
+      int ordinal, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
     MessageType schema = reader.getFooter().getFileMetaData().getSchema();
     List<ColumnDescriptor> chosen = new ArrayList<>();
     for (Wanted column : wanted) {

@@ -6,7 +6,6 @@ import yardage.core.column.Column;
 import yardage.core.column.ColumnBuilder;
 import yardage.core.column.Type;
 import yardage.core.format.FileFormatException;
-import yardage.core.plan.KeyBits;
 
 /** One column of a row group, read page by page and given in runs of rows. One thread at a time. */
 abstract class PagedColumn {
@@ -33,12 +32,12 @@ abstract class PagedColumn {
     }
 
     /**
-     * Which of some rows have a value that is among {@code keys}; nulls have none.
+     * Which of some rows have a value that meets a condition.
      *
      * @param out takes their places; may be {@code places} itself
-     * @return how many; {@code n} where it cannot be told without work
+     * @return how many; {@code n} where it cannot be told without much work
      */
-    default int among(KeyBits keys, int[] places, int n, int[] out) {
+    default int meeting(ValueTest test, int[] places, int n, int[] out) {
       System.arraycopy(places, 0, out, 0, n);
       return n;
     }
@@ -96,10 +95,10 @@ abstract class PagedColumn {
     }
   }
 
-  /** As {@link Page#among}, of the next {@code rows} rows, which are not taken by this. */
-  final int among(int rows, KeyBits keys, int[] places, int n, int[] out) throws IOException {
+  /** As {@link Page#meeting}, of the next {@code rows} rows, which are not taken by this. */
+  final int meeting(int rows, ValueTest test, int[] places, int n, int[] out) throws IOException {
     if (isPage(rows)) {
-      return page.among(keys, places, n, out);
+      return page.meeting(test, places, n, out);
     }
     System.arraycopy(places, 0, out, 0, n);
     return n;

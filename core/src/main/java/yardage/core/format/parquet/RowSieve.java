@@ -5,8 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.Column;
-import yardage.core.plan.KeyBits;
-import yardage.core.plan.KeyRange;
+import yardage.core.plan.RowCondition;
 
 /**
  * Finds the rows of a row group that count before their other columns are decoded. A condition that
@@ -24,13 +23,13 @@ final class RowSieve {
 
   private static final class Condition {
     private final PagedColumn column;
-    private final KeyBits keys;
+    private final ValueTest test;
     private long seen;
     private long left;
 
-    Condition(PagedColumn column, KeyBits keys) {
+    Condition(PagedColumn column, ValueTest test) {
       this.column = column;
-      this.keys = keys;
+      this.test = test;
     }
 
     boolean isWorthIt() {
@@ -38,13 +37,13 @@ final class RowSieve {
     }
   }
 
-  RowSieve(PagedColumn[] columns, List<KeyRange> counting) {
+  RowSieve(PagedColumn[] columns, List<RowCondition> counting) {
     conditions =
         counting.stream()
             .flatMap(
-                range ->
-                    Optional.ofNullable(columns[range.column()])
-                        .flatMap(c -> range.which().map(keys -> new Condition(c, keys)))
+                condition ->
+                    Optional.ofNullable(columns[condition.column()])
+                        .flatMap(c -> ValueTest.of(condition).map(test -> new Condition(c, test)))
                         .stream())
             .toList();
   }
@@ -63,7 +62,7 @@ final class RowSieve {
     int left = rows;
     for (Condition c : conditions) {
       if (left > 0 && c.isWorthIt()) {
-        int now = c.column.among(rows, c.keys, from, left, places);
+        int now = c.column.meeting(rows, c.test, from, left, places);
         c.seen += left;
         c.left += now;
         left = now;

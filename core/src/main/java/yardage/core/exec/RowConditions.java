@@ -7,9 +7,11 @@ import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Expression;
+import yardage.core.plan.ColumnCondition;
 import yardage.core.plan.KeyBits;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.Operation;
+import yardage.core.plan.RowCondition;
 import yardage.core.plan.Stage;
 
 /**
@@ -18,12 +20,12 @@ import yardage.core.plan.Stage;
  * nor the other columns of rows without them. Only where the planner says that nobody counts those
  * rows.
  */
-final class KeyRanges implements Operation.Visitor<Boolean> {
+final class RowConditions implements Operation.Visitor<Boolean> {
   /** A megabyte for the keys of a join. */
   private static final int MOST_BITS = 1 << 23;
 
   private final Map<Integer, Holding> earlier;
-  private final List<KeyRange> found = new ArrayList<>();
+  private final List<RowCondition> found = new ArrayList<>();
 
   /** For each column of the rows on their way the scan's column that it is; -1 for others. */
   private int[] origin = new int[0];
@@ -31,18 +33,18 @@ final class KeyRanges implements Operation.Visitor<Boolean> {
   /** Until something stands in between, columns are the scan's. */
   private boolean straight = true;
 
-  private KeyRanges(Map<Integer, Holding> earlier) {
+  private RowConditions(Map<Integer, Holding> earlier) {
     this.earlier = earlier;
   }
 
-  static List<KeyRange> of(Stage.Chain chain, Map<Integer, Holding> earlier) {
-    KeyRanges ranges = new KeyRanges(earlier);
+  static List<RowCondition> of(Stage.Chain chain, Map<Integer, Holding> earlier) {
+    RowConditions all = new RowConditions(earlier);
     for (Operation operation : chain.operations()) {
-      if (!operation.accept(ranges)) {
+      if (!operation.accept(all)) {
         break;
       }
     }
-    return ranges.found;
+    return all.found;
   }
 
   private int origin(int column) {
@@ -51,6 +53,12 @@ final class KeyRanges implements Operation.Visitor<Boolean> {
 
   @Override
   public Boolean filter(Operation.Filter filter) {
+    for (ColumnCondition c : filter.single()) {
+      int column = origin(c.column());
+      if (column >= 0) {
+        found.add(new ColumnCondition(column, c.condition()));
+      }
+    }
     return true;
   }
 

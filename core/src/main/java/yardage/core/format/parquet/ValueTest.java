@@ -1,0 +1,106 @@
+package yardage.core.format.parquet;
+
+import java.util.List;
+import java.util.Optional;
+import yardage.core.column.Batch;
+import yardage.core.column.BooleanColumn;
+import yardage.core.column.Column;
+import yardage.core.column.IntColumn;
+import yardage.core.column.LongColumn;
+import yardage.core.expr.Expression;
+import yardage.core.expr.ExpressionException;
+import yardage.core.expr.Literal;
+import yardage.core.plan.ColumnCondition;
+import yardage.core.plan.KeyBits;
+import yardage.core.plan.KeyRange;
+import yardage.core.plan.RowCondition;
+
+/** A condition on the values of one chunk, looked up once for each entry of its dictionary. */
+abstract sealed class ValueTest {
+  private Optional<boolean[]> met;
+
+  /** The test of a condition; empty where there is nothing to test values by. */
+  static Optional<ValueTest> of(RowCondition condition) {
+    return condition instanceof KeyRange range
+        ? range.which().map(Key::new)
+        : Optional.of(new Condition(((ColumnCondition) condition).condition()));
+  }
+
+  /**
+   * Which entries meet it, and behind them whether null does.
+   *
+   * @param rows of the chunk
+   * @return empty where it cannot be told without much work
+   */
+  final Optional<boolean[]> met(Column dictionary, long rows) {
+    if (met == null) {
+      met = look(dictionary, rows);
+    }
+    return met;
+  }
+
+  abstract Optional<boolean[]> look(Column dictionary, long rows);
+
+  /** Whether the other side of a join has the value; it has no null. */
+  static final class Key extends ValueTest {
+    private final KeyBits keys;
+
+    Key(KeyBits keys) {
+      this.keys = keys;
+    }
+
+    KeyBits keys() {
+      return keys;
+    }
+
+    @Override
+    Optional<boolean[]> look(Column dictionary, long rows) {
+      boolean[] out = new boolean[dictionary.size() + 1];
+      for (int i = 0; i < dictionary.size(); i++) {
+        out[i] =
+            keys.has(
+                dictionary instanceof IntColumn c
+                    ? c.values()[i]
+                    : ((LongColumn) dictionary).values()[i]);
+      }
+      return Optional.of(out);
+    }
+  }
+
+  /** Whether a part of a filter is true. */
+  static final class Condition extends ValueTest {
+    /** With fewer rows for each entry, looking at the entries spares little. */
+    private static final int LEAST_ROWS_AN_ENTRY = 4;
+
+    private final Expression condition;
+
+    Condition(Expression condition) {
+      this.condition = condition;
+    }
+
+    @Override
+    Optional<boolean[]> look(Column dictionary, long rows) {
+      int entries = dictionary.size();
+      if ((long) entries * LEAST_ROWS_AN_ENTRY > rows) {
+        return Optional.empty();
+      }
+      try {
+        boolean[] out = new boolean[entries + 1];
+        fill(dictionary, out, 0);
+        fill(Literal.of(dictionary.type(), null).column(1), out, entries);
+        return Optional.of(out);
+      } catch (ExpressionException e) {
+        // Perhaps of an entry whose rows another condition leaves out: the filter tells.
+        return Optional.empty();
+      }
+    }
+
+    private void fill(Column values, boolean[] out, int from) {
+      Batch batch = new Batch(List.of(values), values.size(), 0);
+      BooleanColumn truth = (BooleanColumn) condition.evaluate(batch);
+      for (int i = 0; i < values.size(); i++) {
+        out[from + i] = !truth.isNull(i) && truth.values()[i] != 0;
+      }
+    }
+  }
+}

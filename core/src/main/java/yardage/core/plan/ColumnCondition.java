@@ -1,0 +1,10 @@
+package yardage.core.plan;
+
+import yardage.core.expr.Expression;
+
+/**
+ * A part of a filter that looks at one column.
+ *
+ * @param condition over batches of that column alone
+ */
+public record ColumnCondition(int column, Expression condition) implements RowCondition {}
