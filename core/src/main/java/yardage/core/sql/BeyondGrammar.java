@@ -33,9 +33,10 @@ import org.apache.calcite.sql.util.SqlShuttle;
 
 /**
  * What the grammar does not have: {@code time AT TIME ZONE 'zone'} and {@code FETCH FIRST 3 ROWS
- * WITH TIES} of the standard (ISO SQL:2016, 6.35 and 7.17), and {@code * EXCEPT (column, …)}, which
- * many programs take. Their words are replaced by others in as many characters before the text is
- * parsed, so that all places stay; what they mean is put into the tree, found by its places.
+ * WITH TIES} of the standard (ISO SQL:2016, 6.35 and 7.17), {@link JsonTables}, and {@code * EXCEPT
+ * (column, …)}, which many programs take. Their words are replaced by others in as many characters
+ * before the text is parsed, so that all places stay; what they mean is put into the tree, found by
+ * its places.
  */
 final class BeyondGrammar extends SqlShuttle {
   private static final Pattern ZONE = words("AT\\s+TIME\\s+ZONE\\b\\s*");
@@ -59,8 +60,11 @@ final class BeyondGrammar extends SqlShuttle {
   /** What is left out, by where the star stands. */
   private final Map<SqlParserPos, SqlNodeList> leftOut = new HashMap<>();
 
-  private BeyondGrammar(SqlFunction atZone) {
+  private final JsonTables jsonTables;
+
+  private BeyondGrammar(SqlFunction atZone, WordsAsNames.Reader reader) {
     this.atZone = atZone;
+    jsonTables = new JsonTables(reader);
   }
 
   private static Pattern words(String regex) {
@@ -72,9 +76,13 @@ final class BeyondGrammar extends SqlShuttle {
    */
   static SqlNode read(String sql, SqlFunction atZone, WordsAsNames.Reader reader)
       throws SqlParseException {
-    BeyondGrammar beyond = new BeyondGrammar(atZone);
+    BeyondGrammar beyond = new BeyondGrammar(atZone, reader);
     SqlNode read = reader.read(beyond.within(sql));
-    boolean any = !beyond.zones.isEmpty() || !beyond.ties.isEmpty() || !beyond.leftOut.isEmpty();
+    boolean any =
+        !beyond.zones.isEmpty()
+            || !beyond.ties.isEmpty()
+            || !beyond.leftOut.isEmpty()
+            || !beyond.jsonTables.isEmpty();
     return any ? read.accept(beyond) : read;
   }
 
@@ -95,6 +103,9 @@ final class BeyondGrammar extends SqlShuttle {
       } else if (c == 'F' && (m = at(TIES, sql, i)) != null) {
         put(text, m.start(4), m.end(4), "ONLY");
         ties.add(place(sql, m.start(2)));
+      } else if (c == 'J') {
+        SqlParserPos place = place(sql, i);
+        jsonTables.at(sql, i, place).ifPresent(t -> put(text, t.from(), t.to(), ""));
       } else if (c == '*' && (m = at(BUT, sql, i)) != null) {
         List<SqlNode> names = names(sql, m);
         if (!names.isEmpty()) {
@@ -172,7 +183,7 @@ final class BeyondGrammar extends SqlShuttle {
       }
       return atZone.createCall(c.getParserPosition(), c.getOperandList());
     }
-    return same;
+    return same instanceof SqlCall c ? jsonTables.in(c) : same;
   }
 
   /** The rows whose rank among all is low enough. */

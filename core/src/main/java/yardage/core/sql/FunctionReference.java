@@ -333,6 +333,11 @@ public final class FunctionReference {
             "json_query('{\"lots\": [{\"kg\": 7}, {\"kg\": 9}]}', '$.lots.kg' with wrapper)",
             "[7,9]"),
         e(
+            "JSON_ITEMS(text, 'path')",
+            "all that is at a path, each as JSON, in a list",
+            "json_items('{\"lots\": [{\"kg\": 7}, {\"kg\": 9}]}', '$.lots[*].kg')",
+            "[7, 9]"),
+        e(
             "JSON_EXISTS(text, 'path')",
             "whether something is there",
             "json_exists('{\"lot\": null}', '$.lot')",
@@ -456,6 +461,8 @@ public final class FunctionReference {
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
             FROM bales AS b, UNNEST(b.lots) AS l (lot, kg) has a row for each element of a list, or entry of a map; WITH ORDINALITY counts them in a last
             column, and LEFT JOIN UNNEST(…) AS l (…) ON TRUE keeps rows whose list is empty.
+            FROM bales AS b, JSON_TABLE(b.note, '$.lots[*]' COLUMNS (place FOR ORDINALITY, lot varchar(10) PATH '$.lot', kg int DEFAULT '0' ON EMPTY))
+            AS l has a row for each thing at a path of a JSON text; a column without PATH is the key of its name, and takes JSON_VALUE's DEFAULT.
             FROM rolls TABLESAMPLE BERNOULLI (5) keeps about five rows in a hundred; REPEATABLE (7) behind it the same ones each time.
             WITH RECURSIVE t (n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM t WHERE n < 9) names itself: it goes on until a round gives no rows, 10,000
             rounds at most; with UNION a row that is there already adds nothing.

@@ -258,7 +258,7 @@ final class NestedFunctions {
         SqlFunctionCategory.USER_DEFINED_FUNCTION);
   }
 
-  private static RelDataType nullable(SqlOperatorBinding binding, RelDataType type) {
+  static RelDataType nullable(SqlOperatorBinding binding, RelDataType type) {
     return binding.getTypeFactory().createTypeWithNullability(type, true);
   }
 

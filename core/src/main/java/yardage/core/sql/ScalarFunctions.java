@@ -280,6 +280,14 @@ final class ScalarFunctions {
     out.add(new Function(SqlStdOperatorTable.JSON_VALUE, ScalarFunctions::jsonValue));
     out.add(new Function(SqlStdOperatorTable.JSON_QUERY, ScalarFunctions::jsonQuery));
     out.add(
+        of(
+            "JSON_ITEMS",
+            b ->
+                NestedFunctions.nullable(
+                    b, SqlTypes.toSql(Type.list(Type.VARCHAR), b.getTypeFactory())),
+            OperandTypes.family(SqlTypeFamily.CHARACTER, SqlTypeFamily.CHARACTER),
+            c -> new JsonFunctions.Items(c.at(0), path(c))));
+    out.add(
         new Function(
             SqlStdOperatorTable.JSON_EXISTS,
             c -> {

@@ -82,6 +82,7 @@ public final class TaskKinds {
               TextParts.Replaced.class,
               TextParts.Extracted.class,
               JsonFunctions.Exists.class,
+              JsonFunctions.Items.class,
               JsonFunctions.Query.class,
               JsonFunctions.Value.class,
               JsonValues.Parse.class),

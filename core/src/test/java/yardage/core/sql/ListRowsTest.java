@@ -69,6 +69,48 @@ class ListRowsTest {
     assertEquals(expected, rows(sql));
   }
 
+  private static final String NOTE =
+      "'{\"mill\": \"East\", \"lots\": [{\"lot\": \"A\", \"kg\": 7.5, \"tags\": [\"x\", \"y\"]}, {\"lot\": \"B, (2)\"}, {\"lot\": \"C\", \"kg\": \"many\", \"tags\": []}]}'";
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '`',
+      value = {
+        "select l.* from json_table(NOTE, '$.lots[*]' columns (place for ordinality, lot varchar, kg decimal(5, 2))) as l | 1 A 7.50, 2 B, (2) null, 3 C null",
+        "select b.bale, l.n from t.bales b, json_table(NOTE, '$.lots[*]' columns (\"n\" varchar(3) path '$.lot')) l where b.bale < 3 and l.n <> 'B, (2)' order by 1, 2 | 1 A, 1 C, 2 A, 2 C",
+        "select kg, has, tags from JSON_TABLE (NOTE, '$.lots[*]' COLUMNS (kg varchar DEFAULT 'none' ON EMPTY, has boolean EXISTS PATH '$.tags', tags varchar FORMAT JSON PATH '$.tags')) AS l | 7.5 true [\"x\",\"y\"], none false null, many true []",
+        "select m.mill, t.tag from json_table(NOTE, '$' columns (mill varchar path '$.mill', lots varchar format json path '$.lots')) as m, json_table(m.lots, '$[*].tags[*]' columns (tag varchar path '$')) as t | East x, East y",
+        "select b.bale, l.lot from t.bales b left join json_table(case b.bale when 1 then NOTE end, '$.lots[0]' columns (lot varchar)) as l on true | 1 A, 2 null, 3 null",
+        "select count(*) from json_table('no json', '$[*]' columns (a int path '$')) as l | 0",
+        "select x.day, x.\"at\" from json_table('[{\"day\": \"2026-11-30\", \"at\": \"2026-11-30 07:30:00\"}]', '$[*]' columns (day date, \"at\" timestamp)) as x | 2026-11-30 2026-11-30T07:30"
+      })
+  void jsonTextsMakeRowsOfWhatIsAtAPath(String sql, String expected) {
+    assertEquals(expected, rows(sql.replace("NOTE", NOTE)));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '`',
+      value = {
+        "json_table(NOTE, '$.lots[*]') | needs its columns",
+        "json_table(NOTE, b.path columns (a int)) | needs the path of its rows as a constant",
+        "json_table(NOTE, '$.lots[*]' columns (a)) | cannot read the column [a]",
+        "json_table(NOTE, '$.lots[*]' columns (nested path '$.a' columns (b int))) | has no NESTED columns",
+        "json_table(NOTE, '$.lots[*]' columns (a strange path '$.a')) | strange",
+        "json_table(NOTE, 'lots' columns (a int)) | lots",
+        "json_table(NOTE, '$.lots[*]' columns (a int | ends too early"
+      })
+  void whatIsWrongInSuchATableIsTold(String table, String told) {
+    String sql = "select * from t.bales b, %s as l".formatted(table.replace("NOTE", NOTE));
+    RuntimeException refused = assertThrows(RuntimeException.class, () -> rows(sql));
+    assertTrue(refused.getMessage().contains(told), refused.getMessage());
+    assertTrue(
+        refused instanceof SqlProblemException || refused instanceof UnsupportedSqlException,
+        refused.toString());
+  }
+
   @Test
   void aListOfManyElementsMakesAsManyRows() {
     String list = "array[" + String.join(", ", java.util.Collections.nCopies(150, "7")) + "]";

@@ -140,6 +140,37 @@ public final class JsonFunctions {
     }
   }
 
+  /** What is at a path, each as JSON text, in a list; of what is no JSON an empty one. */
+  public record Items(Expression text, String path) implements Expression {
+    public Items {
+      JsonPath.parse(path);
+    }
+
+    @Override
+    public Type type() {
+      return Type.list(Type.VARCHAR);
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      JsonPath to = JsonPath.parse(path);
+      TextColumn in = (TextColumn) text.evaluate(batch);
+      TextBuilder items = new TextBuilder();
+      int[] offsets = new int[in.size() + 1];
+      long[] nulls = null;
+      for (int r = 0; r < in.size(); r++) {
+        if (in.isNull(r)) {
+          nulls = nulls == null ? Bits.allocate(in.size()) : nulls;
+          Bits.set(nulls, r);
+        } else {
+          read(in.value(r)).map(to::in).orElse(List.of()).forEach(n -> items.append(n.toString()));
+        }
+        offsets[r + 1] = items.size();
+      }
+      return new ListColumn(type(), offsets, items.build(), nulls, in.size());
+    }
+  }
+
   /** {@code JSON_EXISTS}: whether something is at a path; not in what is no JSON. */
   public record Exists(Expression text, String path) implements Expression {
     public Exists {

@@ -1,0 +1,241 @@
+package yardage.core.sql;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.parser.SqlParseException;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlShuttle;
+
+/**
+ * {@code JSON_TABLE(text, 'path' COLUMNS (…))} of the standard (ISO SQL:2016, 7.11), which the
+ * grammar does not have: a row for each thing at the path. It is read as the rows of a list, each
+ * column as a {@code JSON_VALUE} of one of its elements.
+ */
+final class JsonTables {
+  private static final Pattern BEGIN =
+      Pattern.compile("JSON_TABLE\\s*\\(", Pattern.CASE_INSENSITIVE);
+  private static final Pattern COLUMNS =
+      Pattern.compile("COLUMNS\\s*\\(", Pattern.CASE_INSENSITIVE);
+  private static final String NAME = "(\\w+|\"(?:[^\"]|\"\")+\")";
+  private static final Pattern PLACE =
+      Pattern.compile(NAME + "\\s+FOR\\s+ORDINALITY", Pattern.CASE_INSENSITIVE);
+  private static final Pattern COLUMN =
+      Pattern.compile(
+          NAME
+              + "\\s+(?<type>\\w[\\w\\s]*?(?:\\s*\\([\\d\\s,]+\\))?(?:\\s+WITH(?:OUT)?\\s+TIME\\s+ZONE)?)"
+              + "(?<exists>\\s+EXISTS)?(?<json>\\s+FORMAT\\s+JSON)?"
+              + "(?:\\s+PATH\\s+(?<path>'(?:[^']|'')*'))?"
+              + "(?<other>\\s+(?:DEFAULT|NULL|ERROR)\\s.*)?",
+          Pattern.CASE_INSENSITIVE | Pattern.DOTALL);
+
+  /** Names of our own in what such a table is read as. */
+  private static final String TEXT = "json_table_text";
+
+  private static final String ITEM = "json_table_item";
+  private static final String PLACE_OF = "json_table_place";
+
+  private final WordsAsNames.Reader reader;
+
+  /** What stands for a table, by where it begins. */
+  private final Map<SqlParserPos, Read> tables = new HashMap<>();
+
+  private record Read(String path, List<String> columns) {}
+
+  JsonTables(WordsAsNames.Reader reader) {
+    this.reader = reader;
+  }
+
+  boolean isEmpty() {
+    return tables.isEmpty();
+  }
+
+  /** Where the columns of a table stand in a text, which the grammar does not take. */
+  record Columns(int from, int to) {}
+
+  /**
+   * A table that begins at a place of a text.
+   *
+   * @param place of {@code at}, as the parser counts
+   * @return empty where there is none
+   * @throws SqlProblemException when its columns cannot be read
+   */
+  Optional<Columns> at(String sql, int at, SqlParserPos place) {
+    Matcher begin = BEGIN.matcher(sql).region(at, sql.length());
+    if (!begin.lookingAt() || at > 0 && Character.isJavaIdentifierPart(sql.charAt(at - 1))) {
+      return Optional.empty();
+    }
+    int close = closing(sql, begin.end());
+    int columns = -1;
+    int comma = -1;
+    int depth = 0;
+    for (int i = begin.end(); i < close; i++) {
+      int behind = QueryParameters.behindQuoted(sql, i);
+      if (behind > i) {
+        i = behind - 1;
+        continue;
+      }
+      char c = sql.charAt(i);
+      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
+      comma = c == ',' && depth == 0 ? i : comma;
+      Matcher m = COLUMNS.matcher(sql).region(i, close);
+      if (depth == 0 && m.lookingAt() && !Character.isJavaIdentifierPart(sql.charAt(i - 1))) {
+        columns = i;
+        List<String> parts = parts(sql.substring(m.end(), closing(sql, m.end())));
+        String path = comma < 0 ? "" : sql.substring(comma + 1, i).strip();
+        if (!path.matches("(?s)'(?:[^']|'')*'")) {
+          throw wrong(
+              place,
+              "needs the path of its rows as a constant, as in JSON_TABLE(note, '$.lots[*]'");
+        }
+        tables.put(place, new Read(path, columns(parts, place)));
+        break;
+      }
+    }
+    if (columns < 0) {
+      throw wrong(
+          place,
+          "needs its columns, as in JSON_TABLE(note, '$.lots[*]' COLUMNS (lot varchar PATH '$.lot', kg int PATH '$.kg'))");
+    }
+    return Optional.of(new Columns(columns, close));
+  }
+
+  private static SqlProblemException wrong(SqlParserPos place, String what) {
+    return SqlProblemException.at(place, "JSON_TABLE " + what);
+  }
+
+  /** Where the bracket ends that was opened before a place; the end of the text without one. */
+  private static int closing(String sql, int from) {
+    int depth = 1;
+    for (int i = from; i < sql.length(); i++) {
+      int behind = QueryParameters.behindQuoted(sql, i);
+      if (behind > i) {
+        i = behind - 1;
+        continue;
+      }
+      char c = sql.charAt(i);
+      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
+      if (depth == 0) {
+        return i;
+      }
+    }
+    return sql.length();
+  }
+
+  /** What commas part that stand in no brackets. */
+  private static List<String> parts(String list) {
+    List<String> out = new ArrayList<>();
+    int depth = 0;
+    int from = 0;
+    for (int i = 0; i < list.length(); i++) {
+      int behind = QueryParameters.behindQuoted(list, i);
+      if (behind > i) {
+        i = behind - 1;
+        continue;
+      }
+      char c = list.charAt(i);
+      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
+      if (c == ',' && depth == 0) {
+        out.add(list.substring(from, i).strip());
+        from = i + 1;
+      }
+    }
+    out.add(list.substring(from).strip());
+    return out;
+  }
+
+  /** Each column as an item of a list of columns. */
+  private static List<String> columns(List<String> parts, SqlParserPos place) {
+    List<String> out = new ArrayList<>();
+    for (String part : parts) {
+      Matcher counted = PLACE.matcher(part);
+      Matcher column = COLUMN.matcher(part);
+      if (part.regionMatches(true, 0, "NESTED", 0, 6)) {
+        throw wrong(
+            place,
+            "has no NESTED columns; take the inner list as FORMAT JSON, and put another JSON_TABLE over it");
+      } else if (counted.matches()) {
+        out.add("%s AS %s".formatted(PLACE_OF, counted.group(1)));
+      } else if (column.matches()) {
+        out.add("%s AS %s".formatted(value(column), column.group(1)));
+      } else {
+        throw wrong(
+            place,
+            "cannot read the column [%s]; write its name, its type and its path, as in kg decimal(8, 2) PATH '$.kg', or place FOR ORDINALITY"
+                .formatted(part.replaceAll("\\s+", " ")));
+      }
+    }
+    return out;
+  }
+
+  private static String value(Matcher column) {
+    String type = column.group("type").strip();
+    String path =
+        Optional.ofNullable(column.group("path")).orElseGet(() -> "'$.%s'".formatted(key(column)));
+    String other = Optional.ofNullable(column.group("other")).orElse("");
+    if (column.group("exists") != null) {
+      return "JSON_EXISTS(%s, %s)".formatted(ITEM, path);
+    } else if (column.group("json") != null) {
+      return "CAST(JSON_QUERY(%s, %s%s) AS %s)".formatted(ITEM, path, other, type);
+    }
+    return "JSON_VALUE(%s, %s RETURNING %s%s)".formatted(ITEM, path, type, other);
+  }
+
+  /** The key that a column without a path has: its name. */
+  private static String key(Matcher column) {
+    String name = column.group(1);
+    return name.startsWith("\"")
+        ? "\"%s\"".formatted(name.substring(1, name.length() - 1).replace("'", "''"))
+        : name;
+  }
+
+  /** The table that a call stands for; the call itself where it stands for none. */
+  SqlNode in(SqlCall call) {
+    if (call.getKind() != SqlKind.COLLECTION_TABLE
+        || !(call.operand(0) instanceof SqlCall function)) {
+      return call;
+    }
+    SqlParserPos at = function.getParserPosition();
+    Read table = tables.get(new SqlParserPos(at.getLineNum(), at.getColumnNum()));
+    if (table == null || function.operandCount() != 2) {
+      return call;
+    }
+    String text =
+        "SELECT %s FROM UNNEST(JSON_ITEMS(%s, %s)) WITH ORDINALITY AS json_table_rows (%s, %s)"
+            .formatted(String.join(", ", table.columns()), TEXT, table.path(), ITEM, PLACE_OF);
+    SqlNode select;
+    try {
+      select = reader.read(text);
+    } catch (SqlParseException e) {
+      throw wrong(
+          at, "has a column that cannot be read: " + e.getMessage().lines().findFirst().orElse(""));
+    }
+    return SqlStdOperatorTable.LATERAL.createCall(
+        at, select.accept(new Put(function.operand(0), at)));
+  }
+
+  /** Puts the text into its place, and all else to where the table stands in the query. */
+  private static final class Put extends SqlShuttle {
+    private final SqlNode text;
+    private final SqlParserPos at;
+
+    Put(SqlNode text, SqlParserPos at) {
+      this.text = text;
+      this.at = at;
+    }
+
+    @Override
+    public SqlNode visit(SqlIdentifier name) {
+      return name.isSimple() && name.getSimple().equalsIgnoreCase(TEXT) ? text : name.clone(at);
+    }
+  }
+}
