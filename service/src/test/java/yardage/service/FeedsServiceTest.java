@@ -23,6 +23,7 @@ import java.util.Set;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tools.jackson.databind.JsonNode;
@@ -524,9 +525,8 @@ class FeedsServiceTest {
   }
 
   @Test
-  void linksInTheInboxAreNotFollowed() throws IOException {
+  void linksInTheInboxAreNotFollowed(@TempDir Path outside) throws IOException {
     Files.createDirectories(service.inbox());
-    Path outside = Files.createTempDirectory("outside");
     Files.writeString(outside.resolve("secret.csv"), "n\n1\n");
     Files.createSymbolicLink(service.inbox().resolve("linked"), outside);
 

@@ -9,6 +9,7 @@ import java.nio.file.Path;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 import yardage.core.testing.PrivateMariaDb;
 
@@ -17,8 +18,7 @@ class SpilledRunTest {
   private static final int ROWS = 400_000;
 
   @Test
-  void aRunBeyondItsMemoryPublishesAndTellsWhatWentToDisk() throws IOException {
-    Path home = Files.createTempDirectory("yardage-home");
+  void aRunBeyondItsMemoryPublishesAndTellsWhatWentToDisk(@TempDir Path home) throws IOException {
     Files.writeString(home.resolve("settings.yml"), "yardage: {run-memory: 14000000}\n");
     try (TestService service = TestService.on(PrivateMariaDb.start(), home).signedIn()) {
       service.say(

@@ -5,6 +5,7 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.PrintStream;
+import java.io.UncheckedIOException;
 import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -19,6 +20,7 @@ import java.util.Arrays;
 import java.util.function.BooleanSupplier;
 import org.springframework.boot.SpringApplication;
 import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.util.FileSystemUtils;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import yardage.client.Main;
@@ -40,13 +42,18 @@ final class TestService implements AutoCloseable {
   final Path home;
   final String server;
   final String oneTimePassword;
+  private final List<Path> made;
   private final ConfigurableApplicationContext context;
   private final HttpClient http = HttpClient.newHttpClient();
   String token;
 
-  private TestService(PrivateMariaDb db, Path home, Class<?>... more) {
+  /**
+   * @param made what goes when the service ends
+   */
+  private TestService(PrivateMariaDb db, Path home, List<Path> made, Class<?>... more) {
     this.db = db;
     this.home = home;
+    this.made = made;
     ByteArrayOutputStream printed = new ByteArrayOutputStream();
     System.setOut(new PrintStream(printed, true));
     try {
@@ -86,11 +93,11 @@ final class TestService implements AutoCloseable {
   static TestService start(Class<?>... more) {
     try {
       Path home = Files.createTempDirectory("yardage-home");
+      Path share = Files.createTempDirectory("yardage-share");
       Files.writeString(
           home.resolve("settings.yml"),
-          "yardage: {connections: {mill-share: %s, gone: /nowhere/at/all}}\n"
-              .formatted(Files.createTempDirectory("yardage-share")));
-      return new TestService(PrivateMariaDb.start(), home, more);
+          "yardage: {connections: {mill-share: %s, gone: /nowhere/at/all}}\n".formatted(share));
+      return new TestService(PrivateMariaDb.start(), home, List.of(home, share), more);
     } catch (IOException e) {
       throw new AssertionError(e);
     }
@@ -98,7 +105,7 @@ final class TestService implements AutoCloseable {
 
   /** On records and a home that are there already. */
   static TestService on(PrivateMariaDb db, Path home) {
-    return new TestService(db, home);
+    return new TestService(db, home, List.of());
   }
 
   /** Signs in as a person would, with the one-time password, and keeps the client's token. */
@@ -314,5 +321,12 @@ final class TestService implements AutoCloseable {
   public void close() {
     context.close();
     db.close();
+    for (Path folder : made) {
+      try {
+        FileSystemUtils.deleteRecursively(folder);
+      } catch (IOException e) {
+        throw new UncheckedIOException(e);
+      }
+    }
   }
 }
