@@ -152,8 +152,15 @@ abstract sealed class Accumulator
    */
   static final class LongSum extends Accumulator {
     private final Type type;
+
+    /** So many values whose upper bits are unused add up to a long without a look at each sum. */
+    private static final int FEW_ROWS = 1 << 13;
+
+    private static final int UPPER_BITS = 50;
+
     private long[] sums = new long[16];
     private byte[] seen = new byte[16];
+    private int groupCount;
 
     LongSum(Type type) {
       this.type = type;
@@ -161,11 +168,37 @@ abstract sealed class Accumulator
 
     @Override
     void ensure(int groups) {
+      groupCount = Math.max(groupCount, groups);
       if (groups > sums.length) {
         int size = Math.max(groups, sums.length * 2);
         sums = Arrays.copyOf(sums, size);
         seen = Arrays.copyOf(seen, size);
       }
+    }
+
+    /**
+     * Adds all values to the one group, where that can be done without a look at each sum: half of
+     * the time of a sum over 20 M rows went into those.
+     */
+    private boolean addToOne(long[] values, int rows) {
+      if (groupCount > 1 || rows > FEW_ROWS || rows == 0) {
+        return false;
+      }
+      long bits = 0;
+      long sum = 0;
+      for (int i = 0; i < rows; i++) {
+        long v = values[i];
+        bits |= v ^ v >> 63;
+        sum += v;
+      }
+      long before = sums[0];
+      long after = before + sum;
+      if (bits >>> UPPER_BITS != 0 || ((before ^ after) & (sum ^ after)) < 0) {
+        return false;
+      }
+      sums[0] = after;
+      seen[0] = 1;
+      return true;
     }
 
     @Override
@@ -189,6 +222,9 @@ abstract sealed class Accumulator
         }
       } else {
         long[] v = ((LongColumn) argument).values();
+        if (!nulls && addToOne(v, rows)) {
+          return;
+        }
         for (int i = 0; i < rows; i++) {
           if (nulls && argument.isNull(i)) {
             continue;

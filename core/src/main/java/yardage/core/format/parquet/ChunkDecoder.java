@@ -51,7 +51,7 @@ final class ChunkDecoder extends PagedColumn {
     if (page == null) {
       return Optional.empty();
     }
-    byte[] b = page.getBytes().toByteArray();
+    byte[] b = PageCodecs.bytes(page.getBytes());
     int count = page.getValueCount();
     int[] repetitions = new int[count];
     int[] definitions = new int[count];
@@ -90,7 +90,7 @@ final class ChunkDecoder extends PagedColumn {
     if (page == null) {
       return Optional.empty();
     }
-    byte[] b = page.getBytes().toByteArray();
+    byte[] b = PageCodecs.bytes(page.getBytes());
     int rows = page.getValueCount();
     int at = 0;
     long[] nulls = null;
@@ -239,8 +239,12 @@ final class ChunkDecoder extends PagedColumn {
 
     @Override
     public Column some(int[] places, int n) {
-      int[] all = byRow();
       int[] some = new int[n];
+      if (byRow == null && nulls == null) {
+        RunDecoder.decode(b, at + 1, b.length, b[at], places, n, some);
+        return dictionary.gather(some, n);
+      }
+      int[] all = byRow();
       for (int i = 0; i < n; i++) {
         some[i] = all[places[i]];
       }
@@ -324,6 +328,12 @@ final class ChunkDecoder extends PagedColumn {
       case LONGS -> {
         long[] out = new long[rows];
         boolean narrow = isNarrow(descriptor);
+        if (dense && narrow) {
+          for (int r = 0; r < rows; r++) {
+            out[r] = PageBuffer.getInt(b, at + 4 * r);
+          }
+          yield new LongColumn(type, out, nulls, rows);
+        }
         for (int r = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
             out[r] = narrow ? PageBuffer.getInt(b, at) : PageBuffer.getLong(b, at);

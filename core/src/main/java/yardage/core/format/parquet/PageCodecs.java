@@ -7,6 +7,7 @@ import com.github.luben.zstd.ZstdException;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
+import java.util.Arrays;
 import java.util.zip.GZIPInputStream;
 import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.compression.CompressionCodecFactory;
@@ -31,7 +32,7 @@ class PageCodecs implements CompressionCodecFactory {
   static byte[] compress(byte[] bytes, int length) {
     byte[] out = new byte[(int) Zstd.compressBound(length)];
     int n = CONTEXT.get().compressByteArray(out, 0, out.length, bytes, 0, length);
-    return java.util.Arrays.copyOf(out, n);
+    return Arrays.copyOf(out, n);
   }
 
   @Override
@@ -44,11 +45,13 @@ class PageCodecs implements CompressionCodecFactory {
   public BytesInputDecompressor getDecompressor(CompressionCodecName codec) {
     return switch (codec) {
       case ZSTD -> new Inflate(PageCodecs::zstd);
-      case SNAPPY -> new Inflate((in, size) -> Snappy.uncompress(in));
+      case SNAPPY -> new Inflate((in, from, length, size) -> snappy(in, from, length));
       case GZIP ->
           new Inflate(
-              (in, size) -> new GZIPInputStream(new ByteArrayInputStream(in)).readNBytes(size));
-      case UNCOMPRESSED -> new Inflate((in, size) -> in);
+              (in, from, length, size) ->
+                  new GZIPInputStream(new ByteArrayInputStream(in, from, length)).readNBytes(size));
+      case UNCOMPRESSED ->
+          new Inflate((in, from, length, size) -> Arrays.copyOfRange(in, from, from + length));
       default ->
           throw new IllegalArgumentException(
               "Codec [%s] is not read here; use zstd, snappy, gzip or none".formatted(codec));
@@ -61,13 +64,37 @@ class PageCodecs implements CompressionCodecFactory {
   }
 
   static byte[] zstd(byte[] in, int size) throws IOException {
+    return zstd(in, 0, in.length, size);
+  }
+
+  private static byte[] zstd(byte[] in, int from, int length, int size) throws IOException {
     byte[] out = new byte[size];
     try {
-      int n = INFLATER.get().decompressByteArray(out, 0, size, in, 0, in.length);
-      return n == size ? out : java.util.Arrays.copyOf(out, n);
+      int n = INFLATER.get().decompressByteArray(out, 0, size, in, from, length);
+      return n == size ? out : Arrays.copyOf(out, n);
     } catch (ZstdException e) {
       throw new IOException("A compressed page is damaged: " + e.getMessage(), e);
     }
+  }
+
+  private static byte[] snappy(byte[] in, int from, int length) throws IOException {
+    byte[] out = new byte[Snappy.uncompressedLength(in, from, length)];
+    Snappy.uncompress(in, from, length, out, 0);
+    return out;
+  }
+
+  /** The bytes of a page, not copied where they fill an array. */
+  static byte[] bytes(BytesInput page) throws IOException {
+    ByteBuffer buffer = page.toByteBuffer();
+    if (buffer.hasArray()
+        && buffer.arrayOffset() == 0
+        && buffer.position() == 0
+        && buffer.remaining() == buffer.array().length) {
+      return buffer.array();
+    }
+    byte[] out = new byte[buffer.remaining()];
+    buffer.duplicate().get(out);
+    return out;
   }
 
   @Override
@@ -75,13 +102,17 @@ class PageCodecs implements CompressionCodecFactory {
 
   /** Inflates a page to at most {@code size} bytes. */
   private interface Codec {
-    byte[] inflate(byte[] in, int size) throws IOException;
+    byte[] inflate(byte[] in, int from, int length, int size) throws IOException;
   }
 
   private record Inflate(Codec codec) implements BytesInputDecompressor {
     @Override
     public BytesInput decompress(BytesInput bytes, int size) throws IOException {
-      byte[] out = codec.inflate(bytes.toByteArray(), size);
+      ByteBuffer in = bytes.toByteBuffer();
+      byte[] out =
+          in.hasArray()
+              ? codec.inflate(in.array(), in.arrayOffset() + in.position(), in.remaining(), size)
+              : codec.inflate(bytes.toByteArray(), 0, in.remaining(), size);
       if (out.length != size) {
         throw new IOException(
             "A compressed page is damaged: %d bytes where %d were promised"

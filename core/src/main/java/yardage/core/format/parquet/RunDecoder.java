@@ -12,15 +12,13 @@ final class RunDecoder {
   static void decode(byte[] b, int at, int end, int bitWidth, int count, int[] out) {
     int n = 0;
     int valueBytes = (bitWidth + 7) / 8;
-    long mask = (1L << bitWidth) - 1;
     while (n < count) {
       int header = 0;
       int shift = 0;
       int next;
       do {
         if (at >= end || shift > 28) {
-          throw new FileFormatException(
-              "A page ends inside a run: %d of %d values read".formatted(n, count));
+          throw cut(n, count);
         }
         next = b[at++];
         header |= (next & 0x7f) << shift;
@@ -37,17 +35,97 @@ final class RunDecoder {
       } else {
         int packedBytes = (header >>> 1) * bitWidth;
         int run = (int) Math.min(((long) header >>> 1) * 8, count - n);
-        long bitAt = (long) at * 8;
-        for (int i = 0; i < run; i++) {
-          int byteAt = (int) (bitAt >>> 3);
-          long word = byteAt + 8 <= b.length ? PageBuffer.getLong(b, byteAt) : tail(b, byteAt);
-          out[n + i] = (int) (word >>> (bitAt & 7) & mask);
-          bitAt += bitWidth;
+        int done = bitWidth <= 16 ? eights(b, at, bitWidth, run, out, n) : 0;
+        for (int i = done; i < run; i++) {
+          out[n + i] = packed(b, at, bitWidth, i);
         }
         n += run;
         at += packedBytes;
       }
     }
+  }
+
+  /**
+   * As {@link #decode(byte[], int, int, int, int, int[])}, only the values at some places, which go
+   * up.
+   */
+  static void decode(byte[] b, int at, int end, int bitWidth, int[] places, int count, int[] out) {
+    int first = 0;
+    int n = 0;
+    int valueBytes = (bitWidth + 7) / 8;
+    while (n < count) {
+      int header = 0;
+      int shift = 0;
+      int next;
+      do {
+        if (at >= end || shift > 28) {
+          throw cut(n, count);
+        }
+        next = b[at++];
+        header |= (next & 0x7f) << shift;
+        shift += 7;
+      } while (next < 0);
+      if ((header & 1) == 0) {
+        int behind = first + (header >>> 1);
+        int value = 0;
+        for (int i = 0; i < valueBytes; i++) {
+          value |= (b[at++] & 0xff) << 8 * i;
+        }
+        while (n < count && places[n] < behind) {
+          out[n++] = value;
+        }
+        first = behind;
+      } else {
+        int behind = first + (header >>> 1) * 8;
+        while (n < count && places[n] < behind) {
+          out[n] = packed(b, at, bitWidth, places[n] - first);
+          n++;
+        }
+        first = behind;
+        at += (header >>> 1) * bitWidth;
+      }
+    }
+  }
+
+  private static FileFormatException cut(int n, int count) {
+    return new FileFormatException(
+        "A page ends inside a run: %d of %d values read".formatted(n, count));
+  }
+
+  /** One of the values that are packed behind each other. */
+  private static int packed(byte[] b, int at, int bitWidth, int place) {
+    long bitAt = (long) at * 8 + (long) place * bitWidth;
+    int byteAt = (int) (bitAt >>> 3);
+    long word = byteAt + 8 <= b.length ? PageBuffer.getLong(b, byteAt) : tail(b, byteAt);
+    return (int) (word >>> (bitAt & 7) & (1L << bitWidth) - 1);
+  }
+
+  /**
+   * Values of at most 16 bits, eight at a time: eight of them begin with a byte, and four fit a
+   * long.
+   *
+   * @return how many; those behind them are left to others
+   */
+  private static int eights(byte[] b, int at, int bitWidth, int run, int[] out, int n) {
+    int mask = (1 << bitWidth) - 1;
+    int half = 4 * bitWidth >>> 3;
+    int rest = 4 * bitWidth & 7;
+    int i = 0;
+    for (; i + 8 <= run && at + half + 8 <= b.length; i += 8) {
+      long first = PageBuffer.getLong(b, at);
+      long second = PageBuffer.getLong(b, at + half) >>> rest;
+      int o = n + i;
+      out[o] = (int) first & mask;
+      out[o + 1] = (int) (first >>> bitWidth) & mask;
+      out[o + 2] = (int) (first >>> 2 * bitWidth) & mask;
+      out[o + 3] = (int) (first >>> 3 * bitWidth) & mask;
+      out[o + 4] = (int) second & mask;
+      out[o + 5] = (int) (second >>> bitWidth) & mask;
+      out[o + 6] = (int) (second >>> 2 * bitWidth) & mask;
+      out[o + 7] = (int) (second >>> 3 * bitWidth) & mask;
+      at += bitWidth;
+    }
+    return i;
   }
 
   private static long tail(byte[] b, int at) {
