@@ -15,7 +15,7 @@ final class RowSieve {
   private static final int[] ALL = IntStream.range(0, ChunkEncoder.PAGE_ROWS).toArray();
 
   /** After so many rows a condition has to have left out a quarter of them. */
-  private static final int TRIED_ROWS = 8 * ChunkEncoder.PAGE_ROWS;
+  private static final int TRIED_ROWS = 2 * ChunkEncoder.PAGE_ROWS;
 
   private final List<Condition> conditions;
   private final int[] places = new int[ChunkEncoder.PAGE_ROWS];
