@@ -203,7 +203,7 @@ function SoFar({ requestId }: { requestId: string }) {
   const running = useRunning(1000)
   const read = readSoFar(running.data?.find((look) => look.requestId === requestId))
   return seconds > 0 ? (
-    <span className="quiet" aria-hidden="true">
+    <span className="quiet order-last basis-full" aria-hidden="true">
       {seconds} s so far{read && `: ${read}`}
     </span>
   ) : null

@@ -44,7 +44,7 @@ final class PlainWords {
               "%s takes %s arguments"),
           rule(
               "Unknown identifier '([^']*)'",
-              "There is no type [%s]; there are boolean, int, bigint, double, decimal(p, s), varchar(n), char(n), date and timestamp"),
+              "There is no type [%s]; there are boolean, int, bigint, double, decimal(p, s), varchar(n), char(n), varbinary, uuid, date, time, timestamp and timestamp with time zone"),
           rule(
               "Type mismatch in column (\\d+) of (\\w+)",
               "Column %s has unlike types in the queries of the %s; cast it in one of them"),

@@ -63,7 +63,7 @@ class SqlMistakesTest {
         "select upper(id) from rolls ~ 8 upper does not take (integer); cast what it is given, as in CAST(x AS varchar)",
         "select sum(loom) from rolls ~ 8 sum does not take (varchar); cast what it is given, as in CAST(x AS decimal(12, 2))",
         "select left(loom) from rolls ~ 8 LEFT takes 2 arguments",
-        "select cast(loom as numbr) from rolls ~ 21 There is no type [numbr]; there are boolean, int, bigint, double, decimal(p, s), varchar(n), char(n), date and timestamp",
+        "select cast(loom as numbr) from rolls ~ 21 There is no type [numbr]; there are boolean, int, bigint, double, decimal(p, s), varchar(n), char(n), varbinary, uuid, date, time, timestamp and timestamp with time zone",
         "select date_trunc('fortnight', woven) from rolls ~ 8 DATE_TRUNC has no unit [fortnight]; there are year, quarter, month, week, day, hour, minute, second and millisecond, as in DATE_TRUNC('month', woven_on)",
         "select to_char(woven, 'YYYY-MM-DD') from rolls ~ 8 [Y] cannot stand in the pattern [YYYY-MM-DD]; there are y, M, d, H, h, m, s, S and a, as in yyyy-MM-dd HH:mm; letters that stand for themselves go into quotes",
         "select regexp_replace(loom, '(', 'x') from rolls ~ 8 [(] is not a valid pattern: missing closing )",
