@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.IntPredicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.sql.SqlCall;
@@ -71,85 +72,67 @@ final class JsonTables {
    */
   Optional<Columns> at(String sql, int at, SqlParserPos place) {
     Matcher begin = BEGIN.matcher(sql).region(at, sql.length());
-    if (!begin.lookingAt() || at > 0 && Character.isJavaIdentifierPart(sql.charAt(at - 1))) {
+    if (!begins(BEGIN, sql, at) || !begin.lookingAt()) {
       return Optional.empty();
     }
-    int close = closing(sql, begin.end());
-    int columns = -1;
-    int comma = -1;
-    int depth = 0;
-    for (int i = begin.end(); i < close; i++) {
-      int behind = QueryParameters.behindQuoted(sql, i);
-      if (behind > i) {
-        i = behind - 1;
-        continue;
-      }
-      char c = sql.charAt(i);
-      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-      comma = c == ',' && depth == 0 ? i : comma;
-      Matcher m = COLUMNS.matcher(sql).region(i, close);
-      if (depth == 0 && m.lookingAt() && !Character.isJavaIdentifierPart(sql.charAt(i - 1))) {
-        columns = i;
-        List<String> parts = parts(sql.substring(m.end(), closing(sql, m.end())));
-        String path = comma < 0 ? "" : sql.substring(comma + 1, i).strip();
-        if (!path.matches("(?s)'(?:[^']|'')*'")) {
-          throw wrong(
-              place,
-              "needs the path of its rows as a constant, as in JSON_TABLE(note, '$.lots[*]'");
-        }
-        tables.put(place, new Read(path, columns(parts, place)));
-        break;
-      }
-    }
-    if (columns < 0) {
+    int comma = first(sql, begin.end(), i -> sql.charAt(i) == ',');
+    int columns = first(sql, comma, i -> begins(COLUMNS, sql, i));
+    int close = first(sql, columns, i -> false);
+    Matcher list = COLUMNS.matcher(sql).region(columns, sql.length());
+    if (!list.lookingAt()) {
       throw wrong(
           place,
           "needs its columns, as in JSON_TABLE(note, '$.lots[*]' COLUMNS (lot varchar PATH '$.lot', kg int PATH '$.kg'))");
     }
+    String path = comma < columns ? sql.substring(comma + 1, columns).strip() : "";
+    if (!path.matches("(?s)'(?:[^']|'')*'")) {
+      throw wrong(
+          place, "needs the path of its rows as a constant, as in JSON_TABLE(note, '$.lots[*]'");
+    }
+    String parts = sql.substring(list.end(), first(sql, list.end(), i -> false));
+    tables.put(place, new Read(path, columns(parts(parts), place)));
     return Optional.of(new Columns(columns, close));
+  }
+
+  private static boolean begins(Pattern pattern, String sql, int at) {
+    return pattern.matcher(sql).region(at, sql.length()).lookingAt()
+        && (at == 0 || !Character.isJavaIdentifierPart(sql.charAt(at - 1)));
   }
 
   private static SqlProblemException wrong(SqlParserPos place, String what) {
     return SqlProblemException.at(place, "JSON_TABLE " + what);
   }
 
-  /** Where the bracket ends that was opened before a place; the end of the text without one. */
-  private static int closing(String sql, int from) {
-    int depth = 1;
-    for (int i = from; i < sql.length(); i++) {
-      int behind = QueryParameters.behindQuoted(sql, i);
+  /**
+   * The first place that is wanted or ends the brackets around, of those that stand in no quotes
+   * and no other brackets; the end of the text without one.
+   */
+  private static int first(String text, int from, IntPredicate wanted) {
+    int depth = 0;
+    for (int i = from; i < text.length(); i++) {
+      int behind = QueryParameters.behindQuoted(text, i);
       if (behind > i) {
         i = behind - 1;
         continue;
       }
-      char c = sql.charAt(i);
-      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-      if (depth == 0) {
+      char c = text.charAt(i);
+      if (depth == 0 && (c == ')' || wanted.test(i))) {
         return i;
       }
+      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
     }
-    return sql.length();
+    return text.length();
   }
 
   /** What commas part that stand in no brackets. */
   private static List<String> parts(String list) {
     List<String> out = new ArrayList<>();
-    int depth = 0;
     int from = 0;
-    for (int i = 0; i < list.length(); i++) {
-      int behind = QueryParameters.behindQuoted(list, i);
-      if (behind > i) {
-        i = behind - 1;
-        continue;
-      }
-      char c = list.charAt(i);
-      depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-      if (c == ',' && depth == 0) {
-        out.add(list.substring(from, i).strip());
-        from = i + 1;
-      }
+    while (from <= list.length()) {
+      int end = first(list, from, i -> list.charAt(i) == ',');
+      out.add(list.substring(from, end).strip());
+      from = end + 1;
     }
-    out.add(list.substring(from).strip());
     return out;
   }
 

@@ -128,15 +128,15 @@ final class ChunkDecoder extends PagedColumn {
     }
   }
 
-  /** Values as they are. */
-  private final class PlainPage implements Page {
-    private final byte[] b;
-    private final int at;
-    private final int values;
-    private final long[] nulls;
-    private final int rows;
+  /** Values of a page that are not read yet. */
+  private abstract static class EncodedPage implements Page {
+    final byte[] b;
+    final int at;
+    final int values;
+    final long[] nulls;
+    final int rows;
 
-    PlainPage(byte[] b, int at, int values, long[] nulls, int rows) {
+    EncodedPage(byte[] b, int at, int values, long[] nulls, int rows) {
       this.b = b;
       this.at = at;
       this.values = values;
@@ -147,6 +147,13 @@ final class ChunkDecoder extends PagedColumn {
     @Override
     public int rows() {
       return rows;
+    }
+  }
+
+  /** Values as they are. */
+  private final class PlainPage extends EncodedPage {
+    PlainPage(byte[] b, int at, int values, long[] nulls, int rows) {
+      super(b, at, values, nulls, rows);
     }
 
     @Override
@@ -188,7 +195,7 @@ final class ChunkDecoder extends PagedColumn {
       if (nulls != null
           || !isInt && type.held() != Type.Held.LONGS
           || !(test instanceof ValueTest.Key key)) {
-        return Page.super.meeting(test, places, n, out);
+        return super.meeting(test, places, n, out);
       }
       KeyBits keys = key.keys();
       int found = 0;
@@ -203,25 +210,11 @@ final class ChunkDecoder extends PagedColumn {
   }
 
   /** Values as numbers of entries of the dictionary. */
-  private final class CodedPage implements Page {
-    private final byte[] b;
-    private final int at;
-    private final int values;
-    private final long[] nulls;
-    private final int rows;
+  private final class CodedPage extends EncodedPage {
     private int[] byRow;
 
     CodedPage(byte[] b, int at, int values, long[] nulls, int rows) {
-      this.b = b;
-      this.at = at;
-      this.values = values;
-      this.nulls = nulls;
-      this.rows = rows;
-    }
-
-    @Override
-    public int rows() {
-      return rows;
+      super(b, at, values, nulls, rows);
     }
 
     /** The entry of each row; -1 for null. */
@@ -255,7 +248,7 @@ final class ChunkDecoder extends PagedColumn {
     public int meeting(ValueTest test, int[] places, int n, int[] out) {
       boolean[] met = test.met(dictionary, pages.getTotalValueCount()).orElse(NOT_TOLD);
       if (met.length == 0) {
-        return Page.super.meeting(test, places, n, out);
+        return super.meeting(test, places, n, out);
       }
       int[] all = byRow();
       int found = 0;

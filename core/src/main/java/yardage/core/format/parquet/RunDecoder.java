@@ -13,23 +13,12 @@ final class RunDecoder {
     int n = 0;
     int valueBytes = (bitWidth + 7) / 8;
     while (n < count) {
-      int header = 0;
-      int shift = 0;
-      int next;
-      do {
-        if (at >= end || shift > 28) {
-          throw cut(n, count);
-        }
-        next = b[at++];
-        header |= (next & 0x7f) << shift;
-        shift += 7;
-      } while (next < 0);
+      int header = header(b, at, end, n, count);
+      at += headerBytes(b, at);
       if ((header & 1) == 0) {
         int run = Math.min(header >>> 1, count - n);
-        int value = 0;
-        for (int i = 0; i < valueBytes; i++) {
-          value |= (b[at++] & 0xff) << 8 * i;
-        }
+        int value = repeated(b, at, valueBytes);
+        at += valueBytes;
         java.util.Arrays.fill(out, n, n + run, value);
         n += run;
       } else {
@@ -54,23 +43,12 @@ final class RunDecoder {
     int n = 0;
     int valueBytes = (bitWidth + 7) / 8;
     while (n < count) {
-      int header = 0;
-      int shift = 0;
-      int next;
-      do {
-        if (at >= end || shift > 28) {
-          throw cut(n, count);
-        }
-        next = b[at++];
-        header |= (next & 0x7f) << shift;
-        shift += 7;
-      } while (next < 0);
+      int header = header(b, at, end, n, count);
+      at += headerBytes(b, at);
       if ((header & 1) == 0) {
         int behind = first + (header >>> 1);
-        int value = 0;
-        for (int i = 0; i < valueBytes; i++) {
-          value |= (b[at++] & 0xff) << 8 * i;
-        }
+        int value = repeated(b, at, valueBytes);
+        at += valueBytes;
         while (n < count && places[n] < behind) {
           out[n++] = value;
         }
@@ -87,9 +65,38 @@ final class RunDecoder {
     }
   }
 
-  private static FileFormatException cut(int n, int count) {
-    return new FileFormatException(
-        "A page ends inside a run: %d of %d values read".formatted(n, count));
+  /** The head of a run, as a number of seven bits a byte. */
+  private static int header(byte[] b, int at, int end, int n, int count) {
+    int header = 0;
+    int shift = 0;
+    int next;
+    do {
+      if (at >= end || shift > 28) {
+        throw new FileFormatException(
+            "A page ends inside a run: %d of %d values read".formatted(n, count));
+      }
+      next = b[at++];
+      header |= (next & 0x7f) << shift;
+      shift += 7;
+    } while (next < 0);
+    return header;
+  }
+
+  /** As many as were written; a writer may have used more than the number needs. */
+  private static int headerBytes(byte[] b, int at) {
+    int n = 1;
+    while (b[at + n - 1] < 0) {
+      n++;
+    }
+    return n;
+  }
+
+  private static int repeated(byte[] b, int at, int valueBytes) {
+    int value = 0;
+    for (int i = 0; i < valueBytes; i++) {
+      value |= (b[at + i] & 0xff) << 8 * i;
+    }
+    return value;
   }
 
   /** One of the values that are packed behind each other. */
