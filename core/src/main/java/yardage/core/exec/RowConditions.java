@@ -95,8 +95,12 @@ final class RowConditions implements Operation.Visitor<Boolean> {
         }
       }
     }
-    // The right columns stand behind, and are not the scan's.
-    origin = IntStream.range(0, width).map(this::origin).toArray();
+    // The right columns stand behind, and are not the scan's. Where right rows without a match come
+    // out, a left row that is left out would make one of those.
+    origin =
+        join.spec().kind().keepsRight()
+            ? new int[0]
+            : IntStream.range(0, width).map(this::origin).toArray();
     straight = false;
     return true;
   }

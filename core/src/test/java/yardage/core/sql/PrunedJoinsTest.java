@@ -13,6 +13,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.StepTally;
@@ -104,6 +105,31 @@ class PrunedJoinsTest {
     assertEquals(skipped, tally.snapshot().filesSkipped());
     assertEquals(unpruned(sql), rows);
     assertTrue(tally.snapshot().filesSkipped() <= 1, "the other way skips no file of rolls");
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"full", "right", "left"})
+  void aFilterOfLeftRowsMakesNoRightRowUnmatched(String kind) {
+    // Of 4,000 rows every hundredth has no part; the other table has all numbers.
+    lake.file(
+        "some/1.csv",
+        IntStream.range(0, 4_000)
+            .mapToObj(i -> "%d,%s\n".formatted(i % 50, i % 100 == 0 ? "" : i % 3))
+            .collect(Collectors.joining("", "n,part\n", "")));
+    lake.declare(
+        "feed: halves\nfiles: some/*\ntext: {}\ncolumns: {n: int, part: {type: int, nulls: ['']}}\n");
+    lake.run(
+        "pipeline: halves\nsteps:\n  rows: {read: {feed: halves}}\n  out: {from: rows, write: {table: t.halves, mode: replace}}\n");
+    String sql =
+        "select s.n, s.part, d.day_key from t.halves s %s join (select * from t.days where day_key < 60) d on s.n = d.day_key where %s";
+
+    List<String> rows = rows(sql.formatted(kind, "s.part is null"));
+
+    assertEquals(
+        rows(sql.formatted(kind, "(s.part is null and (d.day_key > -1 or d.day_key is null))")),
+        rows);
+    assertEquals(rows(sql.formatted(kind, "coalesce(s.part + d.day_key, s.part) is null")), rows);
+    assertEquals(kind.equals("left") ? 40 : 50, rows.size());
   }
 
   @ParameterizedTest
