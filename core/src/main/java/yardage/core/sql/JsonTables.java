@@ -30,6 +30,8 @@ final class JsonTables {
   private static final String NAME = "(\\w+|\"(?:[^\"]|\"\")+\")";
   private static final Pattern PLACE =
       Pattern.compile(NAME + "\\s+FOR\\s+ORDINALITY", Pattern.CASE_INSENSITIVE);
+  private static final Pattern NESTED =
+      Pattern.compile("NESTED\\s+(?:PATH\\s+)?'", Pattern.CASE_INSENSITIVE);
   private static final Pattern COLUMN =
       Pattern.compile(
           NAME
@@ -142,7 +144,7 @@ final class JsonTables {
     for (String part : parts) {
       Matcher counted = PLACE.matcher(part);
       Matcher column = COLUMN.matcher(part);
-      if (part.regionMatches(true, 0, "NESTED", 0, 6)) {
+      if (NESTED.matcher(part).lookingAt()) {
         throw wrong(
             place,
             "has no NESTED columns; take the inner list as FORMAT JSON, and put another JSON_TABLE over it");
@@ -166,7 +168,10 @@ final class JsonTables {
         Optional.ofNullable(column.group("path")).orElseGet(() -> "'$.%s'".formatted(key(column)));
     String other = Optional.ofNullable(column.group("other")).orElse("");
     if (column.group("exists") != null) {
-      return "JSON_EXISTS(%s, %s)".formatted(ITEM, path);
+      String exists = "JSON_EXISTS(%s, %s)".formatted(ITEM, path);
+      return type.equalsIgnoreCase("boolean")
+          ? exists
+          : "CAST(CASE WHEN %s THEN 1 ELSE 0 END AS %s)".formatted(exists, type);
     } else if (column.group("json") != null) {
       return "CAST(JSON_QUERY(%s, %s%s) AS %s)".formatted(ITEM, path, other, type);
     }

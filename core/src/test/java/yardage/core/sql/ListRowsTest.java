@@ -82,6 +82,7 @@ class ListRowsTest {
         "select kg, has, tags from JSON_TABLE (NOTE, '$.lots[*]' COLUMNS (kg varchar DEFAULT 'none' ON EMPTY, has boolean EXISTS PATH '$.tags', tags varchar FORMAT JSON PATH '$.tags')) AS l | 7.5 true [\"x\",\"y\"], none false null, many true []",
         "select m.mill, t.tag from json_table(NOTE, '$' columns (mill varchar path '$.mill', lots varchar format json path '$.lots')) as m, json_table(m.lots, '$[*].tags[*]' columns (tag varchar path '$')) as t | East x, East y",
         "select b.bale, l.lot from t.bales b left join json_table(case b.bale when 1 then NOTE end, '$.lots[0]' columns (lot varchar)) as l on true | 1 A, 2 null, 3 null",
+        "select nested_lot, tagged from json_table(NOTE, '$.lots[*]' columns (nested_lot varchar path '$.lot', tagged int exists path '$.tags')) as l | A 1, B, (2) 0, C 1",
         "select count(*) from json_table('no json', '$[*]' columns (a int path '$')) as l | 0",
         "select x.day, x.\"at\" from json_table('[{\"day\": \"2026-11-30\", \"at\": \"2026-11-30 07:30:00\"}]', '$[*]' columns (day date, \"at\" timestamp)) as x | 2026-11-30 2026-11-30T07:30"
       })

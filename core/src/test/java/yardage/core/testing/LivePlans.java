@@ -8,7 +8,16 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
+import yardage.core.column.Batch;
+import yardage.core.column.BooleanColumn;
+import yardage.core.column.Column;
+import yardage.core.column.IntColumn;
+import yardage.core.column.LongColumn;
 import yardage.core.exec.*;
+import yardage.core.expr.ExpressionException;
+import yardage.core.plan.ColumnCondition;
+import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
 import yardage.core.plan.RowCondition;
 import yardage.core.plan.RowDescription;
@@ -90,7 +99,73 @@ public final class LivePlans implements Endpoints {
 
   @Override
   public ScanSource source(ScanDescription what, List<RowCondition> counting, StepTally tally) {
-    return SOURCES.get(((Live) what).number());
+    ScanSource source = SOURCES.get(((Live) what).number());
+    return counting.isEmpty() ? source : onlyCounting(source, counting, tally);
+  }
+
+  /**
+   * Leaves out every row that does not meet a condition, where files leave out those that cost
+   * nothing: a condition that should not have come so far shows.
+   */
+  private static ScanSource onlyCounting(
+      ScanSource source, List<RowCondition> counting, StepTally tally) {
+    return new ScanSource() {
+      @Override
+      public List<Split> splits() {
+        return source.splits().stream()
+            .<Split>map(
+                split ->
+                    new Split() {
+                      @Override
+                      public void read(Worker worker, BatchConsumer out) {
+                        split.read(worker, batch -> out.accept(counting(batch, counting, tally)));
+                      }
+
+                      @Override
+                      public long place() {
+                        return split.place();
+                      }
+                    })
+            .toList();
+      }
+
+      @Override
+      public int inputs() {
+        return source.inputs();
+      }
+    };
+  }
+
+  private static Batch counting(Batch batch, List<RowCondition> counting, StepTally tally) {
+    int[] rows =
+        IntStream.range(0, batch.rowCount())
+            .filter(r -> counting.stream().allMatch(c -> counts(c, batch.column(c.column()), r)))
+            .toArray();
+    // So that the books balance.
+    tally.filtered.add(batch.rowCount() - rows.length);
+    return batch.gather(rows, rows.length);
+  }
+
+  private static boolean counts(RowCondition condition, Column column, int row) {
+    if (condition instanceof KeyRange range) {
+      long value =
+          column.isNull(row)
+              ? 0
+              : column instanceof IntColumn i
+                  ? i.values()[row]
+                  : ((LongColumn) column).values()[row];
+      return !column.isNull(row)
+          && value >= ((Number) range.smallest()).longValue()
+          && value <= ((Number) range.largest()).longValue()
+          && range.which().map(keys -> keys.has(value)).orElse(true);
+    }
+    try {
+      Batch one = new Batch(List.of(column.gather(new int[] {row}, 1)), 1, 0);
+      BooleanColumn met = (BooleanColumn) ((ColumnCondition) condition).condition().evaluate(one);
+      return !met.isNull(0) && met.values()[0] != 0;
+    } catch (ExpressionException e) {
+      return true;
+    }
   }
 
   @Override
