@@ -67,7 +67,7 @@ final class BeyondGrammar extends SqlShuttle {
     jsonTables = new JsonTables(reader);
   }
 
-  private static Pattern words(String regex) {
+  static Pattern words(String regex) {
     return Pattern.compile("\\b" + regex, Pattern.CASE_INSENSITIVE);
   }
 
@@ -117,7 +117,8 @@ final class BeyondGrammar extends SqlShuttle {
     return text.toString();
   }
 
-  private static Matcher at(Pattern pattern, String sql, int at) {
+  /** The match that begins at a place; null without one. */
+  static Matcher at(Pattern pattern, String sql, int at) {
     Matcher m = pattern.matcher(sql).region(at, sql.length()).useTransparentBounds(true);
     return m.lookingAt() ? m : null;
   }

@@ -23,10 +23,8 @@ import org.apache.calcite.sql.util.SqlShuttle;
  * column as a {@code JSON_VALUE} of one of its elements.
  */
 final class JsonTables {
-  private static final Pattern BEGIN =
-      Pattern.compile("JSON_TABLE\\s*\\(", Pattern.CASE_INSENSITIVE);
-  private static final Pattern COLUMNS =
-      Pattern.compile("COLUMNS\\s*\\(", Pattern.CASE_INSENSITIVE);
+  private static final Pattern BEGIN = BeyondGrammar.words("JSON_TABLE\\s*\\(");
+  private static final Pattern COLUMNS = BeyondGrammar.words("COLUMNS\\s*\\(");
   private static final String NAME = "(\\w+|\"(?:[^\"]|\"\")+\")";
   private static final Pattern PLACE =
       Pattern.compile(NAME + "\\s+FOR\\s+ORDINALITY", Pattern.CASE_INSENSITIVE);
@@ -73,15 +71,15 @@ final class JsonTables {
    * @throws SqlProblemException when its columns cannot be read
    */
   Optional<Columns> at(String sql, int at, SqlParserPos place) {
-    Matcher begin = BEGIN.matcher(sql).region(at, sql.length());
-    if (!begins(BEGIN, sql, at) || !begin.lookingAt()) {
+    Matcher begin = BeyondGrammar.at(BEGIN, sql, at);
+    if (begin == null) {
       return Optional.empty();
     }
     int comma = first(sql, begin.end(), i -> sql.charAt(i) == ',');
-    int columns = first(sql, comma, i -> begins(COLUMNS, sql, i));
+    int columns = first(sql, comma, i -> BeyondGrammar.at(COLUMNS, sql, i) != null);
     int close = first(sql, columns, i -> false);
-    Matcher list = COLUMNS.matcher(sql).region(columns, sql.length());
-    if (!list.lookingAt()) {
+    Matcher list = BeyondGrammar.at(COLUMNS, sql, columns);
+    if (list == null) {
       throw wrong(
           place,
           "needs its columns, as in JSON_TABLE(note, '$.lots[*]' COLUMNS (lot varchar PATH '$.lot', kg int PATH '$.kg'))");
@@ -94,11 +92,6 @@ final class JsonTables {
     String parts = sql.substring(list.end(), first(sql, list.end(), i -> false));
     tables.put(place, new Read(path, columns(parts(parts), place)));
     return Optional.of(new Columns(columns, close));
-  }
-
-  private static boolean begins(Pattern pattern, String sql, int at) {
-    return pattern.matcher(sql).region(at, sql.length()).lookingAt()
-        && (at == 0 || !Character.isJavaIdentifierPart(sql.charAt(at - 1)));
   }
 
   private static SqlProblemException wrong(SqlParserPos place, String what) {
