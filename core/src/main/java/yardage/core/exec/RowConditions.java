@@ -108,10 +108,7 @@ final class RowConditions implements Operation.Visitor<Boolean> {
   private static Optional<KeyRange> range(int column, Column keys) {
     boolean isInt = keys.type().held() == Type.Held.INTS;
     boolean isLong =
-        switch (keys.type().kind()) {
-          case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
-          default -> false;
-        };
+        keys.type().held() == Type.Held.LONGS && keys.type().kind() != Type.Kind.DECIMAL;
     return isInt || isLong
         ? Bounds.of(keys).map(b -> range(column, keys, b, isInt))
         : Optional.empty();

@@ -28,11 +28,21 @@ public final class KeyBits {
     KeyBits out = new KeyBits(smallest, count);
     for (int r = 0; r < keys.size(); r++) {
       if (!keys.isNull(r)) {
-        long value = keys instanceof IntColumn i ? i.values()[r] : ((LongColumn) keys).values()[r];
-        Bits.set(out.bits, (int) (value - smallest));
+        Bits.set(out.bits, (int) (value(keys, r) - smallest));
       }
     }
     return out;
+  }
+
+  private static long value(Column column, int row) {
+    return column instanceof IntColumn ints
+        ? ints.values()[row]
+        : ((LongColumn) column).values()[row];
+  }
+
+  /** Whether a column of ints or longs has one of them in a row; null is none. */
+  public boolean has(Column column, int row) {
+    return !column.isNull(row) && has(value(column, row));
   }
 
   public boolean has(long value) {

@@ -62,7 +62,8 @@ final class ChunkDecoder extends PagedColumn {
       values += d == descriptor.getMaxDefinitionLevel() ? 1 : 0;
     }
     return Optional.of(
-        new LeafPage(count, definitions, repetitions, values(page, b, at, values, null, values)));
+        new LeafPage(
+            count, definitions, repetitions, encoded(page, b, at, values, null, values).all()));
   }
 
   private static int levels(byte[] b, int at, int max, int[] out) {
@@ -108,24 +109,24 @@ final class ChunkDecoder extends PagedColumn {
         }
       }
     }
-    if (isCoded(page)) {
-      return Optional.of(new CodedPage(b, at, values, nulls, rows));
-    }
-    isPlain(page);
-    return Optional.of(new PlainPage(b, at, values, nulls, rows));
+    return Optional.of(encoded(page, b, at, values, nulls, rows));
   }
 
-  private static boolean isCoded(DataPageV1 page) {
-    return page.getValueEncoding() == Encoding.RLE_DICTIONARY
-        || page.getValueEncoding() == Encoding.PLAIN_DICTIONARY;
-  }
-
-  private void isPlain(DataPageV1 page) {
-    if (page.getValueEncoding() != Encoding.PLAIN) {
-      throw new FileFormatException(
-          "Column [%s] is encoded as %s, which is not read yet"
-              .formatted(descriptor.getPath()[0], page.getValueEncoding()));
+  /**
+   * @param at where the values begin in {@code b}
+   * @param values how many there are, without nulls
+   */
+  private Page encoded(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {
+    Encoding encoding = page.getValueEncoding();
+    if (encoding == Encoding.PLAIN) {
+      return new PlainPage(b, at, values, nulls, rows);
     }
+    if (encoding == Encoding.RLE_DICTIONARY || encoding == Encoding.PLAIN_DICTIONARY) {
+      return new CodedPage(b, at, values, nulls, rows);
+    }
+    throw new FileFormatException(
+        "Column [%s] is encoded as %s, which is not read yet"
+            .formatted(descriptor.getPath()[0], encoding));
   }
 
   /** Values of a page that are not read yet. */
@@ -261,14 +262,6 @@ final class ChunkDecoder extends PagedColumn {
       }
       return found;
     }
-  }
-
-  private Column values(DataPageV1 page, byte[] b, int at, int values, long[] nulls, int rows) {
-    if (isCoded(page)) {
-      return dictionary.gather(codes(b, at, values, nulls, rows), rows);
-    }
-    isPlain(page);
-    return plain(b, at, values, nulls, rows, descriptor, type);
   }
 
   private void ensureCodes(int rows) {

@@ -88,7 +88,7 @@ public final class DataFileReader implements AutoCloseable {
             break;
           }
         }
-        int counted = sieve.sift(n);
+        int counted = sifted(sieve, n, ordinal);
         sequence++;
         rows -= n;
         if (counted == 0) {
@@ -118,6 +118,14 @@ public final class DataFileReader implements AutoCloseable {
     } catch (IOException e) {
       throw new UncheckedIOException(
           "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
+    }
+  }
+
+  private int sifted(RowSieve sieve, int rows, int ordinal) throws IOException {
+    try {
+      return sieve.sift(rows);
+    } catch (RuntimeException e) {
+      throw damaged(ordinal, "", e);
     }
   }
 

@@ -19,7 +19,6 @@ final class RowSieve {
 
   private final List<Condition> conditions;
   private final int[] places = new int[ChunkEncoder.PAGE_ROWS];
-  private boolean all = true;
 
   private static final class Condition {
     private final PagedColumn column;
@@ -70,15 +69,11 @@ final class RowSieve {
       }
     }
     // A few rows that do not count are less work than picking the others out.
-    all = !isFew(left, rows);
-    return all ? rows : left;
+    return isFew(left, rows) ? left : rows;
   }
 
   /** Takes the next rows of a column, as they were sifted. */
   Column next(PagedColumn column, int rows, int counted) throws IOException {
-    if (all) {
-      return column.next(rows);
-    }
-    return column.next(rows, places, counted);
+    return counted == rows ? column.next(rows) : column.next(rows, places, counted);
   }
 }

@@ -5,8 +5,6 @@ import java.util.Optional;
 import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
-import yardage.core.column.IntColumn;
-import yardage.core.column.LongColumn;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Literal;
@@ -57,11 +55,7 @@ abstract sealed class ValueTest {
     Optional<boolean[]> look(Column dictionary, long rows) {
       boolean[] out = new boolean[dictionary.size() + 1];
       for (int i = 0; i < dictionary.size(); i++) {
-        out[i] =
-            keys.has(
-                dictionary instanceof IntColumn c
-                    ? c.values()[i]
-                    : ((LongColumn) dictionary).values()[i]);
+        out[i] = keys.has(dictionary, i);
       }
       return Optional.of(out);
     }
