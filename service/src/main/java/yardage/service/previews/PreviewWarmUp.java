@@ -11,6 +11,7 @@ import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.read.PipelineDocument;
+import yardage.service.BesideStart;
 import yardage.service.documents.DocumentStore;
 import yardage.service.documents.StoredDocument;
 import yardage.service.pipelines.Drafts;
@@ -37,10 +38,7 @@ class PreviewWarmUp {
 
   @EventListener(ApplicationReadyEvent.class)
   void warmUp() {
-    Thread thread = new Thread(this::run, "yardage-preview-warm-up");
-    thread.setDaemon(true);
-    thread.setPriority(Thread.MIN_PRIORITY);
-    thread.start();
+    BesideStart.run("yardage-preview-warm-up", this::run);
   }
 
   private void run() {

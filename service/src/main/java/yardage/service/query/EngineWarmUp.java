@@ -7,6 +7,7 @@ import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import yardage.core.format.NativeLibraries;
+import yardage.service.BesideStart;
 
 /**
  * Plans and runs a query that reads nothing, beside the start: the first plan in a fresh JVM takes
@@ -32,10 +33,7 @@ class EngineWarmUp {
 
   @EventListener(ApplicationReadyEvent.class)
   void warmUp() {
-    Thread thread = new Thread(this::run, "yardage-warm-up");
-    thread.setDaemon(true);
-    thread.setPriority(Thread.MIN_PRIORITY);
-    thread.start();
+    BesideStart.run("yardage-warm-up", this::run);
   }
 
   private void run() {
