@@ -1,8 +1,7 @@
 package yardage.service.overview;
 
 import java.util.List;
-import org.springframework.context.event.ContextClosedEvent;
-import org.springframework.context.event.EventListener;
+import org.springframework.context.ConfigurableApplicationContext;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -22,12 +21,17 @@ class OverviewController {
   private final DocumentStore documents;
   private final LakeService lake;
   private final RunService runs;
-  private volatile boolean ending;
+  private final ConfigurableApplicationContext context;
 
-  OverviewController(DocumentStore documents, LakeService lake, RunService runs) {
+  OverviewController(
+      DocumentStore documents,
+      LakeService lake,
+      RunService runs,
+      ConfigurableApplicationContext context) {
     this.documents = documents;
     this.lake = lake;
     this.runs = runs;
+    this.context = context;
   }
 
   record Overview(
@@ -41,17 +45,11 @@ class OverviewController {
 
   record Health(String status) {}
 
-  /** First of all that happens when the service is told to stop. */
-  @EventListener
-  void ending(ContextClosedEvent event) {
-    ending = true;
-  }
-
   /** Says no from the moment on which the service was told to stop, while it still answers. */
   @Open
   @GetMapping("/health")
   Health health() {
-    if (ending) {
+    if (context.isClosed()) {
       throw new ApiException(
           HttpStatus.SERVICE_UNAVAILABLE,
           "service-ends",
