@@ -49,7 +49,7 @@ export default function FeedsPage() {
       title="Feeds"
       aside={
         <>
-          <Find label="Search feeds" placeholder="a part of a name, of what it is, of a format" />
+          <Find label="Search feeds" placeholder="a part of a name, or a format" />
           <Link className="btn btn-primary btn-sm" to="/feeds/new">
             Bring files in
           </Link>

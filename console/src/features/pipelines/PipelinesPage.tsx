@@ -53,7 +53,7 @@ export default function PipelinesPage() {
       title="Pipelines"
       aside={
         <>
-          <Find label="Search pipelines" placeholder="a part of a name, of what it is, of a state" />
+          <Find label="Search pipelines" placeholder="a part of a name, or a state" />
           <Link to="/pipelines/begin" className="btn btn-primary btn-sm">
             Begin, step by step
           </Link>
