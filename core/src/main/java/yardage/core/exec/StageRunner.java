@@ -73,7 +73,7 @@ final class StageRunner {
             new Input.Visitor<>() {
               @Override
               public ScanSource scanned(Input.Scanned scanned) {
-                return scan(scanned.source(), RowConditions.of(chain, earlier), tally);
+                return scan(scanned.source(), RowConditions.of(scanned.sought(), earlier), tally);
               }
 
               @Override

@@ -7,4 +7,9 @@ import yardage.core.expr.Expression;
  *
  * @param condition over batches of that column alone
  */
-public record ColumnCondition(int column, Expression condition) implements RowCondition {}
+public record ColumnCondition(int column, Expression condition) implements RowCondition, Sought {
+  @Override
+  public ColumnCondition at(int other) {
+    return new ColumnCondition(other, condition);
+  }
+}

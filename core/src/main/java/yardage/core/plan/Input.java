@@ -1,5 +1,9 @@
 package yardage.core.plan;
 
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+
 /** Where a chain's rows come from. */
 public sealed interface Input {
   /** One answer for each kind. */
@@ -11,11 +15,33 @@ public sealed interface Input {
 
   <R> R accept(Visitor<R> visitor);
 
-  /** A source outside. */
-  record Scanned(ScanDescription source) implements Input {
+  /** The stages that have to be over, by their numbers. */
+  Set<Integer> needs();
+
+  /**
+   * A source outside.
+   *
+   * @param sought all that rows which count meet
+   */
+  record Scanned(ScanDescription source, List<Sought> sought) implements Input {
+    public Scanned {
+      sought = List.copyOf(sought);
+    }
+
     @Override
     public <R> R accept(Visitor<R> visitor) {
       return visitor.scanned(this);
+    }
+
+    @Override
+    public Set<Integer> needs() {
+      Set<Integer> out = new TreeSet<>();
+      for (Sought s : sought) {
+        if (s instanceof HeldKeys keys) {
+          out.add(keys.stage());
+        }
+      }
+      return out;
     }
   }
 
@@ -24,6 +50,11 @@ public sealed interface Input {
     @Override
     public <R> R accept(Visitor<R> visitor) {
       return visitor.rows(this);
+    }
+
+    @Override
+    public Set<Integer> needs() {
+      return Set.of(stage);
     }
   }
 }

@@ -43,10 +43,4 @@ public record JoinSpec(
               .formatted(left.size(), width, schema.size()));
     }
   }
-
-  /** The same, with another word on what is noted and what need not be read. */
-  public JoinSpec told(boolean keeps, boolean prunes) {
-    return new JoinSpec(
-        step, kind, leftKeys, rightKeys, residual, left, right, schema, mainIsRight, keeps, prunes);
-  }
 }

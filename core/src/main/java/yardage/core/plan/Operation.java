@@ -21,15 +21,7 @@ public sealed interface Operation {
 
   <R> R accept(Visitor<R> visitor);
 
-  /**
-   * @param single as {@link PlanNode.Filter#single} has it
-   */
-  record Filter(String step, Expression condition, List<ColumnCondition> single)
-      implements Operation {
-    public Filter {
-      single = List.copyOf(single);
-    }
-
+  record Filter(String step, Expression condition) implements Operation {
     @Override
     public <R> R accept(Visitor<R> visitor) {
       return visitor.filter(this);

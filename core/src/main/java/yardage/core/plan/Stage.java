@@ -31,9 +31,7 @@ public record Stage(int id, List<List<Chain>> phases, Output output) {
     Set<Integer> out = new TreeSet<>();
     for (List<Chain> phase : phases) {
       for (Chain chain : phase) {
-        if (chain.input() instanceof Input.Rows rows) {
-          out.add(rows.stage());
-        }
+        out.addAll(chain.input().needs());
         for (Operation operation : chain.operations()) {
           if (operation instanceof Operation.Probe probe) {
             out.add(probe.stage());

@@ -1,9 +1,14 @@
 package yardage.core.plan;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.IntUnaryOperator;
+import java.util.stream.Stream;
+import yardage.core.column.Type;
+import yardage.core.expr.Expression;
 
 /**
  * Cuts plans into stages: at every node that takes all rows before it gives one. Pure, and the same
@@ -24,12 +29,15 @@ public final class StageCutter {
    */
   public static List<Stage> cut(List<Root> roots) {
     StageCutter cutter = new StageCutter();
-    roots.forEach(r -> cutter.stage(r.plan(), r.output()));
+    roots.forEach(r -> cutter.stage(r.plan(), r.output(), List.of()));
     return List.copyOf(cutter.stages);
   }
 
-  private int stage(PlanNode plan, Output output) {
-    List<List<Stage.Chain>> phases = plan.accept(new Phases());
+  /**
+   * @param sought of the plan's rows
+   */
+  private int stage(PlanNode plan, Output output, List<Sought> sought) {
+    List<List<Stage.Chain>> phases = plan.accept(new Phases(sought));
     stages.add(new Stage(stages.size(), phases, output));
     return stages.size() - 1;
   }
@@ -51,28 +59,62 @@ public final class StageCutter {
     return new Stage.Chain(chain.step(), chain.input(), more);
   }
 
-  /** The phases of the stage that a node is in; the stages below it are made on the way. */
+  /**
+   * The phases of the stage that a node is in; the stages below it are made on the way. What is
+   * sought of its rows is handed down to the scans: through a group where it is about what is
+   * grouped by, and from one side of a join to the other where it is about keys, which are equal.
+   */
   private final class Phases implements PlanNode.Visitor<List<List<Stage.Chain>>> {
+    private final List<Sought> sought;
+
+    /**
+     * @param sought of the node's rows
+     */
+    Phases(List<Sought> sought) {
+      this.sought = sought;
+    }
+
     private List<List<Stage.Chain>> of(PlanNode node) {
       return node.accept(this);
+    }
+
+    /** What is sought of the rows below, of which {@code origin} says where each column is. */
+    private List<Sought> below(IntUnaryOperator origin) {
+      List<Sought> out = new ArrayList<>();
+      for (Sought s : sought) {
+        int column = origin.applyAsInt(s.column());
+        if (column >= 0) {
+          out.add(s.at(column));
+        }
+      }
+      return out;
+    }
+
+    private List<Sought> and(List<? extends Sought> more) {
+      return Stream.concat(more.stream(), sought.stream()).distinct().toList();
     }
 
     @Override
     public List<List<Stage.Chain>> scan(PlanNode.Scan scan) {
       return List.of(
-          List.of(new Stage.Chain(scan.step(), new Input.Scanned(scan.source()), List.of())));
+          List.of(
+              new Stage.Chain(scan.step(), new Input.Scanned(scan.source(), sought), List.of())));
     }
 
     @Override
     public List<List<Stage.Chain>> filter(PlanNode.Filter filter) {
       return append(
-          of(filter.input()),
-          new Operation.Filter(filter.step(), filter.condition(), filter.single()));
+          filter.input().accept(new Phases(and(filter.single()))),
+          new Operation.Filter(filter.step(), filter.condition()));
     }
 
     @Override
     public List<List<Stage.Chain>> project(PlanNode.Project project) {
-      return append(of(project.input()), new Operation.Project(project.expressions()));
+      List<Expression> expressions = project.expressions();
+      Phases below =
+          new Phases(
+              below(c -> expressions.get(c) instanceof Expression.Input in ? in.ordinal() : -1));
+      return append(below.of(project.input()), new Operation.Project(expressions));
     }
 
     @Override
@@ -83,7 +125,8 @@ public final class StageCutter {
 
     @Override
     public List<List<Stage.Chain>> apply(PlanNode.Apply apply) {
-      return append(of(apply.input()), new Operation.Apply(apply.step(), apply.what()));
+      return append(
+          new Phases(List.of()).of(apply.input()), new Operation.Apply(apply.step(), apply.what()));
     }
 
     @Override
@@ -103,33 +146,97 @@ public final class StageCutter {
 
     @Override
     public List<List<Stage.Chain>> join(PlanNode.Join join) {
-      int right = stage(join.right(), new Output.Build(join.spec()));
+      JoinSpec spec = join.spec();
+      List<Sought> ofLeft = ofLeft(spec);
+      int right = stage(join.right(), new Output.Build(spec), ofRight(spec));
+      if (spec.prunes()) {
+        for (int k = 0; k < spec.leftKeys().length; k++) {
+          ofLeft.add(new HeldKeys(spec.leftKeys()[k], right, k));
+        }
+      }
       List<List<Stage.Chain>> phases =
-          new ArrayList<>(append(of(join.left()), new Operation.Probe(right)));
+          new ArrayList<>(append(new Phases(ofLeft).of(join.left()), new Operation.Probe(right)));
       // Right rows that nothing matched; and all rows, where the join works by parts.
       phases.addAll(rows(right, join.spec().step()));
       return phases;
     }
 
+    /**
+     * Where right rows without a match come out, a left row that is left out would make one of
+     * those.
+     */
+    private List<Sought> ofLeft(JoinSpec spec) {
+      if (spec.kind().keepsRight()) {
+        return new ArrayList<>();
+      }
+      int width = spec.left().size();
+      List<Sought> out = below(c -> c < width ? c : -1);
+      if (spec.kind() == JoinKind.INNER) {
+        out.addAll(across(spec, spec.rightKeys(), spec.leftKeys(), width));
+      }
+      return out;
+    }
+
+    /** A right row whose keys are not sought of the left ones matches none that counts. */
+    private List<Sought> ofRight(JoinSpec spec) {
+      int width = spec.left().size();
+      List<Sought> out = new ArrayList<>();
+      if (spec.kind() == JoinKind.INNER || spec.kind() == JoinKind.RIGHT) {
+        out.addAll(below(c -> c - width));
+      }
+      if (!spec.kind().keepsRight()) {
+        out.addAll(across(spec, spec.leftKeys(), spec.rightKeys(), 0));
+      }
+      return out;
+    }
+
+    /**
+     * What is sought of one side's keys, of the other's.
+     *
+     * @param start the place of the first of the one side's columns
+     */
+    private List<Sought> across(JoinSpec spec, int[] keys, int[] others, int start) {
+      List<Sought> out = new ArrayList<>();
+      for (int k = 0; k < keys.length; k++) {
+        int column = start + keys[k];
+        int other = others[k];
+        // Numbers with a sign of zero are equal, and not the same.
+        if (spec.left().field(spec.leftKeys()[k]).type().kind() != Type.Kind.DOUBLE) {
+          out.addAll(below(c -> c == column ? other : -1));
+        }
+      }
+      return out;
+    }
+
     @Override
     public List<List<Stage.Chain>> aggregate(PlanNode.Aggregate aggregate) {
+      int[] keys = aggregate.spec().keys();
+      List<Sought> ofGroups = below(c -> c < keys.length ? keys[c] : -1);
       return rows(
-          stage(aggregate.input(), new Output.Groups(aggregate.spec())), aggregate.spec().step());
+          stage(aggregate.input(), new Output.Groups(aggregate.spec()), ofGroups),
+          aggregate.spec().step());
     }
 
     @Override
     public List<List<Stage.Chain>> dedupe(PlanNode.Deduplicate dedupe) {
-      return rows(stage(dedupe.input(), new Output.Winners(dedupe.spec())), dedupe.spec().step());
+      int[] keys = dedupe.spec().keys();
+      List<Sought> ofKeys = below(c -> Arrays.stream(keys).anyMatch(key -> key == c) ? c : -1);
+      return rows(
+          stage(dedupe.input(), new Output.Winners(dedupe.spec()), ofKeys), dedupe.spec().step());
     }
 
     @Override
     public List<List<Stage.Chain>> sort(PlanNode.Sort sort) {
-      return rows(stage(sort.input(), new Output.Sorted(sort.spec())), sort.spec().step());
+      boolean givesAll = sort.spec().fetch() < 0 && sort.spec().offset() == 0;
+      return rows(
+          stage(sort.input(), new Output.Sorted(sort.spec()), givesAll ? sought : List.of()),
+          sort.spec().step());
     }
 
     @Override
     public List<List<Stage.Chain>> whole(PlanNode.Whole whole) {
-      return rows(stage(whole.input(), new Output.Together(whole.spec())), whole.spec().step());
+      return rows(
+          stage(whole.input(), new Output.Together(whole.spec()), List.of()), whole.spec().step());
     }
 
     @Override
@@ -138,7 +245,10 @@ public final class StageCutter {
       int stage =
           there != null
               ? there
-              : stage(node.input(), new Output.Kept(node.name(), node.step(), node.schema()));
+              : stage(
+                  node.input(),
+                  new Output.Kept(node.name(), node.step(), node.schema()),
+                  List.of());
       kept.put(node.name(), stage);
       return rows(stage, node.step());
     }

@@ -80,6 +80,12 @@ public final class StageText {
     return constant(value);
   }
 
+  private static String words(Sought sought) {
+    return sought instanceof HeldKeys keys
+        ? "$%d among key %d of stage %d".formatted(keys.column(), keys.key(), keys.stage())
+        : "$%d with %s".formatted(sought.column(), words(((ColumnCondition) sought).condition()));
+  }
+
   private static String constant(Object value) {
     return value instanceof String ? "'" + value + "'" : value.toString();
   }
@@ -97,7 +103,9 @@ public final class StageText {
   private static final class Inputs implements Input.Visitor<String> {
     @Override
     public String scanned(Input.Scanned scanned) {
-      return "read " + scanned.source().words();
+      return "read "
+          + scanned.source().words()
+          + scanned.sought().stream().map(s -> ", " + words(s)).collect(Collectors.joining());
     }
 
     @Override

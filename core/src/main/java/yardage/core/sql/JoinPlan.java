@@ -3,6 +3,7 @@ package yardage.core.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexUtil;
 import yardage.core.column.Schema;
@@ -43,20 +44,17 @@ record JoinPlan(
    * @param turns whether the left input is so much the smaller one that it had better wait
    */
   PlanNode node(RexTranslator rex, JoinHints hints, boolean turns) {
-    if (keys.stream().allMatch(this::isPlain)) {
-      Join join =
-          new Join(
-              left,
-              right,
-              kind,
-              keys.stream().mapToInt(Key::left).toArray(),
-              keys.stream().mapToInt(Key::right).toArray(),
-              residual(rex, 0),
-              schema,
-              step);
-      return placed(join, hints, turns);
+    if (!keys.stream().allMatch(this::isPlain)) {
+      return withMadeKeys(rex, hints, turns);
     }
-    return withMadeKeys(rex, hints);
+    if (turns && kind == JoinKind.INNER) {
+      return turned(rex, hints, kind, false);
+    }
+    boolean canHoldMain = kind == JoinKind.INNER || kind == JoinKind.LEFT;
+    if (hints.holdMain() && rest.isAlwaysTrue() && canHoldMain) {
+      return turned(rex, hints, kind == JoinKind.LEFT ? JoinKind.RIGHT : kind, true);
+    }
+    return join(rex, hints, false);
   }
 
   private boolean isPlain(Key key) {
@@ -64,67 +62,50 @@ record JoinPlan(
         && left.schema().field(key.left()).type().equals(right.schema().field(key.right()).type());
   }
 
+  private Join join(RexTranslator rex, JoinHints hints, boolean mainIsRight) {
+    boolean needsAll = hints.counts() || kind.keepsLeft() || kind == JoinKind.ANTI;
+    JoinSpec spec =
+        new JoinSpec(
+            step,
+            kind,
+            keys.stream().mapToInt(Key::left).toArray(),
+            keys.stream().mapToInt(Key::right).toArray(),
+            rest.isAlwaysTrue() ? Optional.empty() : Optional.of(rex.translate(rest)),
+            left.schema(),
+            right.schema(),
+            schema,
+            mainIsRight,
+            hints.keepsKeys(),
+            !needsAll);
+    return new Join(left, right, spec);
+  }
+
   /**
-   * @param between columns that stand between those of the left input and those of the right one
+   * The inputs the other way round; the columns come out as they were.
+   *
+   * @param then the kind that gives the same rows
    */
-  private Optional<Expression> residual(RexTranslator rex, int between) {
-    if (rest.isAlwaysTrue()) {
-      return Optional.empty();
-    }
-    return Optional.of(rex.translate(RexUtil.shift(rest, left.schema().size(), between)));
-  }
-
-  private static PlanNode placed(Join join, JoinHints hints, boolean turns) {
-    JoinSpec spec = join.spec().told(hints.keepsKeys(), false);
-    Join hinted = new Join(join.left(), join.right(), pruning(spec, hints));
-    boolean plain = spec.residual().isEmpty();
-    if (turns && plain && spec.kind() == JoinKind.INNER) {
-      return turned(hinted, spec.kind(), false, hints);
-    }
-    boolean canHoldMain = spec.kind() == JoinKind.INNER || spec.kind() == JoinKind.LEFT;
-    if (hints.holdMain() && plain && canHoldMain) {
-      return turned(
-          hinted, spec.kind() == JoinKind.LEFT ? JoinKind.RIGHT : spec.kind(), true, hints);
-    }
-    return hinted;
-  }
-
-  private static JoinSpec pruning(JoinSpec spec, JoinHints hints) {
-    boolean needsAll = hints.counts() || spec.kind().keepsLeft() || spec.kind() == JoinKind.ANTI;
-    return spec.told(spec.keepsKeys(), !needsAll);
-  }
-
-  /** The inputs the other way round; the columns come out as they were. */
-  private static PlanNode turned(Join join, JoinKind kind, boolean mainIsRight, JoinHints hints) {
-    JoinSpec spec = join.spec();
-    int leftSize = spec.left().size();
-    int rightSize = spec.right().size();
-    List<Schema.Field> all = spec.schema().fields();
-    List<Schema.Field> fields = new ArrayList<>(all.subList(leftSize, all.size()));
-    fields.addAll(all.subList(0, leftSize));
-    PlanNode turned =
-        new Join(
-            join.right(),
-            join.left(),
-            pruning(
-                new JoinSpec(
-                    spec.step(),
-                    kind,
-                    spec.rightKeys(),
-                    spec.leftKeys(),
-                    Optional.empty(),
-                    spec.right(),
-                    spec.left(),
-                    new Schema(fields),
-                    mainIsRight,
-                    spec.keepsKeys(),
-                    false),
-                hints));
+  private PlanNode turned(RexTranslator rex, JoinHints hints, JoinKind then, boolean mainIsRight) {
+    int leftSize = left.schema().size();
+    int rightSize = right.schema().size();
+    List<Integer> rightFirst =
+        IntStream.range(0, leftSize + rightSize)
+            .mapToObj(i -> i < rightSize ? leftSize + i : i - rightSize)
+            .toList();
+    JoinPlan turned =
+        new JoinPlan(
+            right,
+            left,
+            then,
+            keys.stream().map(k -> new Key(k.right(), k.left(), k.nullsMatch())).toList(),
+            Refs.within(rest, rightFirst),
+            new Schema(rightFirst.stream().map(schema::field).toList()),
+            step);
     List<Expression> back = new ArrayList<>();
-    for (int i = 0; i < all.size(); i++) {
-      back.add(Expression.input(i < leftSize ? rightSize + i : i - leftSize, all.get(i).type()));
+    for (int i = 0; i < schema.size(); i++) {
+      back.add(Expression.input(rightFirst.indexOf(i), schema.field(i).type()));
     }
-    return new PlanNode.Project(turned, back, join.schema());
+    return new PlanNode.Project(turned.join(rex, hints, mainIsRight), back, schema);
   }
 
   /**
@@ -132,7 +113,7 @@ record JoinPlan(
    * they are null and what they are otherwise is compared: in columns appended for the join and
    * dropped behind it.
    */
-  private PlanNode withMadeKeys(RexTranslator rex, JoinHints hints) {
+  private PlanNode withMadeKeys(RexTranslator rex, JoinHints hints, boolean turns) {
     Side l = new Side(left);
     Side r = new Side(right);
     for (Key key : keys) {
@@ -154,19 +135,20 @@ record JoinPlan(
     if (!leftOnly) {
       fields.addAll(wideRight.schema().fields());
     }
+    List<Key> made = new ArrayList<>();
+    for (int k = 0; k < l.keys.size(); k++) {
+      made.add(new Key(l.keys.get(k), r.keys.get(k), false));
+    }
     PlanNode joined =
-        placed(
-            new Join(
+        new JoinPlan(
                 wideLeft,
                 wideRight,
                 kind,
-                l.keys.stream().mapToInt(Integer::intValue).toArray(),
-                r.keys.stream().mapToInt(Integer::intValue).toArray(),
-                residual(rex, l.made.size()),
+                made,
+                RexUtil.shift(rest, left.schema().size(), l.made.size()),
                 new Schema(fields),
-                step),
-            hints,
-            false);
+                step)
+            .node(rex, hints, turns);
     int leftSize = left.schema().size();
     List<Expression> back = new ArrayList<>();
     for (int i = 0; i < schema.size(); i++) {

@@ -2,6 +2,7 @@ package yardage.core.plan;
 
 import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -10,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -37,9 +39,28 @@ class StagesTest {
   private static final Schema LOOMS =
       Schema.of(new Schema.Field("loom", Type.INT), new Schema.Field("hall", Type.VARCHAR));
 
+  private static Relation saidToHave(double rows, Relation of) {
+    return new Relation() {
+      @Override
+      public Schema schema() {
+        return of.schema();
+      }
+
+      @Override
+      public double rowCount() {
+        return rows;
+      }
+
+      @Override
+      public PlanNode read(int[] columns, List<ColumnPredicate> predicates, String step) {
+        return of.read(columns, predicates, step);
+      }
+    };
+  }
+
   private static PlanNode plan(String sql) {
     Map<String, Relation> relations = new LinkedHashMap<>();
-    relations.put("rolls", Rows.relation(ROLLS, List.of(), 10));
+    relations.put("rolls", saidToHave(1_000, Rows.relation(ROLLS, List.of(), 10)));
     relations.put("looms", Rows.relation(LOOMS, List.of(), 10));
     PlanSession session = new PlanSession();
     var planned = session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
@@ -70,7 +91,7 @@ class StagesTest {
           read 0 batches of given rows [query]
           → right side of a join, inner, ($1) = ($0) [query]
         stage 1
-          read 0 batches of given rows [query]
+          read 0 batches of given rows, $0 with Like(Mapped(UPPER, $0), 'R%', (true, false)), $1 among key 0 of stage 0 [query]
             filter Like(Mapped(UPPER, $0), 'R%', (true, false))
             join with stage 0
             project $4, $2
@@ -87,6 +108,52 @@ class StagesTest {
         StageText.of(stages));
     assertEquals(List.of(), List.copyOf(stages.get(0).needs()));
     assertEquals(List.of(0), List.copyOf(stages.get(1).needs()));
+  }
+
+  /** What the scans of a query seek, a line for each stage that scans. */
+  private static String sought(String sql) {
+    return StageText.of(stages(plan(sql)))
+        .lines()
+        .filter(l -> l.startsWith("stage") || l.contains("read 0"))
+        .map(l -> l.replaceAll(" *read 0 batches of given rows,?| \\[query]", "").strip())
+        .collect(Collectors.joining("\n"));
+  }
+
+  @Test
+  void whatIsSoughtIsHandedDownToTheScans() {
+    String longest = "(select loom, max(metres) m from rolls group by loom)";
+    assertEquals(
+        """
+        stage 0
+        $1 with Comparison(EQ, $0, 'A')
+        stage 1
+        $0 among key 0 of stage 0
+        stage 2""",
+        sought(
+            "select hall, m from looms join %s using (loom) where hall = 'A'".formatted(longest)),
+        "through groups");
+    assertEquals(
+        """
+        stage 0
+        $1 with Comparison(EQ, $0, 'A')
+        stage 1
+        $1 among key 0 of stage 0
+        stage 2
+        $0 among key 0 of stage 0, $0 among key 0 of stage 1""",
+        sought(
+            """
+            select hall from looms l
+            where exists (select 1 from rolls r where r.loom = l.loom and r.roll > l.hall)
+              and l.loom in (select loom from looms where hall = 'A')
+            """),
+        "to the other side");
+    for (String all :
+        List.of(
+            "select hall, roll from rolls full join looms on rolls.loom = looms.loom",
+            "select * from (select loom, roll from rolls order by roll limit 3) join looms using (loom)",
+            "select * from (select loom, sum(metres) over (partition by roll) from rolls) join looms using (loom)")) {
+      assertFalse(sought(all).contains("$"), all);
+    }
   }
 
   @Test
