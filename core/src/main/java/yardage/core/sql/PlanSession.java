@@ -52,7 +52,6 @@ import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.validate.SqlValidator;
-import org.apache.calcite.sql.validate.SqlValidatorUtil;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Batch;
@@ -256,8 +255,7 @@ public final class PlanSession {
   }
 
   private SqlValidator validator(CalciteCatalogReader catalog) {
-    return SqlValidatorUtil.newValidator(
-        NestedFunctions.operators(),
+    return new OwnValidator(
         catalog,
         typeFactory,
         SqlValidator.Config.DEFAULT

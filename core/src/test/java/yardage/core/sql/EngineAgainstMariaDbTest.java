@@ -127,6 +127,10 @@ class EngineAgainstMariaDbTest {
       strings = {
         "select code, count(*) from looms join nothing using (code) group by code",
         "select a.id, code from rolls a join (select code as loom, code, serial from looms) b using (loom)",
+        "select id, loom from rolls join (select code as loom, serial from looms) b using (loom) where loom <> 'L1' and id in (select id from rolls where loom = 'L2' or id > 5)",
+        "select id, loom, serial from rolls left join (select code as loom, serial from looms) b using (loom) where loom like 'L1%'",
+        "select loom, serial from (select loom, id from rolls) a right join (select code as loom, serial from looms) b using (loom) where Loom > 'L1' or loom is null",
+        "select id, loom from (select loom, id from rolls) a natural join (select code as loom from looms) b where loom = 'L2'",
         "select count(*), sum(serial) from (select loom, id from rolls) a natural join (select code as loom, serial from looms) b",
         "select * from rolls",
         "select id, metres * 2, metres + 1, metres - id, weight / 4, -metres, mod(id, 7) from rolls",

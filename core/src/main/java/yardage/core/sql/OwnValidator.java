@@ -1,0 +1,98 @@
+package yardage.core.sql;
+
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.apache.calcite.rel.type.RelDataTypeFactory;
+import org.apache.calcite.rel.type.RelDataTypeField;
+import org.apache.calcite.sql.JoinType;
+import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlJoin;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlSelect;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlShuttle;
+import org.apache.calcite.sql.validate.SqlValidatorCatalogReader;
+import org.apache.calcite.sql.validate.SqlValidatorImpl;
+import org.apache.calcite.sql.validate.SqlValidatorUtil;
+
+/**
+ * Validation in which a condition may name a column of {@code USING} without a table, as the list
+ * of columns may: there is one of it (SQL:2016 part 2, 7.10). The library knows this of all clauses
+ * but WHERE.
+ */
+final class OwnValidator extends SqlValidatorImpl {
+  OwnValidator(SqlValidatorCatalogReader catalog, RelDataTypeFactory typeFactory, Config config) {
+    super(NestedFunctions.operators(), catalog, typeFactory, config);
+  }
+
+  @Override
+  protected void validateWhereClause(SqlSelect select) {
+    if (select.getWhere() != null && select.getFrom() instanceof SqlJoin from) {
+      Set<String> shared = new TreeSet<>();
+      collectShared(from, shared);
+      if (!shared.isEmpty()) {
+        select.setWhere(select.getWhere().accept(new Qualifying(from, shared)));
+      }
+    }
+    super.validateWhereClause(select);
+  }
+
+  private void collectShared(SqlNode from, Set<String> out) {
+    if (from instanceof SqlJoin join) {
+      collectShared(join.getLeft(), out);
+      collectShared(join.getRight(), out);
+      Optional.ofNullable(usingNames(join))
+          .ifPresent(names -> names.forEach(n -> out.add(n.toLowerCase(Locale.ROOT))));
+    }
+  }
+
+  /** A column of what stands behind FROM, with the table that it is taken from. */
+  private Optional<SqlNode> column(SqlNode from, String name, SqlParserPos at) {
+    if (!(from instanceof SqlJoin join)) {
+      RelDataTypeField field = getNamespace(from).getRowType().getField(name, false, false);
+      String table = SqlValidatorUtil.alias(from);
+      return field == null || table == null
+          ? Optional.empty()
+          : Optional.of(
+              new SqlIdentifier(List.of(table, field.getName()), null, at, List.of(at, at)));
+    }
+    Optional<SqlNode> left = column(join.getLeft(), name, at);
+    Optional<SqlNode> right = column(join.getRight(), name, at);
+    if (left.isEmpty() || right.isEmpty()) {
+      return left.isEmpty() ? right : left;
+    }
+    if (join.getJoinType() == JoinType.FULL) {
+      return Optional.of(SqlStdOperatorTable.COALESCE.createCall(at, left.get(), right.get()));
+    }
+    return join.getJoinType() == JoinType.RIGHT ? right : left;
+  }
+
+  /** Leaves subqueries as they are, which have columns of their own. */
+  private final class Qualifying extends SqlShuttle {
+    private final SqlJoin from;
+    private final Set<String> shared;
+
+    Qualifying(SqlJoin from, Set<String> shared) {
+      this.from = from;
+      this.shared = shared;
+    }
+
+    @Override
+    public SqlNode visit(SqlCall call) {
+      return call.isA(SqlKind.QUERY) ? call : super.visit(call);
+    }
+
+    @Override
+    public SqlNode visit(SqlIdentifier id) {
+      return id.isSimple() && shared.contains(id.getSimple().toLowerCase(Locale.ROOT))
+          ? column(from, id.getSimple(), id.getParserPosition()).orElse(id)
+          : id;
+    }
+  }
+}
