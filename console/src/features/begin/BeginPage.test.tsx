@@ -179,13 +179,36 @@ describe('beginning a pipeline', () => {
     await screen.findByRole('heading', { name: /Which rows are the same/ })
     // A column with nulls is no key by itself, however many values it has.
     const boxes = await screen.findAllByRole<HTMLInputElement>('checkbox')
-    expect(boxes.map((b) => b.checked)).toEqual([false, true, false])
+    expect(boxes.map((b) => b.checked)).toEqual([false, true, false, false])
+    // What would be taken together is shown before it is.
+    service.on('POST /pipelines/preview', {
+      columns: [{ name: 'alike_as' }, { name: 'texts' }, { name: 'which' }],
+      rows: [[7, 2, 'Meadow Yarns · Medow Yarns']],
+      matching: 12,
+    })
+    await user.click(screen.getByLabelText(/a text that is nearly the same/))
+    await user.selectOptions(screen.getByLabelText('Least likeness'), '80 %')
+    expect(await screen.findByText('Meadow Yarns · Medow Yarns')).toBeTruthy()
+    expect(screen.getByText(/12 groups have texts that differ/)).toBeTruthy()
+    const tried = service.calls.filter((c) => c.path === '/pipelines/preview').at(-1)?.body
+    expect(tried).toEqual({ text: 'with more', step: 'tidy', rows: 3, where: 'texts > 1', whole: false })
     await user.click(screen.getByRole('button', { name: 'Keep one row of each' }))
     await screen.findByRole('heading', { name: /What belongs beside them/ })
-    const added = service.calls.filter((c) => c.path === '/pipelines/edit/add').map((c) => c.body)
-    expect(added).toEqual([
-      { text: 'with rows', behind: 'rows', readers: [], verb: 'shape', body: '{trim: [hall]}' },
-      { text: 'with more', behind: 'tidy', readers: [], verb: 'dedupe', body: '{by: [roll_id], keep: last}' },
+    const added = service.calls
+      .filter((c) => c.path === '/pipelines/edit/add')
+      .map((c) => c.body as { verb: string; body: string })
+    const alike = (more: string) => `{by: [roll_id], alike: {on: note, least: 80%${more}}`
+    expect(added[0]).toEqual({
+      text: 'with rows',
+      behind: 'rows',
+      readers: [],
+      verb: 'shape',
+      body: '{trim: [hall]}',
+    })
+    expect(added.slice(-3).map((a) => a.body)).toEqual([
+      alike(', group: alike_as') + '}',
+      "{by: [alike_as], set: {texts: count(distinct note), which: 'listagg(distinct note, '' · '')'}}",
+      alike('') + ', keep: last}',
     ])
     await user.click(screen.getByRole('button', { name: 'Back' }))
     await user.click(screen.getByRole('button', { name: 'Back' }))

@@ -68,8 +68,33 @@ export const bestKey = (profile: Profile): string[] =>
 export const ownShare = (k: ReturnType<typeof keys>[number]): string =>
   `${(100 * k.share).toFixed(k.share > 0.99 && k.share < 1 ? 2 : 0)} % of the rows looked at have a value of their own${k.nulls > 0 ? `, ${number(k.nulls)} are null` : ''}`
 
+/** A text of which nearly the same counts as the same; `least` is a share in percent. */
+export type Alike = { on: string; least: number }
+
 /** One row of each, by some columns. */
-export const dedupeBody = (by: string[]) => `{by: ${list(by)}, keep: last}`
+export const dedupeBody = (by: string[], alike?: Alike) =>
+  `{by: ${list(by)}${alike ? `, alike: {on: ${inYaml(alike.on)}, least: ${alike.least}%}` : ''}, keep: last}`
+
+const GROUP = 'alike_as'
+
+/** Steps that give a row for each group of rows that are alike: how many texts are in it, and which. */
+export const alikeSteps = (by: string[], { on, least }: Alike): Step[] => [
+  {
+    verb: 'dedupe',
+    body: `{by: ${list(by)}, alike: {on: ${inYaml(on)}, least: ${least}%, group: ${GROUP}}}`,
+  },
+  {
+    verb: 'aggregate',
+    body: `{by: [${GROUP}], set: {texts: ${inYaml(`count(distinct ${inSql(on)})`)}, which: ${inYaml(`listagg(distinct ${inSql(on)}, ' · ')`)}}}`,
+  },
+]
+
+/** Texts that people write in several ways, the most unlike first: names more likely than codes of a few letters. */
+export const alikeTexts = (profile: Profile, by: string[]): string[] =>
+  profile.columns
+    .filter((c) => c.type.startsWith('varchar') && c.distinct > 1 && !by.includes(c.name))
+    .sort((a, b) => b.distinct - a.distinct)
+    .map((c) => c.name)
 
 /** Times and amounts are often unlike by chance: among them and columns that do nearly as well, the others go first. */
 const BY_CHANCE = 0.05

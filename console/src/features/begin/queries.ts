@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, ask } from '../../shared/api/client'
-import { matchSql, spreadSql, type Growth, type Other } from './model'
+import { alikeSteps, matchSql, spreadSql, type Alike, type Growth, type Other } from './model'
 
 /** Rows that are looked at to tell how many find what they look up. */
 export const LOOKED_AT = 10_000
@@ -15,6 +15,29 @@ export function useMatch(source: string, other: Other, trimmed: boolean) {
       const [rows, found, repeated] = result.rows[0] as unknown as [number, number, number]
       return { rows, found, repeated }
     },
+    retry: false,
+    staleTime: 60_000,
+  })
+}
+
+/** Groups of texts among the first rows that are alike, and the first of them. */
+export function useAlikes(growth: Growth, by: string[], alike: Alike | undefined) {
+  return useQuery({
+    queryKey: ['alikes', growth.text, growth.last, by, alike],
+    queryFn: async ({ signal }) => {
+      let { text, last } = growth
+      for (const step of alike ? alikeSteps(by, alike) : []) {
+        const body = { text, behind: last, readers: [], ...step }
+        const edited = await ask(api.POST('/api/v1/pipelines/edit/add', { body, signal }))
+        text = edited.text
+        last = edited.step ?? last
+      }
+      const body = { text, step: last, rows: 3, where: 'texts > 1', whole: false }
+      const found = await ask(api.POST('/api/v1/pipelines/preview', { body, signal }))
+      const which = found.columns.findIndex((c) => c.name === 'which')
+      return { groups: found.matching ?? 0, first: found.rows.map((r) => String(r[which])) }
+    },
+    enabled: alike !== undefined && by.length > 0,
     retry: false,
     staleTime: 60_000,
   })
