@@ -3,7 +3,9 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.PrimitiveIterator;
 import java.util.function.Predicate;
+import java.util.stream.LongStream;
 import yardage.core.column.Batch;
 import yardage.core.column.FrameReader;
 import yardage.core.column.FrameWriter;
@@ -12,8 +14,7 @@ import yardage.core.column.Type;
 
 /**
  * The rows of a result on disk, to be read a page at a time for as long as somebody looks at them.
- * In memory is the place of each frame, and the frame that was read last. Thread-safe once it is
- * filled.
+ * In memory is the place of each frame. Thread-safe once it is filled.
  */
 public final class KeptRows implements AutoCloseable {
   private final List<Type> types;
@@ -22,8 +23,6 @@ public final class KeptRows implements AutoCloseable {
   private final List<Frame> frames = new ArrayList<>();
   private long rowCount;
   private boolean truncated;
-  private int lastRead = -1;
-  private Batch last;
 
   private record Frame(long firstRow, int rows, long at, int length) {}
 
@@ -68,26 +67,32 @@ public final class KeptRows implements AutoCloseable {
   }
 
   /** Some rows, from one that is counted from 0; fewer at the end. */
-  public synchronized List<List<Object>> rows(long from, int count) {
-    List<List<Object>> out = new ArrayList<>();
-    for (long row = Math.max(0, from); row < Math.min(rowCount, from + count); row++) {
-      out.add(row(row));
-    }
-    return out;
+  public List<List<Object>> rows(long from, int count) {
+    long first = Math.max(0, from);
+    return rows(LongStream.range(first, Math.min(rowCount, from + count)));
   }
 
   /** The rows with these numbers. */
-  public synchronized List<List<Object>> rows(long[] numbers, int from, int count) {
-    List<List<Object>> out = new ArrayList<>();
-    for (int i = from; i < Math.min(numbers.length, from + count); i++) {
-      out.add(row(numbers[i]));
-    }
-    return out;
+  public List<List<Object>> rows(long[] numbers, int from, int count) {
+    int end = Math.min(numbers.length, from + count);
+    return rows(Arrays.stream(numbers, Math.min(from, end), end));
   }
 
-  private List<Object> row(long number) {
-    int frame = frameOf(number);
-    return batch(frame).row((int) (number - frames.get(frame).firstRow()));
+  /** Each frame is read once where numbers go up. */
+  private synchronized List<List<Object>> rows(LongStream numbers) {
+    List<List<Object>> out = new ArrayList<>();
+    int read = -1;
+    Batch batch = null;
+    for (PrimitiveIterator.OfLong n = numbers.iterator(); n.hasNext(); ) {
+      long number = n.nextLong();
+      int frame = frameOf(number);
+      if (frame != read) {
+        batch = read(frames.get(frame));
+        read = frame;
+      }
+      out.add(batch.row((int) (number - frames.get(frame).firstRow())));
+    }
+    return out;
   }
 
   private int frameOf(long row) {
@@ -102,14 +107,6 @@ public final class KeptRows implements AutoCloseable {
       }
     }
     return low;
-  }
-
-  private Batch batch(int frame) {
-    if (frame != lastRead) {
-      last = read(frames.get(frame));
-      lastRead = frame;
-    }
-    return last;
   }
 
   private Batch read(Frame frame) {
@@ -146,7 +143,5 @@ public final class KeptRows implements AutoCloseable {
   @Override
   public synchronized void close() {
     room.close();
-    last = null;
-    lastRead = -1;
   }
 }

@@ -18,9 +18,11 @@ class ResultService {
 
   private final QueryService queries;
   private final LookDesk desk;
+  private final ResultShelf shelf;
 
-  ResultService(QueryService queries, LookDesk desk) {
+  ResultService(QueryService queries, LookDesk desk, ResultShelf shelf) {
     this.queries = queries;
+    this.shelf = shelf;
     this.desk = desk;
   }
 
@@ -83,7 +85,7 @@ class ResultService {
                     context -> {
                       String wanted = words.toLowerCase(Locale.ROOT);
                       long[] rows = kept.rows().matching(row -> holds(row, wanted), context);
-                      kept.found(new ResultShelf.Found(words, rows));
+                      shelf.found(kept, new ResultShelf.Found(words, rows));
                       return rows;
                     }));
   }

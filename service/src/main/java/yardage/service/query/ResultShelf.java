@@ -10,10 +10,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.springframework.beans.factory.DisposableBean;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.http.HttpStatus;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import yardage.core.exec.KeptRows;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.StepTally;
+import yardage.service.memory.EngineMemory;
 import yardage.service.web.ApiException;
 
 /**
@@ -26,9 +30,20 @@ class ResultShelf implements DisposableBean {
   static final Duration IDLE = Duration.ofMinutes(20);
 
   private final Clock clock;
+  private final MemoryPool.Reservation reserved;
   private final Map<String, Kept> byId = new LinkedHashMap<>();
 
-  ResultShelf(Clock clock) {
+  @Autowired
+  ResultShelf(EngineMemory memory, Clock clock) {
+    this(memory.forQuery(), clock);
+  }
+
+  /**
+   * @param memory for what was found in results; their rows are on disk
+   */
+  ResultShelf(MemoryPool memory, Clock clock) {
+    this.reserved =
+        memory.reservation(new StepTally("result", "sql"), "rows that were found in results");
     this.clock = clock;
   }
 
@@ -57,13 +72,29 @@ class ResultShelf implements DisposableBean {
       return found.filter(f -> f.words().equals(words));
     }
 
-    void found(Found now) {
-      found = Optional.of(now);
+    private long foundBytes() {
+      return found.map(f -> (long) Long.BYTES * f.rows().length).orElse(0L);
     }
   }
 
   /** The numbers of the rows that hold some words. */
   record Found(String words, long[] rows) {}
+
+  /** Notes what was found in a result, where it is still kept and memory allows. */
+  synchronized void found(Kept kept, Found now) {
+    kept.found = Optional.empty();
+    if (byId.containsValue(kept)) {
+      kept.found = Optional.of(now);
+      if (!reserved.tryResize(foundBytes())) {
+        kept.found = Optional.empty();
+      }
+    }
+    reserved.tryResize(foundBytes());
+  }
+
+  private long foundBytes() {
+    return byId.values().stream().mapToLong(Kept::foundBytes).sum();
+  }
 
   synchronized String keep(String owner, KeptRows rows) {
     List<String> own = new ArrayList<>();
@@ -105,6 +136,7 @@ class ResultShelf implements DisposableBean {
 
   private void drop(String id) {
     byId.remove(id).rows.close();
+    reserved.tryResize(foundBytes());
   }
 
   @Scheduled(fixedDelay = 10_000)

@@ -3,6 +3,7 @@ package yardage.service.query;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.never;
 import static org.mockito.Mockito.verify;
@@ -16,6 +17,7 @@ import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import yardage.core.exec.KeptRows;
+import yardage.core.exec.MemoryPool;
 import yardage.service.web.ApiException;
 
 /** Who may read a kept result, and when it goes. */
@@ -23,7 +25,8 @@ class ResultShelfTest {
   private static final Instant NOON = Instant.parse("2026-03-01T12:00:00Z");
 
   private final Clock clock = mock();
-  private final ResultShelf shelf = new ResultShelf(clock);
+  private final MemoryPool memory = MemoryPool.root("test", 800);
+  private final ResultShelf shelf = new ResultShelf(memory, clock);
   private final KeptRows rows = mock();
 
   @BeforeEach
@@ -62,6 +65,25 @@ class ResultShelfTest {
     shelf.sweep();
     verify(rows).close();
     assertGone(() -> shelf.of("ana", id));
+  }
+
+  @Test
+  void whatWasFoundInResultsIsKeptWhileMemoryAllows() {
+    ResultShelf.Kept first = shelf.of("ana", shelf.keep("ana", rows));
+    String id = shelf.keep("ana", rows);
+    ResultShelf.Kept second = shelf.of("ana", id);
+    shelf.found(first, new ResultShelf.Found("twill", new long[50]));
+    shelf.found(second, new ResultShelf.Found("satin", new long[60]));
+    assertEquals(400, memory.usedBytes());
+    assertTrue(first.found("twill").isPresent() && second.found("satin").isEmpty());
+
+    shelf.found(first, new ResultShelf.Found("plain", new long[10]));
+    shelf.found(second, new ResultShelf.Found("satin", new long[60]));
+    assertTrue(first.found("twill").isEmpty() && second.found("satin").isPresent());
+    assertEquals(560, memory.usedBytes());
+    shelf.remove("ana", id);
+    shelf.found(second, new ResultShelf.Found("satin", new long[60]));
+    assertEquals(80, memory.usedBytes(), "none of a result that is gone");
   }
 
   @Test
