@@ -119,13 +119,13 @@ export function useStepRows(text: string, step: string | undefined, reading: Rea
   })
 }
 
-/** The first values of an expression over the rows that come into a step. */
-export function useExpressionValue(text: string, step: string, expression: string) {
+/** The first values of expressions over the rows that come into a step. */
+export function useExpressionValues(text: string, step: string, expressions: string[]) {
   return useQuery({
-    queryKey: ['expression-value', text, step, expression],
+    queryKey: ['expression-values', text, step, expressions],
     queryFn: ({ signal }) =>
-      ask(api.POST('/api/v1/pipelines/preview/value', { body: { text, step, expression }, signal })),
-    enabled: expression.trim() !== '',
+      ask(api.POST('/api/v1/pipelines/preview/values', { body: { text, step, expressions }, signal })),
+    enabled: expressions.some((e) => e.trim() !== ''),
     retry: false,
     staleTime: 60_000,
   })

@@ -740,7 +740,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/pipelines/preview/value": {
+    "/api/v1/pipelines/preview/values": {
         parameters: {
             query?: never;
             header?: never;
@@ -749,7 +749,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post: operations["value"];
+        post: operations["values"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2152,8 +2152,17 @@ export interface components {
             /** Format: int64 */
             rows: number;
         };
-        ExpressionRequest: {
-            expression: string;
+        ExpressionView: {
+            /** Format: int64 */
+            count: number;
+            first: unknown[];
+            /** Format: int64 */
+            holds?: number;
+            refused?: string;
+            type?: string;
+        };
+        ExpressionsRequest: {
+            expressions: string[];
             parameters?: {
                 [key: string]: string;
             };
@@ -2163,14 +2172,6 @@ export interface components {
             step: string;
             text: string;
             together?: string[];
-        };
-        ExpressionView: {
-            /** Format: int64 */
-            count: number;
-            first: unknown[];
-            /** Format: int64 */
-            holds?: number;
-            type: string;
         };
         FactView: {
             grain: string[];
@@ -4676,7 +4677,7 @@ export interface operations {
             };
         };
     };
-    value: {
+    values: {
         parameters: {
             query?: never;
             header?: never;
@@ -4685,7 +4686,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ExpressionRequest"];
+                "application/json": components["schemas"]["ExpressionsRequest"];
             };
         };
         responses: {
@@ -4695,7 +4696,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ExpressionView"];
+                    "application/json": components["schemas"]["ExpressionView"][];
                 };
             };
         };

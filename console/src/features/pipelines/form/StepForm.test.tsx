@@ -139,27 +139,22 @@ describe('the form of a step', () => {
     expect(sets()[1]).toEqual({ text: 'changed', step: 'placed', field: ['join', 'take'] })
   })
 
-  it('shows what an expression gives of the rows before the step', async () => {
-    says({ from: 'rolls', shape: { set: { twice: 'metres * 2', long: 'metres > 90' } } })
-    service.on('POST /pipelines/preview/value', { type: 'int', first: [24, null, 50], count: 1000 })
-    open()
-
-    expect((await screen.findAllByText(/^gives/))[0]?.textContent).toBe('gives 24, null, 50 …, int')
-    const asked = service.calls.filter((c) => c.path.endsWith('/value')).map((c) => c.body)
-    expect(asked).toEqual([
-      { text: TEXT, step: 'placed', expression: 'metres * 2' },
-      { text: TEXT, step: 'placed', expression: 'metres > 90' },
+  it('shows what expressions give of the rows before the step, asked at once', async () => {
+    says({ from: 'rolls', shape: { set: { twice: 'metres * 2', wrong: 'metre', long: 'metres > 90' } } })
+    service.on('POST /pipelines/preview/values', [
+      { type: 'int', first: [24, null, 50], count: 1000 },
+      { first: [], count: 0, refused: 'There is no column [metre]' },
+      { type: 'boolean', first: [true], count: 1000, holds: 812 },
     ])
-  })
-
-  it('counts for how many rows a condition is true', async () => {
-    says({ from: 'rolls', shape: { set: { long: 'metres > 90' } } })
-    const value = { type: 'boolean', first: [true], count: 1000, holds: 812 }
-    service.on('POST /pipelines/preview/value', value)
     open()
 
-    expect(await screen.findByText('812')).toBeTruthy()
+    expect((await screen.findByText(/^gives/)).textContent).toBe('gives 24, null, 50 …, int')
+    expect(screen.getByText('There is no column [metre]')).toBeTruthy()
     expect(screen.getByText(/^true for/).textContent).toBe('true for 812 of the 1,000 rows read')
+    const asked = service.calls.filter((c) => c.path.endsWith('/values')).map((c) => c.body)
+    expect(asked).toEqual([
+      { text: TEXT, step: 'placed', expressions: ['metres * 2', 'metre', 'metres > 90'] },
+    ])
   })
 
   it('tells what is wrong at the field, with its fix', async () => {

@@ -3,7 +3,7 @@ import type { Schemas } from '../../../shared/api/client'
 import { number } from '../../../shared/lib/format'
 import { Editor } from '../../../shared/ui/Editor'
 import { Value } from '../../../shared/ui/parts'
-import { useExpressionValue } from '../queries'
+import { useExpressionValues } from '../queries'
 import { control, fromPairs, list, pairs, problemsOf, source, type Field, type Plain } from './model'
 
 /** Told of a field's new value; `source` is text of the document in its place, and neither takes the field out. */
@@ -179,6 +179,8 @@ function Pairs({
   const set = (i: number, row: [string, string]) =>
     onDone(fromPairs(field, i < rows.length ? rows.map((r, n) => (n === i ? row : r)) : [...rows, row]))
   const columns = around.columns.map((c) => c.name)
+  const expressions = field.kind === 'expressions' ? rows.map(([, v]) => v) : []
+  const values = useExpressionValues(around.text, around.step, expressions)
   const between = field.kind === 'keys' ? '=' : field.kind === 'renames' ? '→' : ':'
   return (
     <div className="grid grid-cols-[minmax(0,2fr)_auto_minmax(0,3fr)_auto] items-center gap-1">
@@ -233,7 +235,7 @@ function Pairs({
             )}
             {!isNew && field.kind === 'expressions' && (
               <div className="col-span-4 pl-2">
-                <Gives expression={v} around={around} />
+                <Gives value={values.data?.[i]} around={around} />
               </div>
             )}
           </div>
@@ -243,10 +245,16 @@ function Pairs({
   )
 }
 
-/** What an expression gives of the rows before the step, where it gives anything: what is wrong is told at the field. */
-function Gives({ expression, around }: { expression: string; around: Around }) {
-  const { data, isPlaceholderData } = useExpressionValue(around.text, around.step, expression)
-  return data && !isPlaceholderData && data.count > 0 ? (
+/** What an expression gives of the rows before the step. What the check finds wrong is told at the field; what fails at a row, here. */
+function Gives({ value: data, around }: { value: Schemas['ExpressionView'] | undefined; around: Around }) {
+  if (data?.refused != null && around.problems.length === 0) {
+    return (
+      <p className="text-[0.86rem]" style={{ color: 'var(--set-aside)' }}>
+        {data.refused}
+      </p>
+    )
+  }
+  return data && data.count > 0 ? (
     <p className="quiet truncate text-[0.86rem]">
       {data.holds != null ? (
         <>
@@ -286,6 +294,7 @@ function Sql({
   onDone: (text: string) => void
 }) {
   const [timer, setTimer] = useState<ReturnType<typeof setTimeout>>()
+  const values = useExpressionValues(around.text, around.step, field.kind === 'query' ? [] : [value])
   return (
     <div className="rounded border border-base-300">
       <Editor
@@ -302,7 +311,7 @@ function Sql({
       />
       {field.kind !== 'query' && (
         <div className="px-2">
-          <Gives expression={value} around={around} />
+          <Gives value={values.data?.[0]} around={around} />
         </div>
       )}
     </div>

@@ -63,60 +63,72 @@ class DesignServiceTest {
     return service.post("/api/v1/pipelines/" + what, body).body();
   }
 
-  @Test
-  void whatAnExpressionGivesOverTheRowsBeforeAStep() {
-    String text = text("values", 90);
-    JsonNode kilos = look("preview/value", text, "heavy", Map.of("expression", "kg * 2"));
-    assertEquals(3, kilos.path("first").size());
-    assertEquals(1000, kilos.path("count").asInt(), "of the first rows of each source");
-    assertTrue(kilos.path("holds").isNull() || kilos.path("holds").isMissingNode());
+  private static JsonNode values(
+      String text, String step, Map<String, Object> more, String... expressions) {
+    Map<String, Object> body = new java.util.HashMap<>(more);
+    body.put("expressions", List.of(expressions));
+    return look("preview/values", text, step, body);
+  }
 
+  private static JsonNode value(String text, String expression) {
+    return values(text, "heavy", Map.of(), expression).get(0);
+  }
+
+  @Test
+  void whatExpressionsGiveOverTheRowsBeforeAStep() {
+    String text = text("values", 90);
     JsonNode all =
-        look(
-            "preview/value",
+        values(
             text,
             "heavy",
-            Map.of("expression", "kg > 90", "sources", Map.of("bales", Map.of("share", 1.0))));
-    assertEquals("boolean", all.path("type").asString());
+            Map.of(),
+            "kg * 2",
+            "kgs + 1",
+            "kg > 90",
+            "count(*)",
+            "",
+            "row_number() over (order by kg)");
+    assertEquals(3, all.get(0).path("first").size());
+    assertEquals(1000, all.get(0).path("count").asInt(), "of the first rows of each source");
+    assertTrue(all.get(0).path("holds").isNull() || all.get(0).path("holds").isMissingNode());
+    assertEquals(
+        "There is no column [kgs]; did you mean [kg]?", all.get(1).path("refused").asString());
+    assertEquals("boolean", all.get(2).path("type").asString());
+    assertEquals(1, all.get(3).path("count").asInt());
+    assertEquals(1000, all.get(3).path("first").get(0).asInt());
+    assertEquals("The expression is empty", all.get(4).path("refused").asString());
+    assertEquals(1000, all.get(5).path("count").asInt());
+
+    JsonNode heavy =
+        values(text, "heavy", Map.of("sources", Map.of("bales", Map.of("share", 1.0))), "kg > 90")
+            .get(0);
     JsonNode some =
         service
             .post("/api/v1/query", Map.of("sql", "select count(*) from feed.bales where kg > 90"))
             .body();
-    assertEquals(some.path("rows").get(0).get(0).asLong(), all.path("holds").asLong());
+    assertEquals(some.path("rows").get(0).get(0).asLong(), heavy.path("holds").asLong());
 
-    JsonNode one = look("preview/value", text, "tidy", Map.of("expression", "count(*)"));
-    assertEquals(1, one.path("count").asInt());
-    assertEquals(1000, one.path("first").get(0).asInt());
-
-    JsonNode wrong = look("preview/value", text, "heavy", Map.of("expression", "kgs + 1"));
-    assertEquals(
-        "There is no column [kgs]; did you mean [kg]?",
-        wrong.path("problems").get(0).path("message").asString());
+    // One that fails at a row says so, and the others give what they give.
+    JsonNode fails = values(text, "heavy", Map.of(), "kg + 1", "1 / (kg - kg)", "kg > 90");
+    assertEquals(1000, fails.get(0).path("count").asInt());
     assertTrue(
-        look("preview/value", text, "bales", Map.of("expression", "1"))
-            .toString()
-            .contains("No rows come into step [bales]"));
+        fails.get(1).path("refused").asString().contains("Division by zero"), fails.toString());
+    assertEquals(value(text, "kg > 90"), fails.get(2));
+
+    assertTrue(
+        values(text, "bales", Map.of(), "1").toString().contains("No rows come into step [bales]"));
     // Parameters are named as in the document.
     String since = text.replace("steps:", "parameters: {least: {type: int, default: 90}}\nsteps:");
-    assertEquals(
-        look("preview/value", text, "heavy", Map.of("expression", "kg > 90")).path("holds"),
-        look("preview/value", since, "heavy", Map.of("expression", "kg > :least")).path("holds"));
+    assertEquals(value(text, "kg > 90").path("holds"), value(since, "kg > :least").path("holds"));
     assertEquals(
         0,
-        look(
-                "preview/value",
-                since,
-                "heavy",
-                Map.of("expression", "kg > :least", "parameters", Map.of("least", "900")))
+        values(since, "heavy", Map.of("parameters", Map.of("least", "900")), "kg > :least")
+            .get(0)
             .path("holds")
             .asInt());
     // A step that is being written may be wrong: its input is not.
     String unsound = text.replace("keep: kg", "keep: kgs");
-    assertEquals(
-        1000,
-        look("preview/value", unsound, "heavy", Map.of("expression", "kg > 1"))
-            .path("count")
-            .asInt());
+    assertEquals(1000, value(unsound, "kg > 1").path("count").asInt());
   }
 
   private static long rows(String table) {

@@ -315,7 +315,7 @@ class DoorsTest {
             "/api/v1/pipelines/preview",
             "/api/v1/pipelines/profile",
             "/api/v1/pipelines/preview/test",
-            "/api/v1/pipelines/preview/value",
+            "/api/v1/pipelines/preview/values",
             "/api/v1/tests/run",
             "/api/v1/stars/check",
             "/api/v1/runs/{run}/set-aside/{number}/check");

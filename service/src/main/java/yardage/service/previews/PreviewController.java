@@ -26,6 +26,8 @@ class PreviewController {
   private static final long GIVEN = 5;
   private static final int MOST_SHOWN = 10_000;
 
+  private static final int MOST_EXPRESSIONS = 1_000;
+
   private final PreviewService previews;
 
   PreviewController(PreviewService previews) {
@@ -150,41 +152,69 @@ class PreviewController {
   }
 
   /**
-   * @param step whose form the expression stands in: it is asked over the rows of its first input
+   * @param step whose form the expressions stand in: they are asked over the rows of its first
+   *     input
    * @param sources what is read of some of them, by the steps that read them
    */
-  record ExpressionRequest(
+  record ExpressionsRequest(
       String text,
       Optional<List<String>> together,
       String step,
-      String expression,
+      List<String> expressions,
       Optional<Map<String, SourceAmount>> sources,
       Optional<Map<String, String>> parameters) {}
 
   /**
    * What an expression gives.
    *
+   * @param type of its values
    * @param first of its values, as in the rows of a query
    * @param count how many it gives of the rows read: one where it aggregates
    * @param holds how many of them are true, of a condition
+   * @param refused why it gives nothing: it is none over these columns, or fails at a row
    */
-  record ExpressionView(String type, List<Object> first, long count, Optional<Long> holds) {}
+  record ExpressionView(
+      Optional<String> type,
+      List<Object> first,
+      long count,
+      Optional<Long> holds,
+      Optional<String> refused) {
+    static ExpressionView of(PreviewRun.Answer answer) {
+      if (answer instanceof PreviewRun.Answer.Values v) {
+        return new ExpressionView(
+            Optional.of(v.type().toString()),
+            v.first().stream().map(QueryService::json).toList(),
+            v.count(),
+            PreviewService.known(v.holds()),
+            Optional.empty());
+      }
+      String why = ((PreviewRun.Answer.Refused) answer).message();
+      return new ExpressionView(Optional.empty(), List.of(), 0, Optional.empty(), Optional.of(why));
+    }
+  }
 
-  /** The values of an expression over the rows that come into a step. */
+  /** The values of expressions over the rows that come into a step, in their order. */
   @OnlyReads
-  @PostMapping("/api/v1/pipelines/preview/value")
-  ExpressionView value(@RequestBody ExpressionRequest body) {
-    PreviewRun.Valued found =
-        previews.values(
+  @PostMapping("/api/v1/pipelines/preview/values")
+  List<ExpressionView> values(@RequestBody ExpressionsRequest body) {
+    List<String> asked = body.expressions() == null ? List.of() : body.expressions();
+    if (asked.size() > MOST_EXPRESSIONS) {
+      throw new ApiException(
+          HttpStatus.BAD_REQUEST,
+          "wrong-value",
+          "%,d expressions are asked about; %,d at once are answered"
+              .formatted(asked.size(), MOST_EXPRESSIONS),
+          "Ask in several calls");
+    }
+    return previews
+        .values(
             draft(body.text(), body.together(), body.parameters()),
             body.step() == null ? "" : body.step(),
             choices(body.sources()),
-            body.expression() == null ? "" : body.expression());
-    return new ExpressionView(
-        found.type().toString(),
-        found.first().stream().map(QueryService::json).toList(),
-        found.count(),
-        PreviewService.known(found.holds()));
+            asked)
+        .stream()
+        .map(ExpressionView::of)
+        .toList();
   }
 
   private static Drafts.Draft draft(

@@ -103,12 +103,15 @@ class PreviewService {
   }
 
   /**
-   * The first values of an expression over the rows that come into a step.
+   * The first values of expressions over the rows that come into a step.
    *
-   * @throws ApiException when the step has no rows before it, or the expression is none
+   * @throws ApiException when the step has no rows before it
    */
-  PreviewRun.Valued values(
-      Drafts.Draft draft, String step, Map<String, SourceChoice> choices, String expression) {
+  List<PreviewRun.Answer> values(
+      Drafts.Draft draft,
+      String step,
+      Map<String, SourceChoice> choices,
+      List<String> expressions) {
     Drafts.Checked checked = drafts.check(draft);
     PipelineDocument document = checked.document();
     PipelineDocument.Step here = document.steps().get(step);
@@ -128,7 +131,7 @@ class PreviewService {
         "preview",
         checked,
         question,
-        (check, setting) -> PreviewRun.values(check, setting, samples, question, expression));
+        (check, setting) -> PreviewRun.values(check, setting, samples, question, expressions));
   }
 
   ProfileView profile(Drafts.Draft draft, Preview.Question question) {

@@ -1,7 +1,5 @@
 package yardage.core.pipeline.preview;
 
-import java.util.ArrayList;
-import java.util.Collections;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -99,28 +97,33 @@ public final class PreviewRun implements AutoCloseable {
     return with(check, setting, samples, question, PreviewRun::profile);
   }
 
-  /**
-   * What an expression gives over a step's rows.
-   *
-   * @param first of its values, boxed; nulls among them
-   * @param count how many it gives of what was read
-   * @param holds how many of them are true, of a condition
-   */
-  public record Valued(Type type, List<Object> first, long count, OptionalLong holds) {}
+  /** What an expression gives over a step's rows, or why it gives nothing. */
+  public sealed interface Answer {
+    /**
+     * @param first of its values, boxed; nulls among them
+     * @param count how many it gives of what was read
+     * @param holds how many of them are true, of a condition
+     */
+    record Values(Type type, List<Object> first, long count, OptionalLong holds)
+        implements Answer {}
+
+    /** It is none over these columns, or fails at one of the rows. */
+    record Refused(String message) implements Answer {}
+  }
 
   /**
-   * The first values of an expression over the columns of a step; see {@link #of} for what can go
-   * wrong.
+   * The first values of expressions over the columns of a step, in their order; see {@link #of} for
+   * what can go wrong with its rows.
    *
    * @param question of whose rows as many values are given
    */
-  public static Valued values(
+  public static List<Answer> values(
       PipelineCheck check,
       PipelineRun.Setting setting,
       Samples samples,
       Preview.Question question,
-      String expression) {
-    return with(check, setting, samples, question, run -> run.values(expression));
+      List<String> expressions) {
+    return with(check, setting, samples, question, run -> run.values(expressions));
   }
 
   private static <T> T with(
@@ -168,34 +171,19 @@ public final class PreviewRun implements AutoCloseable {
         List.copyOf(notes));
   }
 
-  private Valued values(String expression) {
-    PlanSession.Planned value =
-        check
-            .session()
-            .valueOf(
-                check.expression(expression), OVER, new Columns(check.schema(question.step())));
-    PlanNode plan =
-        RunPlan.upTo(question.step(), check, setting, sources.given(notes), notes::add)
-            .asked(question.step(), rows -> PlanSession.inline(value.rel(), Map.of(OVER, rows)));
-    Type type = value.schema().field(0).type();
-    List<Object> first = new ArrayList<>();
-    long count = 0;
-    long holds = 0;
-    for (Batch batch : executor().collect(plan, PlanNode.UNTOLD)) {
-      count += batch.rowCount();
-      for (int r = 0; r < batch.rowCount(); r++) {
-        Object v = batch.column(0).value(r);
-        holds += Boolean.TRUE.equals(v) ? 1 : 0;
-        if (first.size() < question.rows()) {
-          first.add(v);
-        }
-      }
-    }
-    return new Valued(
-        type,
-        Collections.unmodifiableList(first),
-        count,
-        type.kind() == Type.Kind.BOOLEAN ? OptionalLong.of(holds) : OptionalLong.empty());
+  private List<Answer> values(List<String> expressions) {
+    return new ExpressionValues(
+            check,
+            check.schema(question.step()),
+            question.rows(),
+            of ->
+                executor()
+                    .collect(
+                        RunPlan.upTo(
+                                question.step(), check, setting, sources.given(notes), notes::add)
+                            .asked(question.step(), of),
+                        PlanNode.UNTOLD))
+        .of(expressions);
   }
 
   private Profiled profile() {
