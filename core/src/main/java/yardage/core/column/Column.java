@@ -75,6 +75,9 @@ public abstract sealed class Column
   public abstract Object value(int row);
 
   final long[] gatherNulls(int[] rows, int count) {
+    if (nulls == null && areThere(rows, count)) {
+      return null;
+    }
     long[] out = null;
     for (int i = 0; i < count; i++) {
       int row = rows[i];
@@ -86,6 +89,15 @@ public abstract sealed class Column
       }
     }
     return out;
+  }
+
+  /** Whether no row number is negative; a loop of this form runs over several at a time. */
+  static boolean areThere(int[] rows, int count) {
+    int signs = 0;
+    for (int i = 0; i < count; i++) {
+      signs |= rows[i];
+    }
+    return signs >= 0;
   }
 
   final long nullBytes() {

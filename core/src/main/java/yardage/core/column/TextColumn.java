@@ -126,9 +126,15 @@ public final class TextColumn extends Column {
       return new TextColumn(
           type(), bytes, new int[] {0, 0}, 1, out, gatherNulls(rows, count), count);
     }
-    for (int i = 0; i < count; i++) {
-      int row = rows[i];
-      out[i] = row < 0 ? 0 : codes == null ? row : codes[row];
+    if (codes == null) {
+      for (int i = 0; i < count; i++) {
+        out[i] = Math.max(rows[i], 0);
+      }
+    } else {
+      for (int i = 0; i < count; i++) {
+        int row = rows[i];
+        out[i] = row < 0 ? 0 : codes[row];
+      }
     }
     return new TextColumn(type(), bytes, offsets, entryCount, out, gatherNulls(rows, count), count);
   }

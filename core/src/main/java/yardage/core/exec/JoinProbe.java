@@ -2,11 +2,16 @@ package yardage.core.exec;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Collectors;
 import yardage.core.column.*;
 import yardage.core.expr.Literal;
 import yardage.core.expr.Logic;
+import yardage.core.plan.ExpressionInputs;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 
@@ -23,6 +28,8 @@ final class JoinProbe implements BatchConsumer {
   private final JoinTable table;
   private final BatchConsumer next;
   private final boolean existence;
+  private final Optional<BitSet> read;
+  private final Unread unread = new Unread();
   private final KeyTable.Scratch scratch = new KeyTable.Scratch();
   private int[] numbers = new int[0];
   private int[] leftRows = new int[Batch.TARGET_ROWS];
@@ -30,17 +37,28 @@ final class JoinProbe implements BatchConsumer {
   private boolean[] hit = new boolean[0];
   private int pairs;
 
+  /**
+   * @param read what is read of the pairs' columns; empty for all
+   */
   JoinProbe(
       JoinSpec spec,
       StepTally tally,
       JoinTable table,
       ExecutionContext context,
-      BatchConsumer next) {
+      BatchConsumer next,
+      Optional<BitSet> read) {
     this.spec = spec;
     this.tally = tally;
     this.table = table;
     this.context = context;
     this.next = next;
+    this.read =
+        read.map(
+            r -> {
+              BitSet all = (BitSet) r.clone();
+              spec.residual().ifPresent(e -> ExpressionInputs.add(e, all));
+              return all;
+            });
     this.existence = spec.kind() == JoinKind.SEMI || spec.kind() == JoinKind.ANTI;
   }
 
@@ -93,12 +111,18 @@ final class JoinProbe implements BatchConsumer {
   /** Pairs each row with the one right row that counts, without a branch that depends on rows. */
   private void firstOfEach(int rows) {
     room(rows);
+    // In locals: fields would be written back for each row.
+    int[] keys = numbers;
+    int[] left = leftRows;
+    int[] right = rightRows;
+    int n = 0;
     for (int i = 0; i < rows; i++) {
-      int r = numbers[i] < 0 ? -1 : table.first(numbers[i]);
-      leftRows[pairs] = i;
-      rightRows[pairs] = r;
-      pairs += r >>> 31 ^ 1;
+      int r = keys[i] < 0 ? -1 : table.first(keys[i]);
+      left[n] = i;
+      right[n] = r;
+      n += r >>> 31 ^ 1;
     }
+    pairs = n;
   }
 
   private void room(int rows) {
@@ -213,6 +237,28 @@ final class JoinProbe implements BatchConsumer {
         .collect(Collectors.joining(", "));
   }
 
+  private boolean isRead(int column) {
+    return read.isEmpty() || read.get().get(column);
+  }
+
+  private Column unread(Column column, int rows) {
+    return unread.of(column.type(), rows);
+  }
+
+  /** Columns that nobody reads, one for each type while batches are of one size. */
+  private static final class Unread {
+    private final Map<Type, Column> last = new HashMap<>();
+
+    Column of(Type type, int rows) {
+      Column column = last.get(type);
+      if (column == null || column.size() != rows) {
+        column = Literal.of(type, null).column(rows);
+        last.put(type, column);
+      }
+      return column;
+    }
+  }
+
   private Batch pair(Batch batch, int n) {
     List<Column> out = new ArrayList<>();
     boolean identity = n == batch.rowCount();
@@ -220,10 +266,11 @@ final class JoinProbe implements BatchConsumer {
       identity = leftRows[i] == i;
     }
     for (Column column : batch.columns()) {
-      out.add(identity ? column : column.gather(leftRows, n));
+      out.add(
+          identity ? column : isRead(out.size()) ? column.gather(leftRows, n) : unread(column, n));
     }
     for (Column column : table.columns) {
-      out.add(column.gather(rightRows, n));
+      out.add(isRead(out.size()) ? column.gather(rightRows, n) : unread(column, n));
     }
     return batch.derived(out, leftRows, n);
   }

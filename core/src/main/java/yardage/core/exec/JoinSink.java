@@ -2,6 +2,7 @@ package yardage.core.exec;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.IntStream;
@@ -142,6 +143,7 @@ final class JoinSink implements Holding {
     count(rows);
     workers.forEach(w -> w.batches.clear());
     all.clear();
+    table.shareTexts();
     long held = table.columns.stream().mapToLong(Column::sizeBytes).sum();
     workers.forEach(w -> w.reservation.close());
     reservation.resize(held + JoinTable.neededBytes(rows, keyBytes(table.columns)));
@@ -197,10 +199,21 @@ final class JoinSink implements Holding {
     return right == null ? Optional.of(table.columns.get(spec.rightKeys()[key])) : Optional.empty();
   }
 
-  /** What the left rows pass by; nothing comes out of it when the join works by parts. */
-  RowPath probe() {
+  /**
+   * What the left rows pass by; nothing comes out of it when the join works by parts.
+   *
+   * @param read what is read of the columns that come out, of which the others may hold anything;
+   *     empty for all
+   */
+  RowPath probe(Optional<BitSet> read) {
     return (worker, next) ->
-        right == null ? new JoinProbe(spec, tally, table, context, next) : leftCutter()::accept;
+        right == null
+            ? new JoinProbe(spec, tally, table, context, next, read)
+            : leftCutter()::accept;
+  }
+
+  private JoinProbe probe(JoinTable of, BatchConsumer next) {
+    return new JoinProbe(spec, tally, of, context, next, Optional.empty());
   }
 
   private synchronized Cutter leftCutter() {
@@ -285,7 +298,7 @@ final class JoinSink implements Holding {
       return;
     }
     if (right.rows(part) == 0) {
-      JoinProbe none = new JoinProbe(spec, tally, table(List.of()), context, out);
+      JoinProbe none = probe(table(List.of()), out);
       left.read(part, none);
       return;
     }
@@ -296,7 +309,7 @@ final class JoinSink implements Holding {
         right.read(part, rows::add);
         JoinTable table = table(rows);
         rows.clear();
-        left.read(part, new JoinProbe(spec, tally, table, context, out));
+        left.read(part, probe(table, out));
         give(table, out);
         return;
       }
@@ -392,7 +405,7 @@ final class JoinSink implements Holding {
         }
         JoinTable table = table(portion);
         portion.clear();
-        JoinProbe probe = new JoinProbe(spec, tally, table, context, out);
+        JoinProbe probe = probe(table, out);
         for (int f = 0; f < hits.length; f++) {
           Batch batch = left.frame(part, f);
           hits[f] = hits[f] == null ? new boolean[batch.rowCount()] : hits[f];
@@ -401,7 +414,7 @@ final class JoinSink implements Holding {
         give(table, out);
         claim.resize(0);
       }
-      JoinProbe closing = new JoinProbe(spec, tally, table(List.of()), context, out);
+      JoinProbe closing = probe(table(List.of()), out);
       for (int f = 0; f < hits.length; f++) {
         Batch batch = left.frame(part, f);
         closing.close(batch, hits[f], pairs[f]);

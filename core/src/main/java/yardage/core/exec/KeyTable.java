@@ -22,6 +22,7 @@ final class KeyTable {
   private int count;
   private int[] hashes = new int[Batch.TARGET_ROWS];
   private boolean[] differs = new boolean[Batch.TARGET_ROWS];
+  private final KeyCombinations combinations = new KeyCombinations();
 
   KeyTable(Type[] types) {
     keys = new ColumnBuilder[types.length];
@@ -52,6 +53,15 @@ final class KeyTable {
 
   /** The numbers of the rows' keys into {@code out}, adding keys that are new. */
   void numberOf(Column[] columns, int rows, int[] out) {
+    if (combinations.isFew(columns, rows)) {
+      numberOfEach(combinations.keys(columns), combinations.count(), out);
+      combinations.spread(out, rows);
+    } else {
+      numberOfEach(columns, rows, out);
+    }
+  }
+
+  private void numberOfEach(Column[] columns, int rows, int[] out) {
     if (hashes.length < rows) {
       hashes = new int[rows];
       differs = new boolean[rows];
@@ -101,6 +111,15 @@ final class KeyTable {
 
   /** The numbers of the rows' keys into {@code out}, -1 where the key is not there. Thread-safe. */
   void find(Column[] columns, int rows, int[] out, Scratch scratch) {
+    if (scratch.combinations.isFew(columns, rows)) {
+      findEach(scratch.combinations.keys(columns), scratch.combinations.count(), out, scratch);
+      scratch.combinations.spread(out, rows);
+    } else {
+      findEach(columns, rows, out, scratch);
+    }
+  }
+
+  private void findEach(Column[] columns, int rows, int[] out, Scratch scratch) {
     scratch.ensure(rows);
     int[] h = scratch.hashes;
     Hashing.hash(columns, rows, h);
@@ -127,6 +146,7 @@ final class KeyTable {
 
   /** Buffers of one thread for {@link #find}. */
   static final class Scratch {
+    private final KeyCombinations combinations = new KeyCombinations();
     private int[] hashes = new int[0];
     private boolean[] differs = new boolean[0];
 

@@ -1,8 +1,10 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
@@ -26,7 +28,6 @@ final class StageRunner {
   private final Endpoints endpoints;
   private final Function<String, StepTally> tallies;
   private final Map<Integer, Holding> earlier;
-  private final Paths paths = new Paths();
 
   /**
    * @param tallies the counters of each step
@@ -55,11 +56,12 @@ final class StageRunner {
       List<Driver.Pipeline> together = new ArrayList<>();
       for (Stage.Chain chain : phase) {
         StepTally tally = tallies.apply(chain.step());
-        together.add(
-            new Driver.Pipeline(
-                source(chain, tally),
-                tally,
-                chain.operations().stream().map(o -> o.accept(paths)).toList()));
+        List<Optional<BitSet>> read = ReadColumns.of(chain, stage.output(), earlier);
+        List<RowPath> way = new ArrayList<>();
+        for (int i = 0; i < read.size(); i++) {
+          way.add(chain.operations().get(i).accept(new Paths(read.get(i))));
+        }
+        together.add(new Driver.Pipeline(source(chain, tally), tally, way));
       }
       phases.add(together);
     }
@@ -104,6 +106,15 @@ final class StageRunner {
 
   /** What each kind of operation does. */
   private final class Paths implements Operation.Visitor<RowPath> {
+    private final Optional<BitSet> read;
+
+    /**
+     * @param read what is read of the columns that come out; empty for all
+     */
+    Paths(Optional<BitSet> read) {
+      this.read = read;
+    }
+
     @Override
     public RowPath filter(Operation.Filter filter) {
       StepTally tally = tallies.apply(filter.step());
@@ -164,7 +175,7 @@ final class StageRunner {
 
     @Override
     public RowPath probe(Operation.Probe probe) {
-      return ((JoinSink) earlier.get(probe.stage())).probe();
+      return ((JoinSink) earlier.get(probe.stage())).probe(read);
     }
   }
 
