@@ -12,7 +12,6 @@ import yardage.core.column.*;
 import yardage.core.expr.Literal;
 import yardage.core.expr.Logic;
 import yardage.core.plan.ExpressionInputs;
-import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 
 /**
@@ -28,6 +27,10 @@ final class JoinProbe implements BatchConsumer {
   private final JoinTable table;
   private final BatchConsumer next;
   private final boolean existence;
+
+  /** Whether right rows are marked, and no pairs come out. */
+  private final boolean marksOnly;
+
   private final Optional<BitSet> read;
   private final Unread unread = new Unread();
   private final KeyTable.Scratch scratch = new KeyTable.Scratch();
@@ -59,7 +62,8 @@ final class JoinProbe implements BatchConsumer {
               spec.residual().ifPresent(e -> ExpressionInputs.add(e, all));
               return all;
             });
-    this.existence = spec.kind() == JoinKind.SEMI || spec.kind() == JoinKind.ANTI;
+    this.existence = !spec.kind().givesRight();
+    this.marksOnly = !spec.kind().givesLeft();
   }
 
   @Override
@@ -98,7 +102,9 @@ final class JoinProbe implements BatchConsumer {
       }
       int r = table.first(numbers[i]);
       while (r >= 0) {
-        add(i, r);
+        if (!marksOnly || table.matched[r] == 0) {
+          add(i, r);
+        }
         r = table.next(r);
         if (pairs == MAX_PAIRS) {
           given += flush(batch, hit);
@@ -160,6 +166,7 @@ final class JoinProbe implements BatchConsumer {
         tally.filtered.add(hits);
         emitLeft(batch, hit, false, rows - hits);
       }
+      case RIGHT_SEMI, RIGHT_ANTI -> throw new IllegalStateException("Their main input is right");
       case INNER, LEFT, RIGHT, FULL -> {
         tally.multiplied.add(pairs - hits);
         if (!spec.kind().keepsLeft()) {
@@ -202,7 +209,7 @@ final class JoinProbe implements BatchConsumer {
         joined = null;
       }
     }
-    if (spec.keepsKeys() && !existence) {
+    if (spec.keepsKeys() && !existence && !marksOnly) {
       noteMultiplied(batch, hit, n);
     }
     for (int i = 0; i < n; i++) {
@@ -214,7 +221,7 @@ final class JoinProbe implements BatchConsumer {
       }
       table.pairsGiven.add(n);
     }
-    if (!existence && n > 0) {
+    if (!existence && !marksOnly && n > 0) {
       next.accept(joined != null ? joined : pair(batch, n));
     }
     return n;

@@ -8,16 +8,17 @@ import java.util.Optional;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Literal;
+import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 
 /**
  * The hash join. As a sink it gathers the right side; {@link #probe} then gives the operator that
- * passes the left side by, and {@link #rest} what comes after that: the right rows that a right or
- * full join has left over.
+ * passes the left side by, and {@link #source} what comes after that: the right rows that a right
+ * or full join has left over, or that a join of right rows alone is about.
  *
  * <p>When the right side finds no more memory, both sides are cut into parts by the hash of their
  * keys: the right one into an exchange, and the left one too when it passes by. The parts are
- * joined one by one in {@link #rest}. A part that is still too large is cut again by other bits;
+ * joined one by one in {@link #source}. A part that is still too large is cut again by other bits;
  * when that does not help, since many rows have one key, its right rows are taken in portions, each
  * passed by all left rows of the part.
  */
@@ -232,7 +233,7 @@ final class JoinSink implements Holding {
       return List::of;
     }
     if (right == null) {
-      return BatchStore.source(() -> unmatched(table));
+      return BatchStore.source(() -> rest(table));
     }
     return new ScanSource() {
       @Override
@@ -250,20 +251,22 @@ final class JoinSink implements Holding {
   }
 
   /**
-   * The right rows that nothing matched and that the join gives, behind nulls for the left ones.
+   * The right rows that come out once all left ones have passed by: those that nothing matched,
+   * behind nulls for the left ones, or right rows alone.
    */
-  private List<Column> unmatched(JoinTable table) {
-    int[] rows = table.unmatched();
-    int n = rows.length;
+  private List<Column> rest(JoinTable table) {
+    int[] rows = table.rows(spec.kind() == JoinKind.RIGHT_SEMI);
+    int count = rows.length;
     if (spec.mainIsRight()) {
-      n = closeAccount(table, n);
+      count = closeAccount(table, count);
     } else {
-      tally.added.add(n);
+      tally.added.add(count);
     }
-    int count = n;
     List<Column> out = new ArrayList<>();
-    for (Type type : leftTypes) {
-      out.add(Literal.of(type, null).column(count));
+    if (spec.kind().givesLeft()) {
+      for (Type type : leftTypes) {
+        out.add(Literal.of(type, null).column(count));
+      }
     }
     for (Column column : table.columns) {
       out.add(column.gather(rows, count));
@@ -274,18 +277,30 @@ final class JoinSink implements Holding {
   /**
    * Books what only shows once all of the other input has passed by the main one.
    *
-   * @param left main rows that nothing matched
+   * @param rows main rows that matched, or that did not, as the kind gives them
    * @return how many of them the join gives
    */
-  private int closeAccount(JoinTable table, int left) {
-    int hits = table.rowCount - left;
+  private int closeAccount(JoinTable table, int rows) {
+    int hits = spec.kind() == JoinKind.RIGHT_SEMI ? rows : table.rowCount - rows;
+    int left = table.rowCount - hits;
     tally.matched.add(hits);
-    tally.multiplied.add(table.pairsGiven.sum() - hits);
-    if (spec.kind().keepsRight()) {
-      return left;
-    }
-    tally.unmatched.add(left);
-    return 0;
+    return switch (spec.kind()) {
+      case RIGHT_SEMI -> {
+        tally.unmatched.add(left);
+        yield hits;
+      }
+      case RIGHT_ANTI -> {
+        tally.filtered.add(hits);
+        yield left;
+      }
+      default -> {
+        tally.multiplied.add(table.pairsGiven.sum() - hits);
+        if (!spec.kind().keepsRight()) {
+          tally.unmatched.add(left);
+        }
+        yield spec.kind().keepsRight() ? left : 0;
+      }
+    };
   }
 
   /**
@@ -358,7 +373,7 @@ final class JoinSink implements Holding {
     if (!marks) {
       return;
     }
-    List<Column> columns = unmatched(table);
+    List<Column> columns = rest(table);
     int rows = columns.get(0).size();
     for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
       Batch batch = BatchStore.slice(columns, from, Math.min(rows, from + Batch.TARGET_ROWS), from);

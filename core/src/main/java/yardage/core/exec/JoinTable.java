@@ -139,13 +139,13 @@ final class JoinTable {
     return nextOf[row];
   }
 
-  /** The rows that nothing matched. */
-  int[] unmatched() {
+  /** The rows that something matched, or that nothing did. */
+  int[] rows(boolean wanted) {
     int[] rows = new int[rowCount];
     int n = 0;
     for (int r = 0; r < rowCount; r++) {
       rows[n] = r;
-      n += 1 - matched[r];
+      n += wanted ? matched[r] : 1 - matched[r];
     }
     return Arrays.copyOf(rows, n);
   }

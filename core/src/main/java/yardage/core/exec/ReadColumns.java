@@ -94,6 +94,9 @@ final class ReadColumns implements Operation.Visitor<Optional<BitSet>> {
   @Override
   public Optional<BitSet> probe(Operation.Probe probe) {
     JoinSpec spec = ((JoinSink) earlier.get(probe.stage())).spec();
+    if (!spec.kind().givesLeft()) {
+      read = Optional.of(new BitSet());
+    }
     return (spec.residual().isPresent() ? and(spec.residual().get()) : read)
         .map(
             r -> {

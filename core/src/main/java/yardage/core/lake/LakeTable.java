@@ -8,6 +8,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalDouble;
 import java.util.OptionalLong;
 import java.util.function.Predicate;
 import org.apache.iceberg.BaseTable;
@@ -41,6 +42,9 @@ import yardage.core.storage.Storage;
 
 /** A table as of one snapshot, which it keeps however the table goes on. */
 public final class LakeTable {
+  /** To tell about values is not worth reading about more files. */
+  private static final long MOST_FILES_LOOKED_AT = 2_000;
+
   private final Storage storage;
   private final TableName name;
   private final BaseTable table;
@@ -48,6 +52,9 @@ public final class LakeTable {
   private final Optional<Snapshot> snapshot;
   private final org.apache.iceberg.Schema iceberg;
   private final Schema schema;
+
+  /** Of its columns, once somebody has asked. */
+  private volatile ColumnRanges ranges;
 
   /** The state that was asked for, where it is not the current one. */
   private final Optional<Long> asked;
@@ -204,6 +211,21 @@ public final class LakeTable {
     return told && whole ? OptionalLong.of(rowCount()) : OptionalLong.empty();
   }
 
+  /**
+   * About how many different values a column has: of whole numbers and dates no more than lie
+   * between the smallest and the largest, as the files' statistics tell them.
+   */
+  public OptionalDouble valueCount(int column) {
+    if (ranges == null && fileCount() <= MOST_FILES_LOOKED_AT) {
+      ranges = ColumnRanges.of(iceberg, filesWithStatistics());
+    }
+    return ranges == null ? OptionalDouble.empty() : ranges.valueCount(column, rowCount());
+  }
+
+  private List<DataFile> filesWithStatistics() {
+    return plan(Expressions.alwaysTrue(), true).stream().map(FileScanTask::file).toList();
+  }
+
   public long fileCount() {
     return total(SnapshotSummary.TOTAL_DATA_FILES_PROP);
   }
@@ -336,10 +358,18 @@ public final class LakeTable {
   }
 
   private List<FileScanTask> plan(Expression filter) {
+    return plan(filter, false);
+  }
+
+  /**
+   * @param statistics whether files come with those of their columns
+   */
+  private List<FileScanTask> plan(Expression filter, boolean statistics) {
     if (snapshot.isEmpty()) {
       return List.of();
     }
-    TableScan scan = table.newScan().useSnapshot(snapshot.get().snapshotId()).filter(filter);
+    TableScan all = table.newScan().useSnapshot(snapshot.get().snapshotId()).filter(filter);
+    TableScan scan = statistics ? all.includeColumnStats() : all;
     List<FileScanTask> out = new ArrayList<>();
     try (CloseableIterable<FileScanTask> tasks = scan.planFiles()) {
       tasks.forEach(out::add);

@@ -6,7 +6,7 @@ import yardage.core.expr.Expression;
 
 /**
  * An equality join. {@code residual} sees the left columns, then the right ones, and decides
- * together with the keys whether a pair matches. SEMI and ANTI give the left columns only. Null
+ * together with the keys whether a pair matches. Some kinds give the columns of one side only. Null
  * keys match nothing.
  *
  * @param mainIsRight whether the step's main input is the right one, as its account means it
@@ -36,11 +36,14 @@ public record JoinSpec(
     if (prunes && (kind.keepsLeft() || kind == JoinKind.ANTI)) {
       throw new IllegalArgumentException("A join that gives rows without a match needs them all");
     }
-    int width = kind == JoinKind.SEMI || kind == JoinKind.ANTI ? 0 : right.size();
-    if (schema.size() != left.size() + width) {
+    int width = (kind.givesLeft() ? left.size() : 0) + (kind.givesRight() ? right.size() : 0);
+    if (schema.size() != width) {
       throw new IllegalArgumentException(
           "A join of %d and %d columns cannot give %d"
-              .formatted(left.size(), width, schema.size()));
+              .formatted(left.size(), right.size(), schema.size()));
+    }
+    if (!kind.givesLeft() && !mainIsRight) {
+      throw new IllegalArgumentException("A join that gives right rows alone is about them");
     }
   }
 }

@@ -99,7 +99,7 @@ public sealed interface PlanNode {
   }
 
   record Join(PlanNode left, PlanNode right, JoinSpec spec) implements Gathering {
-    /** A join whose main input is the left one. */
+    /** A join whose main input is the left one, unless it gives right rows alone. */
     public Join(
         PlanNode left,
         PlanNode right,
@@ -121,7 +121,7 @@ public sealed interface PlanNode {
               left.schema(),
               right.schema(),
               schema,
-              false,
+              !kind.givesLeft(),
               false,
               false));
     }

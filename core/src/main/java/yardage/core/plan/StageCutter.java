@@ -169,22 +169,29 @@ public final class StageCutter {
       if (spec.kind().keepsRight()) {
         return new ArrayList<>();
       }
-      int width = spec.left().size();
+      int width = leftWidth(spec);
       List<Sought> out = below(c -> c < width ? c : -1);
-      if (spec.kind() == JoinKind.INNER) {
+      if (spec.kind() == JoinKind.INNER || !spec.kind().givesLeft()) {
         out.addAll(across(spec, spec.rightKeys(), spec.leftKeys(), width));
       }
       return out;
     }
 
+    /** How many left columns come out. */
+    private static int leftWidth(JoinSpec spec) {
+      return spec.kind().givesLeft() ? spec.left().size() : 0;
+    }
+
     /** A right row whose keys are not sought of the left ones matches none that counts. */
     private List<Sought> ofRight(JoinSpec spec) {
-      int width = spec.left().size();
+      int width = leftWidth(spec);
       List<Sought> out = new ArrayList<>();
-      if (spec.kind() == JoinKind.INNER || spec.kind() == JoinKind.RIGHT) {
+      if (spec.kind() == JoinKind.INNER
+          || spec.kind() == JoinKind.RIGHT
+          || !spec.kind().givesLeft()) {
         out.addAll(below(c -> c - width));
       }
-      if (!spec.kind().keepsRight()) {
+      if (!spec.kind().keepsRight() && spec.kind().givesLeft()) {
         out.addAll(across(spec, spec.leftKeys(), spec.rightKeys(), 0));
       }
       return out;

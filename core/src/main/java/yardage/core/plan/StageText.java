@@ -151,7 +151,7 @@ public final class StageText {
       JoinSpec spec = build.spec();
       return "right side of a join, %s, (%s) = (%s)%s%s"
           .formatted(
-              spec.kind().toString().toLowerCase(Locale.ROOT),
+              spec.kind().toString().toLowerCase(Locale.ROOT).replace('_', ' '),
               ordinals(spec.leftKeys()),
               ordinals(spec.rightKeys()),
               spec.residual().map(r -> " and " + words(r)).orElse(""),

@@ -37,9 +37,10 @@ public final class Analysis {
   /**
    * A line of the plan, and what was done for it. Sizes are in bytes.
    *
+   * @param expected about how many rows were expected to come out
    * @param cost empty for the lines of a part below its first one
    */
-  public record Line(String text, long rows, Optional<Cost> cost) {}
+  public record Line(String text, long expected, long rows, Optional<Cost> cost) {}
 
   /**
    * What a part took.
@@ -71,6 +72,7 @@ public final class Analysis {
       out.add(
           new Line(
               line.text(),
+              line.expected(),
               reads ? tally.rowsIn() : tally.rowsOut(),
               begins ? Optional.of(cost(tally)) : Optional.empty()));
     }

@@ -7,14 +7,14 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.JoinRelType;
-import org.apache.calcite.rel.core.TableScan;
+import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.hint.HintPredicates;
 import org.apache.calcite.rel.hint.HintStrategyTable;
 import org.apache.calcite.rel.hint.RelHint;
 import org.apache.calcite.rel.logical.LogicalJoin;
-import org.apache.calcite.rel.metadata.RelMetadataQuery;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
 import org.apache.calcite.rex.RexInputRef;
@@ -31,9 +31,10 @@ import org.apache.calcite.util.ImmutableBitSet;
  * Optimizing Large Queries, DEXA 1998). Inputs that nothing links are joined last. Columns and rows
  * are those of the joins as they are written; the larger input passes by the smaller one.
  *
- * <p>What is known is how many rows each table has. Columns that conditions make equal are taken to
- * have as many different values as the smallest of their tables has rows: that of which they are
- * the key.
+ * <p>What is known is how many rows each table has, and of some columns how many values ({@link
+ * Estimates}). Columns that conditions make equal and of which nothing is known are taken to have
+ * as many different values as the smallest of their tables has rows: that of which they are the
+ * key.
  */
 final class JoinOrder {
   /** On joins whose sides are where they are to be. */
@@ -48,10 +49,12 @@ final class JoinOrder {
 
   private final RelBuilder builder;
   private final RexBuilder rexBuilder;
+  private final Estimates estimates;
 
   JoinOrder(RelBuilder builder) {
     this.builder = builder;
     this.rexBuilder = builder.getRexBuilder();
+    this.estimates = new Estimates(rexBuilder);
   }
 
   RelNode order(RelNode rel) {
@@ -104,7 +107,7 @@ final class JoinOrder {
     /** For each column the first of those that it is equal to. */
     private final Map<Integer, Integer> equal = new TreeMap<>();
 
-    private final Map<Integer, Double> valuesOf = new HashMap<>();
+    private final Map<Integer, Domain> valuesOf = new HashMap<>();
     private int width;
 
     void add(RelNode rel, int start) {
@@ -131,10 +134,9 @@ final class JoinOrder {
     }
 
     RelNode joined(RelNode written) {
-      RelMetadataQuery metadata = written.getCluster().getMetadataQuery();
       List<Condition> rest = new ArrayList<>();
       for (RexNode c : conditions) {
-        if (!equates(c, metadata)) {
+        if (!equates(c)) {
           rest.add(new Condition(c, leavesOf(c)));
         }
       }
@@ -145,10 +147,7 @@ final class JoinOrder {
         for (int c = 0; c < leaf.getRowType().getFieldCount(); c++) {
           columns.add(starts.get(i) + c);
         }
-        Double rows = metadata.getRowCount(leaf);
-        parts.add(
-            new Part(
-                leaf, ImmutableBitSet.of(i), columns, rows == null ? 1000 : Math.max(1, rows)));
+        parts.add(new Part(leaf, ImmutableBitSet.of(i), columns, estimates.rows(leaf)));
       }
       while (parts.size() > 1) {
         Pair best = null;
@@ -196,7 +195,7 @@ final class JoinOrder {
     }
 
     /** Notes an equality of two columns of one type; whether the condition is one. */
-    private boolean equates(RexNode condition, RelMetadataQuery metadata) {
+    private boolean equates(RexNode condition) {
       if (condition.getKind() == SqlKind.EQUALS
           && ((RexCall) condition).getOperands().get(0) instanceof RexInputRef a
           && ((RexCall) condition).getOperands().get(1) instanceof RexInputRef b
@@ -204,7 +203,7 @@ final class JoinOrder {
           && SqlTypes.fromSql(a.getType()).equals(SqlTypes.fromSql(b.getType()))) {
         int x = first(a.getIndex());
         int y = first(b.getIndex());
-        double values = Math.min(values(x, metadata), values(y, metadata));
+        Domain values = domain(x).and(domain(y));
         equal.put(Math.max(x, y), Math.min(x, y));
         equal.putIfAbsent(a.getIndex(), Math.min(x, y));
         equal.putIfAbsent(b.getIndex(), Math.min(x, y));
@@ -222,8 +221,13 @@ final class JoinOrder {
       return at;
     }
 
-    private double values(int column, RelMetadataQuery metadata) {
-      return valuesOf.computeIfAbsent(column, c -> tableRows(leaves.get(leafOf(c)), metadata));
+    private Domain domain(int column) {
+      return valuesOf.computeIfAbsent(
+          column,
+          c -> {
+            int leaf = leafOf(c);
+            return Domain.of(leaves.get(leaf), c - starts.get(leaf), estimates);
+          });
     }
 
     private Pair pair(Part a, Part b, List<Condition> rest) {
@@ -244,7 +248,7 @@ final class JoinOrder {
       double power = 1;
       for (double values :
           shared.keySet().stream()
-              .map(valuesOf::get)
+              .map(c -> valuesOf.get(c).values())
               .sorted((x, y) -> Double.compare(y, x))
               .toList()) {
         share /= Math.pow(Math.max(1, values), power);
@@ -322,12 +326,39 @@ final class JoinOrder {
     return new RexInputRef(start + at, part.rel().getRowType().getFieldList().get(at).getType());
   }
 
-  /** The rows of the largest table that an input reads, whatever filters say. */
-  private static double tableRows(RelNode rel, RelMetadataQuery metadata) {
-    if (rel instanceof TableScan || rel.getInputs().isEmpty()) {
-      Double rows = metadata.getRowCount(rel);
-      return rows == null ? 1000 : Math.max(1, rows);
+  /**
+   * The values that columns which are equal have in their tables, whatever filters say.
+   *
+   * @param values how many there are
+   * @param known whether the tables say so; else it is the rows of a table
+   */
+  private record Domain(double values, boolean known) {
+    static Domain of(RelNode leaf, int column, Estimates estimates) {
+      RelNode at = leaf;
+      int c = column;
+      while (at instanceof Filter
+          || at instanceof Project p && p.getProjects().get(c) instanceof RexInputRef) {
+        if (at instanceof Project p) {
+          c = ((RexInputRef) p.getProjects().get(c)).getIndex();
+        }
+        at = at.getInput(0);
+      }
+      Estimates.Estimate all = estimates.of(at);
+      double values = all.values()[c];
+      return Double.isNaN(values)
+          ? new Domain(Math.max(1, all.of()), false)
+          : new Domain(values, true);
     }
-    return rel.getInputs().stream().mapToDouble(i -> tableRows(i, metadata)).max().orElse(1000);
+
+    /**
+     * All of one side's are taken to be among the other's. Of what is not known the smaller counts.
+     */
+    Domain and(Domain other) {
+      if (known != other.known) {
+        return known ? this : other;
+      }
+      boolean isLarger = values > other.values;
+      return isLarger == known ? this : other;
+    }
   }
 }

@@ -47,8 +47,19 @@ record JoinPlan(
     if (!keys.stream().allMatch(this::isPlain)) {
       return withMadeKeys(rex, hints, turns);
     }
-    if (turns && kind == JoinKind.INNER) {
-      return turned(rex, hints, kind, false);
+    if (turns) {
+      switch (kind) {
+        case INNER -> {
+          return turned(rex, hints, kind, false);
+        }
+        case SEMI -> {
+          return turned(rex, hints, JoinKind.RIGHT_SEMI, true);
+        }
+        case ANTI -> {
+          return turned(rex, hints, JoinKind.RIGHT_ANTI, true);
+        }
+        default -> {}
+      }
     }
     boolean canHoldMain = kind == JoinKind.INNER || kind == JoinKind.LEFT;
     if (hints.holdMain() && rest.isAlwaysTrue() && canHoldMain) {
@@ -81,7 +92,8 @@ record JoinPlan(
   }
 
   /**
-   * The inputs the other way round; the columns come out as they were.
+   * The inputs the other way round; the columns come out as they were. Rows of a semi or anti join
+   * wait until all others have passed by.
    *
    * @param then the kind that gives the same rows
    */
@@ -99,8 +111,11 @@ record JoinPlan(
             then,
             keys.stream().map(k -> new Key(k.right(), k.left(), k.nullsMatch())).toList(),
             Refs.within(rest, rightFirst),
-            new Schema(rightFirst.stream().map(schema::field).toList()),
+            then.givesLeft() ? new Schema(rightFirst.stream().map(schema::field).toList()) : schema,
             step);
+    if (!then.givesLeft()) {
+      return turned.join(rex, hints, mainIsRight);
+    }
     List<Expression> back = new ArrayList<>();
     for (int i = 0; i < schema.size(); i++) {
       back.add(Expression.input(rightFirst.indexOf(i), schema.field(i).type()));

@@ -50,6 +50,7 @@ import yardage.core.step.SampleStep;
 public final class PhysicalPlanner {
   private final RexBuilder rexBuilder;
   private final RexTranslator rex;
+  private final Estimates estimates;
   private final AggregatePlan aggregates;
 
   /** Tells apart what several grouping levels read. */
@@ -58,6 +59,7 @@ public final class PhysicalPlanner {
   PhysicalPlanner(RexBuilder rexBuilder) {
     this.rexBuilder = rexBuilder;
     this.rex = new RexTranslator(rexBuilder);
+    this.estimates = new Estimates(rexBuilder);
     this.aggregates = new AggregatePlan(rex);
   }
 
@@ -320,14 +322,11 @@ public final class PhysicalPlanner {
      * Whether the look-up had better be built on the left side; where the right one is another
      * step's, its count depends on which side is which.
      */
-    private static boolean leftIsMuchSmaller(Join join) {
+    private boolean leftIsMuchSmaller(Join join) {
       if (join.getRight() instanceof StepBorder || join.getHints().contains(JoinOrder.PLACED)) {
         return false;
       }
-      var metadata = join.getCluster().getMetadataQuery();
-      Double leftRows = metadata.getRowCount(join.getLeft());
-      Double rightRows = metadata.getRowCount(join.getRight());
-      return leftRows != null && rightRows != null && leftRows * 2 < rightRows;
+      return estimates.rows(join.getLeft()) * 2 < estimates.rows(join.getRight());
     }
 
     private PlanNode aggregate(Aggregate aggregate, String step) {

@@ -623,9 +623,18 @@ public final class PlanSession {
     }
   }
 
+  /**
+   * A line of a plan.
+   *
+   * @param expected about how many rows come out
+   */
+  public record PlanLine(String text, long expected) {}
+
   /** What a query would do, in words: a line for each thing, with what it needs below it. */
-  public List<String> explain(RelNode rel) {
-    return PlanText.of(optimize(rel));
+  public List<PlanLine> explain(RelNode rel) {
+    return PlanText.lines(optimize(rel)).stream()
+        .map(l -> new PlanLine(l.text(), l.expected()))
+        .toList();
   }
 
   /** A query that counts what its parts do. */

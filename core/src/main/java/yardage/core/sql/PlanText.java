@@ -32,20 +32,24 @@ import org.apache.calcite.sql.SqlSyntax;
 final class PlanText {
   private static final int LONGEST = 160;
 
-  /** What is done, in words, and by which part of the plan. */
-  record Line(RelNode rel, String text) {}
+  /**
+   * What is done, in words.
+   *
+   * @param rel the part of the plan that does it
+   * @param expected about how many rows come out of it
+   */
+  record Line(RelNode rel, String text, long expected) {}
 
   private final List<Line> lines = new ArrayList<>();
+  private final Estimates estimates;
 
-  private PlanText() {}
-
-  /** A line for each thing that is done; what a line needs stands below it, further in. */
-  static List<String> of(RelNode rel) {
-    return lines(rel).stream().map(Line::text).toList();
+  private PlanText(Estimates estimates) {
+    this.estimates = estimates;
   }
 
+  /** A line for each thing that is done; what a line needs stands below it, further in. */
   static List<Line> lines(RelNode rel) {
-    PlanText text = new PlanText();
+    PlanText text = new PlanText(new Estimates(rel.getCluster().getRexBuilder()));
     text.node(rel, 0);
     return List.copyOf(text.lines);
   }
@@ -61,7 +65,8 @@ final class PlanText {
         new Line(
             rel,
             (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
-                + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words)));
+                + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words),
+            Math.round(estimates.rows(rel))));
     boolean told = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
     if (!told && !(rel instanceof Project p && isPlain(p))) {
       rel.getInputs().forEach(i -> node(i, depth + 1));

@@ -2,6 +2,7 @@ package yardage.core.sql;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.OptionalDouble;
 import java.util.OptionalLong;
 import yardage.core.column.Schema;
 import yardage.core.plan.ColumnPredicate;
@@ -17,6 +18,11 @@ public interface Relation {
   /** How many rows exactly, where that is known without reading them. */
   default OptionalLong exactRowCount() {
     return OptionalLong.empty();
+  }
+
+  /** About how many different values a column has; empty where nothing is known. */
+  default OptionalDouble valueCount(int column) {
+    return OptionalDouble.empty();
   }
 
   /**

@@ -92,9 +92,7 @@ class OperatorsTest {
       for (int round = 0; round < 8; round++) {
         List<List<Object>> left = rows(round == 0 ? 0 : 60, 12);
         List<List<Object>> right = rows(round == 1 ? 0 : 40, 12);
-        boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
-        List<Schema.Field> fields = new ArrayList<>(LEFT.fields());
-        fields.addAll(leftOnly ? List.of() : RIGHT.fields());
+        List<Schema.Field> fields = given(kind);
         Optional<Expression> residual =
             further
                 ? Optional.of(
@@ -125,7 +123,11 @@ class OperatorsTest {
         Tally t = counts.snapshot();
         assertEquals(
             ours.size(),
-            left.size() + t.multiplied() + t.added() - t.unmatched() - t.filtered(),
+            (kind.givesLeft() ? left : right).size()
+                + t.multiplied()
+                + t.added()
+                - t.unmatched()
+                - t.filtered(),
             t.toString());
       }
     }
@@ -155,9 +157,7 @@ class OperatorsTest {
                 true);
         List<List<Object>> right = numbered(keys, nulls);
         right.addAll(numbered(keys.length > 2 ? Arrays.copyOf(keys, 1) : new long[0], false));
-        boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
-        List<Schema.Field> fields = new ArrayList<>(LEFT.fields());
-        fields.addAll(leftOnly ? List.of() : RIGHT.fields());
+        List<Schema.Field> fields = given(kind);
         List<List<Object>> ours =
             run(
                 new PlanNode.Join(
@@ -179,6 +179,12 @@ class OperatorsTest {
             Arrays.toString(keys));
       }
     }
+  }
+
+  private static List<Schema.Field> given(JoinKind kind) {
+    List<Schema.Field> out = new ArrayList<>(kind.givesLeft() ? LEFT.fields() : List.of());
+    out.addAll(kind.givesRight() ? RIGHT.fields() : List.of());
+    return out;
   }
 
   private static List<List<Object>> numbered(long[] keys, boolean withNull) {
@@ -220,7 +226,7 @@ class OperatorsTest {
         if (matches.test(l, x)) {
           any = true;
           hit[r] = true;
-          if (kind != JoinKind.SEMI && kind != JoinKind.ANTI) {
+          if (kind.givesLeft() && kind.givesRight()) {
             out.add(joined(l, x));
           }
         }
@@ -232,7 +238,9 @@ class OperatorsTest {
       }
     }
     for (int r = 0; r < hit.length; r++) {
-      if (kind.keepsRight() && !hit[r]) {
+      if (!kind.givesLeft() && hit[r] == (kind == JoinKind.RIGHT_SEMI)) {
+        out.add(right.get(r));
+      } else if (kind.keepsRight() && !hit[r]) {
         out.add(joined(Arrays.asList(null, null, null), right.get(r)));
       }
     }

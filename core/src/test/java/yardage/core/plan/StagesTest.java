@@ -137,9 +137,9 @@ class StagesTest {
         stage 0
         $1 with Comparison(EQ, $0, 'A')
         stage 1
-        $1 among key 0 of stage 0
+        $0 among key 0 of stage 0
         stage 2
-        $0 among key 0 of stage 0, $0 among key 0 of stage 1""",
+        $1 among key 0 of stage 0, $1 among key 0 of stage 1""",
         sought(
             """
             select hall from looms l

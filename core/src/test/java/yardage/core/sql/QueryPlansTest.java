@@ -67,7 +67,7 @@ class QueryPlansTest {
       PlanSession.Planned planned =
           session.plan(session.parseQuery(sql.strip(), 1, 1), new PlanSession.Scope(tables));
       out.append(sql.strip()).append('\n');
-      session.explain(planned.rel()).forEach(l -> out.append("    ").append(l).append('\n'));
+      session.explain(planned.rel()).forEach(l -> out.append("    ").append(l.text()).append('\n'));
       out.append('\n');
     }
     Path file = TEXTS.resolve("queries.txt");

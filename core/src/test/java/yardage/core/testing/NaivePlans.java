@@ -137,7 +137,7 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
         if (Boolean.TRUE.equals(met.get(p).get(0))) {
           any = true;
           hit[candidates.get(p)] = true;
-          if (spec.kind() != JoinKind.SEMI && spec.kind() != JoinKind.ANTI) {
+          if (spec.kind().givesLeft() && spec.kind().givesRight()) {
             out.add(pairs.get(p));
           }
         }
@@ -155,6 +155,13 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
       for (int r = 0; r < right.size(); r++) {
         if (!hit[r]) {
           out.add(both(noLeft, right.get(r)));
+        }
+      }
+    }
+    if (!spec.kind().givesLeft()) {
+      for (int r = 0; r < right.size(); r++) {
+        if (hit[r] == (spec.kind() == JoinKind.RIGHT_SEMI)) {
+          out.add(right.get(r));
         }
       }
     }

@@ -217,8 +217,10 @@ public final class RandomPlans {
     }
     Optional<Expression> residual =
         random.nextInt(3) == 0 ? Optional.of(condition(new Schema(wide))) : Optional.empty();
-    boolean leftOnly = kind == JoinKind.SEMI || kind == JoinKind.ANTI;
-    Schema schema = new Schema(leftOnly ? wide.subList(0, leftSize) : wide);
+    boolean leftOnly = !kind.givesRight();
+    Schema schema =
+        new Schema(
+            wide.subList(kind.givesLeft() ? 0 : leftSize, leftOnly ? leftSize : wide.size()));
     return new Made(
         new PlanNode.Join(
             into(left, step, false),

@@ -326,7 +326,7 @@ public class QueryService {
           analysis.plan(), QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.of(analysis));
     }
     if (explains) {
-      return told(Told.rows(List.of("plan"), List.of(session.explain(rel)), QUERY));
+      return told(Told.plan(session.explain(rel), QUERY));
     }
     PlanNode plan = names.in(session.physical().plan(session.optimize(rel), QUERY));
     if (onlyColumns) {

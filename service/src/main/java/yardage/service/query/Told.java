@@ -15,6 +15,7 @@ import yardage.core.column.Type;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Analysis;
+import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.service.web.ApiException;
 
@@ -47,11 +48,26 @@ final class Told {
         step);
   }
 
+  /** A plan, with about how many rows come out of each part of it. */
+  static PlanNode plan(List<PlanSession.PlanLine> lines, String step) {
+    Schema schema =
+        new Schema(
+            List.of(
+                new Schema.Field("expected", Type.BIGINT), new Schema.Field("plan", Type.VARCHAR)));
+    return given(
+        schema,
+        List.of(
+            numbers(schema, 0, lines.stream().map(l -> OptionalLong.of(l.expected())).toList()),
+            TextColumn.of(lines.stream().map(PlanSession.PlanLine::text).toArray(String[]::new))),
+        step);
+  }
+
   /** A plan with what each part of it did: one line each. */
   static PlanNode analysis(List<Analysis.Line> lines, String step) {
     Schema schema =
         new Schema(
             List.of(
+                new Schema.Field("expected", Type.BIGINT),
                 new Schema.Field("rows", Type.BIGINT),
                 new Schema.Field("cpu_ms", Type.decimal(18, 1)),
                 new Schema.Field("read_kb", Type.BIGINT),
@@ -63,12 +79,13 @@ final class Told {
     return given(
         schema,
         List.of(
-            numbers(schema, 0, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
-            numbers(schema, 1, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
-            numbers(schema, 2, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
+            numbers(schema, 0, lines.stream().map(l -> OptionalLong.of(l.expected())).toList()),
+            numbers(schema, 1, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
+            numbers(schema, 2, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
+            numbers(schema, 3, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
             TextColumn.of(costs.stream().map(Told::files).toArray(String[]::new)),
-            numbers(schema, 4, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
-            numbers(schema, 5, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
+            numbers(schema, 5, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
+            numbers(schema, 6, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
             TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new))),
         step);
   }

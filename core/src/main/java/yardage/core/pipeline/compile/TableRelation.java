@@ -2,6 +2,7 @@ package yardage.core.pipeline.compile;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.OptionalDouble;
 import java.util.OptionalLong;
 import yardage.core.column.Schema;
 import yardage.core.lake.LakeTable;
@@ -27,6 +28,11 @@ public record TableRelation(LakeTable table) implements Relation {
   @Override
   public OptionalLong exactRowCount() {
     return table.exactRowCount();
+  }
+
+  @Override
+  public OptionalDouble valueCount(int column) {
+    return table.valueCount(column);
   }
 
   @Override
