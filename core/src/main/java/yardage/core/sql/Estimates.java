@@ -38,7 +38,6 @@ final class Estimates {
   private static final double EQUAL = 0.1;
   private static final double LIKE = 0.1;
   private static final double NULL = 0.05;
-  private static final double BETWEEN = 0.15;
 
   /** Of rows of which nothing is known. */
   private static final double UNKNOWN_ROWS = 1000;
@@ -174,7 +173,13 @@ final class Estimates {
     }
     List<RexNode> operands = call.getOperands();
     return switch (call.getKind()) {
-      case AND -> and(operands, in);
+      case AND -> {
+        double all = 1;
+        for (RexNode o : operands) {
+          all *= share(o, in);
+        }
+        yield all;
+      }
       case OR -> {
         double not = 1;
         for (RexNode o : operands) {
@@ -189,32 +194,6 @@ final class Estimates {
       case IS_NOT_NULL -> 1 - NULL;
       case LIKE -> LIKE;
       default -> SOME;
-    };
-  }
-
-  /** Two bounds of one column are a range. */
-  private double and(List<RexNode> operands, Estimate in) {
-    boolean isRange =
-        operands.size() == 2
-            && operands.stream().allMatch(Estimates::isBound)
-            && ((RexCall) operands.get(0))
-                .getOperands()
-                .get(0)
-                .equals(((RexCall) operands.get(1)).getOperands().get(0));
-    if (isRange) {
-      return BETWEEN;
-    }
-    double all = 1;
-    for (RexNode o : operands) {
-      all *= share(o, in);
-    }
-    return all;
-  }
-
-  private static boolean isBound(RexNode node) {
-    return switch (node.getKind()) {
-      case LESS_THAN, LESS_THAN_OR_EQUAL, GREATER_THAN, GREATER_THAN_OR_EQUAL -> true;
-      default -> false;
     };
   }
 

@@ -6,6 +6,7 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalDouble;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeEach;
@@ -19,6 +20,7 @@ import yardage.core.exec.Executor;
 import yardage.core.exec.Progress;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
+import yardage.core.lake.LakeTable;
 import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.task.TaskEndpoints;
@@ -181,6 +183,36 @@ class PrunedJoinsTest {
     assertEquals(all, rows);
     assertEquals(5_000, tally.snapshot().rowsIn());
     assertEquals(fewer, read < 5_000, "rows that were read: " + read);
+  }
+
+  /** Files without a sought key are not read below a group, nor beside a held semi join. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "select d.code, r.n from t.days d join (select day_key, count(*) n from t.rolls group by day_key) r on r.day_key = d.day_key where d.code = 'D034'",
+        "select d.code from t.days d where d.code = 'D034' and d.day_key in (select r.day_key from t.rolls r)",
+        "select d.code from t.days d where d.code = 'D034' and exists (select 1 from t.rolls r where r.day_key = d.day_key and r.defects < d.half + 9)",
+        "select d.code from t.days d where d.code like 'D03%' and not exists (select 1 from t.rolls r where r.day_key = d.day_key and r.defects > 2)",
+        "select d.code from t.days d where d.half > (select min(defects) from t.rolls r where r.day_key = d.day_key) - 9 and d.code = 'D034'",
+      })
+  void whatIsSoughtGoesThroughGroupsAndHeldRows(String sql) {
+    List<String> rows = rows(sql);
+    Tally read = tally.snapshot();
+    String unknown =
+        "(select cast(cast(day_key as varchar) as bigint) day_key, defects from t.rolls)";
+    assertEquals(rows(sql.replace("t.rolls", unknown)), rows);
+    assertFalse(rows.isEmpty());
+    assertTrue(read.filesSkipped() >= 10, read.toString());
+  }
+
+  @Test
+  void aTableTellsHowManyWholeNumbersAColumnHasAtMost() {
+    LakeTable rolls = lake.table(TableName.parse("t.rolls")).orElseThrow();
+    assertEquals(OptionalDouble.of(MONTHS * 10), rolls.valueCount(0));
+    assertEquals(OptionalDouble.of(MONTHS), rolls.valueCount(1));
+    assertEquals(OptionalDouble.of(100), rolls.valueCount(2), "for the one of 99");
+    LakeTable days = lake.table(TableName.parse("t.days")).orElseThrow();
+    assertEquals(OptionalDouble.empty(), days.valueCount(2), "texts");
   }
 
   @Test
