@@ -32,7 +32,7 @@ final class JoinProbe implements BatchConsumer {
   private final boolean marksOnly;
 
   private final Optional<BitSet> read;
-  private final Unread unread = new Unread();
+  private final Map<Type, Column> unread = new HashMap<>();
   private final KeyTable.Scratch scratch = new KeyTable.Scratch();
   private int[] numbers = new int[0];
   private int[] leftRows = new int[Batch.TARGET_ROWS];
@@ -248,22 +248,14 @@ final class JoinProbe implements BatchConsumer {
     return read.isEmpty() || read.get().get(column);
   }
 
-  private Column unread(Column column, int rows) {
-    return unread.of(column.type(), rows);
-  }
-
-  /** Columns that nobody reads, one for each type while batches are of one size. */
-  private static final class Unread {
-    private final Map<Type, Column> last = new HashMap<>();
-
-    Column of(Type type, int rows) {
-      Column column = last.get(type);
-      if (column == null || column.size() != rows) {
-        column = Literal.of(type, null).column(rows);
-        last.put(type, column);
-      }
-      return column;
+  /** A column that nobody reads; one for each type while batches are of one size. */
+  private Column unread(Type type, int rows) {
+    Column last = unread.get(type);
+    if (last == null || last.size() != rows) {
+      last = Literal.of(type, null).column(rows);
+      unread.put(type, last);
     }
+    return last;
   }
 
   private Batch pair(Batch batch, int n) {
@@ -274,10 +266,12 @@ final class JoinProbe implements BatchConsumer {
     }
     for (Column column : batch.columns()) {
       out.add(
-          identity ? column : isRead(out.size()) ? column.gather(leftRows, n) : unread(column, n));
+          identity
+              ? column
+              : isRead(out.size()) ? column.gather(leftRows, n) : unread(column.type(), n));
     }
     for (Column column : table.columns) {
-      out.add(isRead(out.size()) ? column.gather(rightRows, n) : unread(column, n));
+      out.add(isRead(out.size()) ? column.gather(rightRows, n) : unread(column.type(), n));
     }
     return batch.derived(out, leftRows, n);
   }
