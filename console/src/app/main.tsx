@@ -6,6 +6,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { ServiceError } from '../shared/api/client'
+import { AddressNow } from '../shared/lib/address'
 import { keepScrollersReachable } from '../shared/lib/scrolling'
 import { App } from './App'
 import './theme.css'
@@ -26,11 +27,15 @@ document.documentElement.dataset.theme =
 
 keepScrollersReachable(document.body)
 
+const addressNow = () => window.location.search
+
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <BrowserRouter>
-        <App />
+        <AddressNow.Provider value={addressNow}>
+          <App />
+        </AddressNow.Provider>
       </BrowserRouter>
     </QueryClientProvider>
   </StrictMode>,

@@ -1,5 +1,6 @@
-import { Link, useSearchParams } from 'react-router'
+import { Link } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
+import { useAddress } from '../../shared/lib/address'
 import { count, duration, number, time } from '../../shared/lib/format'
 import { Card, Empty, Failed, Loading, Page, StateBadge, stateColour } from '../../shared/ui/parts'
 import { Bars } from '../../shared/ui/Bars'
@@ -103,7 +104,7 @@ const SINCE = [
 const STATES = ['queued', 'running', 'succeeded', 'failed', 'cancelled', 'interrupted']
 
 export default function RunsPage() {
-  const [search, setSearch] = useSearchParams()
+  const [search, change] = useAddress()
   const pipeline = search.get('pipeline') ?? ''
   const state = search.get('state') ?? ''
   const since = search.get('since') ?? ''
@@ -114,15 +115,15 @@ export default function RunsPage() {
     SINCE.find((s) => s.key === since)?.hours ?? Infinity,
     found.dataUpdatedAt,
   )
-  const put = (name: string, value: string) => {
-    const next = new URLSearchParams(search)
-    if (value) {
-      next.set(name, value)
-    } else {
-      next.delete(name)
-    }
-    setSearch(next)
-  }
+  const put = (name: string, value: string) =>
+    change((now) => {
+      if (value) {
+        now.set(name, value)
+      } else {
+        now.delete(name)
+      }
+      return now
+    })
   return (
     <Page
       title="Runs"

@@ -1,6 +1,7 @@
-import { lazy, Suspense, useCallback, useEffect, useRef, useState } from 'react'
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { lazy, Suspense, useCallback, useRef, useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
 import type { Schemas } from '../../shared/api/client'
+import { useAddress } from '../../shared/lib/address'
 import { time } from '../../shared/lib/format'
 import { Empty, Failed, Loading, Page } from '../../shared/ui/parts'
 import { Sure } from '../../shared/ui/Sure'
@@ -25,12 +26,7 @@ export default function SamplerPage() {
   const name = useParams().name ?? ''
   const stored = useSampler(name)
   useRefresh(name, stored.data?.refreshesAt)
-  const [search, setSearch] = useSearchParams()
-  // What was asked for last: the page may not be there yet when the next choice is made.
-  const asked = useRef(search)
-  useEffect(() => {
-    asked.current = search
-  }, [search])
+  const [search, change] = useAddress()
   const [writes, setWrites] = useState(false)
   const [draft, setDraft] = useState<{ text: string; page?: NonNullable<typeof stored.data>['page'] }>()
   const colourOf = useColours()
@@ -53,10 +49,8 @@ export default function SamplerPage() {
   const page = draft?.page ?? stored.data.page
   const source = draft?.page ? { text: draft.text } : { sampler: name }
   const chosen: Chosen = page ? fromAddress(page, search) : {}
-  const go = (page: Schemas['SamplerPage'], next: (chosen: Chosen) => Chosen) => {
-    asked.current = toAddress(page, next(fromAddress(page, asked.current)))
-    setSearch(asked.current)
-  }
+  const go = (page: Schemas['SamplerPage'], next: (chosen: Chosen) => Chosen) =>
+    change((now) => toAddress(page, next(fromAddress(page, now))))
   const choose = (choices: [string, Value][]) =>
     page && go(page, (now) => choices.reduce((c, [column, value]) => chosenWith(page, c, column, value), now))
   const drop = (column: string, value?: Value) => page && go(page, (now) => without(page, now, column, value))

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { useSearchParams } from 'react-router'
+import { useAddress } from '../lib/address'
 import { number } from '../lib/format'
 import { foundIn, ordered } from './listed'
 
@@ -16,15 +16,14 @@ export type ListColumn<T> = {
 
 /** What a list is narrowed to and sorted by. The address says it, so that a list can be sent as it is seen. */
 function useWanted() {
-  const [search, setSearch] = useSearchParams()
+  const [search, changeAddress] = useAddress()
   const change = (values: Record<string, string | undefined>) =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before)
+    changeAddress(
+      (now) => {
         Object.entries(values).forEach(([name, value]) =>
-          value === undefined || value === '' ? next.delete(name) : next.set(name, value),
+          value === undefined || value === '' ? now.delete(name) : now.set(name, value),
         )
-        return next
+        return now
       },
       { replace: true },
     )
