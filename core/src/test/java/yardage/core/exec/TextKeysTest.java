@@ -12,7 +12,6 @@ import java.util.SplittableRandom;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import yardage.core.column.Column;
-import yardage.core.column.SharedTexts;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
