@@ -4,12 +4,15 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Literal;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
+import yardage.core.plan.KeyRange;
 
 /**
  * The hash join. As a sink it gathers the right side; {@link #probe} then gives the operator that
@@ -35,6 +38,7 @@ final class JoinSink implements Holding {
   private final List<Held> workers = new ArrayList<>();
   private final MemoryPool.Reservation reservation;
   private final Turns turns = new Turns();
+  private final Map<Integer, Optional<KeyRange>> keyRanges = new ConcurrentHashMap<>();
   private JoinTable table;
 
   /** The sides in parts; there when the right one did not fit. */
@@ -183,6 +187,7 @@ final class JoinSink implements Holding {
     workers.clear();
     reservation.close();
     table = null;
+    keyRanges.clear();
     if (right != null) {
       right.close();
     }
@@ -195,9 +200,15 @@ final class JoinSink implements Holding {
     return spec;
   }
 
-  /** A key's column of the right rows; empty when the join works by parts. */
-  Optional<Column> keyColumn(int key) {
-    return right == null ? Optional.of(table.columns.get(spec.rightKeys()[key])) : Optional.empty();
+  /**
+   * The values of a key of the right rows, found once however many scans seek them; empty when the
+   * join works by parts, or they are no whole numbers.
+   */
+  Optional<KeyRange> keyRange(int key) {
+    return right == null
+        ? keyRanges.computeIfAbsent(
+            key, k -> RowConditions.range(table.columns.get(spec.rightKeys()[k])))
+        : Optional.empty();
   }
 
   /**

@@ -29,24 +29,23 @@ final class RowConditions {
         out.add(condition);
       } else if (s instanceof HeldKeys keys) {
         ((JoinSink) earlier.get(keys.stage()))
-            .keyColumn(keys.key())
-            .flatMap(c -> range(keys.column(), c))
+            .keyRange(keys.key())
+            .map(r -> r.at(keys.column()))
             .ifPresent(out::add);
       }
     }
     return out;
   }
 
-  private static Optional<KeyRange> range(int column, Column keys) {
+  /** The values of a join's key; of a column whose place is not known yet. */
+  static Optional<KeyRange> range(Column keys) {
     boolean isInt = keys.type().held() == Type.Held.INTS;
     boolean isLong =
         keys.type().held() == Type.Held.LONGS && keys.type().kind() != Type.Kind.DECIMAL;
-    return isInt || isLong
-        ? Bounds.of(keys).map(b -> range(column, keys, b, isInt))
-        : Optional.empty();
+    return isInt || isLong ? Bounds.of(keys).map(b -> range(keys, b, isInt)) : Optional.empty();
   }
 
-  private static KeyRange range(int column, Column keys, Bounds b, boolean isInt) {
+  private static KeyRange range(Column keys, Bounds b, boolean isInt) {
     // More apart than a long can say is negative here.
     long apart = b.largest() - b.smallest();
     Optional<KeyBits> which =
@@ -54,7 +53,7 @@ final class RowConditions {
             ? Optional.of(KeyBits.of(keys, b.smallest(), (int) apart + 1))
             : Optional.empty();
     return isInt
-        ? new KeyRange(column, (int) b.smallest(), (int) b.largest(), which)
-        : new KeyRange(column, b.smallest(), b.largest(), which);
+        ? new KeyRange(0, (int) b.smallest(), (int) b.largest(), which)
+        : new KeyRange(0, b.smallest(), b.largest(), which);
   }
 }

@@ -12,4 +12,9 @@ import java.util.Optional;
  * @param which of the values in between there are; empty where that would take too much room
  */
 public record KeyRange(int column, Object smallest, Object largest, Optional<KeyBits> which)
-    implements RowCondition {}
+    implements RowCondition {
+  /** The same of another column. */
+  public KeyRange at(int other) {
+    return new KeyRange(other, smallest, largest, which);
+  }
+}
