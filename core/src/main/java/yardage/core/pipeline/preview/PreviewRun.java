@@ -172,6 +172,7 @@ public final class PreviewRun implements AutoCloseable {
   }
 
   private List<Answer> values(List<String> expressions) {
+    Map<String, Relation> given = sources.given(notes);
     return new ExpressionValues(
             check,
             check.schema(question.step()),
@@ -179,8 +180,7 @@ public final class PreviewRun implements AutoCloseable {
             of ->
                 executor()
                     .collect(
-                        RunPlan.upTo(
-                                question.step(), check, setting, sources.given(notes), notes::add)
+                        RunPlan.upTo(question.step(), check, setting, given, notes::add)
                             .asked(question.step(), of),
                         PlanNode.UNTOLD))
         .of(expressions);
