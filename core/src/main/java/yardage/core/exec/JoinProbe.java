@@ -209,7 +209,7 @@ final class JoinProbe implements BatchConsumer {
         joined = null;
       }
     }
-    if (spec.keepsKeys() && !existence && !marksOnly) {
+    if (spec.keepsKeys() && givesPairs()) {
       noteMultiplied(batch, hit, n);
     }
     for (int i = 0; i < n; i++) {
@@ -221,7 +221,7 @@ final class JoinProbe implements BatchConsumer {
       }
       table.pairsGiven.add(n);
     }
-    if (!existence && !marksOnly && n > 0) {
+    if (givesPairs() && n > 0) {
       next.accept(joined != null ? joined : pair(batch, n));
     }
     return n;
@@ -242,6 +242,10 @@ final class JoinProbe implements BatchConsumer {
     return Arrays.stream(spec.leftKeys())
         .mapToObj(k -> Values.text(batch.column(k).value(row)))
         .collect(Collectors.joining(", "));
+  }
+
+  private boolean givesPairs() {
+    return !existence && !marksOnly;
   }
 
   private boolean isRead(int column) {

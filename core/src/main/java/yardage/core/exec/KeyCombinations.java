@@ -98,6 +98,7 @@ final class KeyCombinations {
    * @param numbers a number for each combination, then for each row
    */
   void spread(int[] numbers, int rows) {
+    // The first rows are not asked for again: their room holds what each combination has.
     System.arraycopy(numbers, 0, firstRows, 0, count);
     for (int i = 0; i < rows; i++) {
       numbers[i] = firstRows[places[i]];

@@ -1,5 +1,6 @@
 package yardage.core.lake;
 
+import java.nio.ByteBuffer;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -57,11 +58,11 @@ record ColumnRanges(Map<Integer, Range> byColumn) {
         && file.nullValueCounts().getOrDefault(field, -1L) == file.recordCount();
   }
 
-  private static boolean has(Map<Integer, java.nio.ByteBuffer> bounds, Types.NestedField column) {
+  private static boolean has(Map<Integer, ByteBuffer> bounds, Types.NestedField column) {
     return bounds != null && bounds.containsKey(column.fieldId());
   }
 
-  private static long bound(Map<Integer, java.nio.ByteBuffer> bounds, Types.NestedField column) {
+  private static long bound(Map<Integer, ByteBuffer> bounds, Types.NestedField column) {
     Number value = Conversions.fromByteBuffer(column.type(), bounds.get(column.fieldId()));
     return value.longValue();
   }

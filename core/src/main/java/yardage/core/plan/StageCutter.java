@@ -37,9 +37,13 @@ public final class StageCutter {
    * @param sought of the plan's rows
    */
   private int stage(PlanNode plan, Output output, List<Sought> sought) {
-    List<List<Stage.Chain>> phases = plan.accept(new Phases(sought));
+    List<List<Stage.Chain>> phases = phases(plan, sought);
     stages.add(new Stage(stages.size(), phases, output));
     return stages.size() - 1;
+  }
+
+  private List<List<Stage.Chain>> phases(PlanNode node, List<Sought> sought) {
+    return node.accept(new Phases(sought));
   }
 
   private static List<List<Stage.Chain>> rows(int stage, String step) {
@@ -74,10 +78,6 @@ public final class StageCutter {
       this.sought = sought;
     }
 
-    private List<List<Stage.Chain>> of(PlanNode node) {
-      return node.accept(this);
-    }
-
     /** What is sought of the rows below, of which {@code origin} says where each column is. */
     private List<Sought> below(IntUnaryOperator origin) {
       List<Sought> out = new ArrayList<>();
@@ -104,36 +104,36 @@ public final class StageCutter {
     @Override
     public List<List<Stage.Chain>> filter(PlanNode.Filter filter) {
       return append(
-          filter.input().accept(new Phases(and(filter.single()))),
+          phases(filter.input(), and(filter.single())),
           new Operation.Filter(filter.step(), filter.condition()));
     }
 
     @Override
     public List<List<Stage.Chain>> project(PlanNode.Project project) {
       List<Expression> expressions = project.expressions();
-      Phases below =
-          new Phases(
-              below(c -> expressions.get(c) instanceof Expression.Input in ? in.ordinal() : -1));
-      return append(below.of(project.input()), new Operation.Project(expressions));
+      List<Sought> below =
+          below(c -> expressions.get(c) instanceof Expression.Input in ? in.ordinal() : -1);
+      return append(phases(project.input(), below), new Operation.Project(expressions));
     }
 
     @Override
     public List<List<Stage.Chain>> border(PlanNode.Border border) {
       return append(
-          of(border.input()), new Operation.Border(border.outOf(), border.into(), border.right()));
+          phases(border.input(), sought),
+          new Operation.Border(border.outOf(), border.into(), border.right()));
     }
 
     @Override
     public List<List<Stage.Chain>> apply(PlanNode.Apply apply) {
       return append(
-          new Phases(List.of()).of(apply.input()), new Operation.Apply(apply.step(), apply.what()));
+          phases(apply.input(), List.of()), new Operation.Apply(apply.step(), apply.what()));
     }
 
     @Override
     public List<List<Stage.Chain>> union(PlanNode.Union union) {
       List<List<Stage.Chain>> out = new ArrayList<>();
       for (PlanNode input : union.inputs()) {
-        List<List<Stage.Chain>> phases = of(input);
+        List<List<Stage.Chain>> phases = phases(input, sought);
         for (int i = 0; i < phases.size(); i++) {
           if (i == out.size()) {
             out.add(new ArrayList<>());
@@ -155,7 +155,7 @@ public final class StageCutter {
         }
       }
       List<List<Stage.Chain>> phases =
-          new ArrayList<>(append(new Phases(ofLeft).of(join.left()), new Operation.Probe(right)));
+          new ArrayList<>(append(phases(join.left(), ofLeft), new Operation.Probe(right)));
       // Right rows that nothing matched; and all rows, where the join works by parts.
       phases.addAll(rows(right, join.spec().step()));
       return phases;

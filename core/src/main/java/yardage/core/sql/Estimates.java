@@ -23,6 +23,7 @@ import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlKind;
 
 /**
  * How many rows algebra gives, and how many different values its columns have, as far as that can
@@ -150,17 +151,14 @@ final class Estimates {
     double[] values = in.values().clone();
     for (RexNode part :
         RelOptUtil.conjunctions(RexUtil.expandSearch(rexBuilder, null, condition))) {
-      share *= share(part, in);
+      double met = share(part, in);
+      share *= met;
       if (part instanceof RexCall call
           && call.getOperands().size() == 2
           && call.getOperands().get(0) instanceof RexInputRef ref
           && call.getOperands().get(1) instanceof RexLiteral) {
-        double now =
-            switch (part.getKind()) {
-              case EQUALS -> 1;
-              default -> values[ref.getIndex()] * share(part, in);
-            };
-        values[ref.getIndex()] = now;
+        values[ref.getIndex()] =
+            part.getKind() == SqlKind.EQUALS ? 1 : values[ref.getIndex()] * met;
       }
     }
     return Estimate.of(in.rows() * share, values, in.of());

@@ -1,7 +1,6 @@
 package yardage.core.sql;
 
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -34,7 +33,7 @@ final class OwnValidator extends SqlValidatorImpl {
   @Override
   protected void validateWhereClause(SqlSelect select) {
     if (select.getWhere() != null && select.getFrom() instanceof SqlJoin from) {
-      Set<String> shared = new TreeSet<>();
+      Set<String> shared = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
       collectShared(from, shared);
       if (!shared.isEmpty()) {
         select.setWhere(select.getWhere().accept(new Qualifying(from, shared)));
@@ -47,8 +46,7 @@ final class OwnValidator extends SqlValidatorImpl {
     if (from instanceof SqlJoin join) {
       collectShared(join.getLeft(), out);
       collectShared(join.getRight(), out);
-      Optional.ofNullable(usingNames(join))
-          .ifPresent(names -> names.forEach(n -> out.add(n.toLowerCase(Locale.ROOT))));
+      Optional.ofNullable(usingNames(join)).ifPresent(out::addAll);
     }
   }
 
@@ -90,7 +88,7 @@ final class OwnValidator extends SqlValidatorImpl {
 
     @Override
     public SqlNode visit(SqlIdentifier id) {
-      return id.isSimple() && shared.contains(id.getSimple().toLowerCase(Locale.ROOT))
+      return id.isSimple() && shared.contains(id.getSimple())
           ? column(from, id.getSimple(), id.getParserPosition()).orElse(id)
           : id;
     }
