@@ -2155,6 +2155,7 @@ export interface components {
         ExpressionView: {
             /** Format: int64 */
             count: number;
+            failed?: string;
             first: unknown[];
             /** Format: int64 */
             holds?: number;

@@ -140,20 +140,25 @@ describe('the form of a step', () => {
   })
 
   it('shows what expressions give of the rows before the step, asked at once', async () => {
-    says({ from: 'rolls', shape: { set: { twice: 'metres * 2', wrong: 'metre', long: 'metres > 90' } } })
+    says({
+      from: 'rolls',
+      shape: { set: { twice: 'metres * 2', wrong: '1 / 0', other: 'renamed', long: 'metres > 90' } },
+    })
     service.on('POST /pipelines/preview/values', [
       { type: 'int', first: [24, null, 50], count: 1000 },
-      { first: [], count: 0, refused: 'There is no column [metre]' },
+      { first: [], count: 0, failed: 'Division by zero: [1] / 0' },
+      { first: [], count: 0, refused: 'There is no column [renamed]' },
       { type: 'boolean', first: [true], count: 1000, holds: 812 },
     ])
     open()
 
     expect((await screen.findByText(/^gives/)).textContent).toBe('gives 24, null, 50 …, int')
-    expect(screen.getByText('There is no column [metre]')).toBeTruthy()
+    expect(screen.getByText('Division by zero: [1] / 0')).toBeTruthy()
+    expect(screen.queryByText(/There is no column/)).toBeNull()
     expect(screen.getByText(/^true for/).textContent).toBe('true for 812 of the 1,000 rows read')
     const asked = service.calls.filter((c) => c.path.endsWith('/values')).map((c) => c.body)
     expect(asked).toEqual([
-      { text: TEXT, step: 'placed', expressions: ['metres * 2', 'metre', 'metres > 90'] },
+      { text: TEXT, step: 'placed', expressions: ['metres * 2', '1 / 0', 'renamed', 'metres > 90'] },
     ])
   })
 

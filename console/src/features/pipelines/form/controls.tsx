@@ -245,12 +245,12 @@ function Pairs({
   )
 }
 
-/** What an expression gives of the rows before the step. What the check finds wrong is told at the field; what fails at a row, here. */
+/** What an expression gives of the rows before the step. What the check finds wrong is told at the field; what fails at a row, here. One that is none over these columns may be sound: the step itself renames some before it looks. */
 function Gives({ value: data, around }: { value: Schemas['ExpressionView'] | undefined; around: Around }) {
-  if (data?.refused != null && around.problems.length === 0) {
+  if (data?.failed != null && around.problems.length === 0) {
     return (
       <p className="text-[0.86rem]" style={{ color: 'var(--set-aside)' }}>
-        {data.refused}
+        {data.failed}
       </p>
     )
   }

@@ -112,7 +112,7 @@ class DesignServiceTest {
     JsonNode fails = values(text, "heavy", Map.of(), "kg + 1", "1 / (kg - kg)", "kg > 90");
     assertEquals(1000, fails.get(0).path("count").asInt());
     assertTrue(
-        fails.get(1).path("refused").asString().contains("Division by zero"), fails.toString());
+        fails.get(1).path("failed").asString().contains("Division by zero"), fails.toString());
     assertEquals(value(text, "kg > 90"), fails.get(2));
 
     assertTrue(

@@ -171,14 +171,16 @@ class PreviewController {
    * @param first of its values, as in the rows of a query
    * @param count how many it gives of the rows read: one where it aggregates
    * @param holds how many of them are true, of a condition
-   * @param refused why it gives nothing: it is none over these columns, or fails at a row
+   * @param refused why it is none over these columns
+   * @param failed what went wrong at one of the rows
    */
   record ExpressionView(
       Optional<String> type,
       List<Object> first,
       long count,
       Optional<Long> holds,
-      Optional<String> refused) {
+      Optional<String> refused,
+      Optional<String> failed) {
     static ExpressionView of(PreviewRun.Answer answer) {
       if (answer instanceof PreviewRun.Answer.Values v) {
         return new ExpressionView(
@@ -186,10 +188,16 @@ class PreviewController {
             v.first().stream().map(QueryService::json).toList(),
             v.count(),
             PreviewService.known(v.holds()),
+            Optional.empty(),
             Optional.empty());
       }
-      String why = ((PreviewRun.Answer.Refused) answer).message();
-      return new ExpressionView(Optional.empty(), List.of(), 0, Optional.empty(), Optional.of(why));
+      return answer instanceof PreviewRun.Answer.Refused r
+          ? none(Optional.of(r.message()), Optional.empty())
+          : none(Optional.empty(), Optional.of(((PreviewRun.Answer.Failed) answer).message()));
+    }
+
+    private static ExpressionView none(Optional<String> refused, Optional<String> failed) {
+      return new ExpressionView(Optional.empty(), List.of(), 0, Optional.empty(), refused, failed);
     }
   }
 

@@ -111,7 +111,7 @@ final class ExpressionValues {
       return answer(
           planned, ask.apply(rows -> PlanSession.inline(planned.rel(), Map.of(OVER, rows))), 0);
     } catch (StepFailedException e) {
-      return new PreviewRun.Answer.Refused(e.getMessage());
+      return new PreviewRun.Answer.Failed(e.getMessage());
     }
   }
 

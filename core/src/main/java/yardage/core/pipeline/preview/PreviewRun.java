@@ -107,8 +107,11 @@ public final class PreviewRun implements AutoCloseable {
     record Values(Type type, List<Object> first, long count, OptionalLong holds)
         implements Answer {}
 
-    /** It is none over these columns, or fails at one of the rows. */
+    /** It is none over these columns; the step itself may have made others before it looks. */
     record Refused(String message) implements Answer {}
+
+    /** It fails at one of the rows. */
+    record Failed(String message) implements Answer {}
   }
 
   /**
