@@ -18,6 +18,8 @@ import yardage.core.storage.Place;
  * @param memory bytes for all runs together; 0 takes half of the heap
  * @param connections folders that feeds may read beside the inbox, by name
  * @param runMemory bytes for one run; 0 takes half of {@code memory}
+ * @param readCache of {@code memory}, bytes for what was read of tables, as long as no run or query
+ *     needs them; 0 takes half
  * @param scratch bytes on disk for rows that do not fit into memory, of all runs and queries; 0
  *     takes half of what is free when the service starts
  * @param runScratch of these, bytes for one run or query; 0 takes all
@@ -37,6 +39,7 @@ public record YardageProperties(
     Path home,
     long memory,
     long runMemory,
+    long readCache,
     long scratch,
     long runScratch,
     int concurrentRuns,
@@ -99,6 +102,10 @@ public record YardageProperties(
     }
     long heap = Runtime.getRuntime().maxMemory();
     return Math.max(heap / 4, Math.min(heap / 2, heap - SERVICE_BYTES));
+  }
+
+  public long readCacheBytes() {
+    return readCache > 0 ? readCache : memoryBytes() / 2;
   }
 
   /** Where rows go that do not fit into memory. */

@@ -6,8 +6,8 @@ import java.util.concurrent.ConcurrentHashMap;
 
 /**
  * A budget of bytes that growing operators reserve from, before they allocate. A pool may have a
- * parent that is charged too. What some of them hold can be asked back when another needs it: the
- * largest first. Thread-safe.
+ * parent that is charged too. What a {@link ReadCache} holds goes first when there is not enough;
+ * then what some operators hold is asked back, the largest first. Thread-safe.
  */
 public final class MemoryPool {
   /** A claim of less than this part of all need not leave room for others. */
@@ -17,6 +17,7 @@ public final class MemoryPool {
   private final Budget budget;
   private final MemoryPool parent;
   private final Set<Holder> holders = ConcurrentHashMap.newKeySet();
+  private volatile Optional<ReadCache> cache = Optional.empty();
 
   /** Who can do without what it holds, by writing it to scratch. */
   interface Holder {
@@ -45,8 +46,11 @@ public final class MemoryPool {
    * false.
    */
   public boolean tryReserve(long bytes) {
-    if (!budget.tryTake(bytes)) {
-      return false;
+    while (!budget.tryTake(bytes)) {
+      long missing = Math.max(1, bytes - budget.freeBytes());
+      if (bytes > limitBytes() || cache.isEmpty() || !cache.get().giveBack(missing)) {
+        return false;
+      }
     }
     if (parent != null && !parent.tryReserve(bytes)) {
       budget.give(bytes);
@@ -54,6 +58,18 @@ public final class MemoryPool {
     }
     budget.notePeak();
     return true;
+  }
+
+  /** As {@link #tryReserve}, of what is free already; for the cache of this pool. */
+  boolean tryReserveFree(long bytes) {
+    return budget.tryTake(bytes);
+  }
+
+  void sparedBy(ReadCache spare) {
+    if (parent != null || cache.isPresent()) {
+      throw new IllegalStateException("Pool [%s] cannot have this cache".formatted(name));
+    }
+    cache = Optional.of(spare);
   }
 
   public void release(long bytes) {
@@ -79,7 +95,7 @@ public final class MemoryPool {
 
   /** What is free here and in every pool above, or can be asked back. */
   private long room() {
-    long here = budget.freeBytes() + heldByHolders();
+    long here = budget.freeBytes() + heldByHolders() + cache.map(ReadCache::heldBytes).orElse(0L);
     return parent == null ? here : Math.min(here, parent.room());
   }
 

@@ -14,6 +14,7 @@ import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.TableMetadataParser;
 import org.apache.iceberg.exceptions.NotFoundException;
+import yardage.core.exec.ReadCache;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.plan.RowCondition;
@@ -40,7 +41,7 @@ public final class Lake {
    * @param connections folders outside of the lake that feeds may read, by name
    */
   public Lake(Place root, PointerStore pointers, Map<String, Place> connections) {
-    this(root, pointers, connections, new OpenedTables());
+    this(root, pointers, connections, new OpenedTables(ReadCache.none()));
   }
 
   /**
@@ -100,7 +101,7 @@ public final class Lake {
     for (int attempt = 1; ; attempt++) {
       Optional<String> location = pointers.metadataLocation(name);
       try {
-        return location.map(at -> load(name, at));
+        return location.map(at -> state(name, at));
       } catch (LakeException e) {
         // Old metadata may go right after it was pointed to: ask again where the new one is.
         if (attempt == 5 || location.equals(pointers.metadataLocation(name))) {
@@ -125,7 +126,10 @@ public final class Lake {
     try {
       LakeTable table =
           new LakeTable(
-              storage(), name, TableMetadataParser.read(new StagedFiles(storage()), location));
+              storage(),
+              name,
+              TableMetadataParser.read(new StagedFiles(storage()), location),
+              opened.cache());
       opened.add(location, table);
       return table;
     } catch (NotFoundException e) {
@@ -198,7 +202,8 @@ public final class Lake {
   }
 
   private void setCurrent(TableName name, long snapshot, StagedOperations ops) {
-    Snapshot wanted = new LakeTable(storage(), name, ops.current()).asOf(snapshot).snapshot();
+    Snapshot wanted =
+        new LakeTable(storage(), name, ops.current(), opened.cache()).asOf(snapshot).snapshot();
     if (ops.current().currentSnapshot() != null
         && ops.current().currentSnapshot().snapshotId() == snapshot) {
       throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
@@ -230,7 +235,11 @@ public final class Lake {
     List<String> obsolete =
         before.map(at -> Retention.obsolete(load(name, at).metadata(), now)).orElse(List.of());
     return new PointerChange(
-        name, before, ops.write(), new LakeTable(storage(), name, now).summary(), obsolete);
+        name,
+        before,
+        ops.write(),
+        new LakeTable(storage(), name, now, opened.cache()).summary(),
+        obsolete);
   }
 
   /**

@@ -30,6 +30,7 @@ import org.apache.iceberg.parquet.ParquetMetricsRowGroupFilter;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
 import yardage.core.column.Schema;
 import yardage.core.exec.BatchConsumer;
+import yardage.core.exec.ReadCache;
 import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
@@ -45,7 +46,13 @@ public final class LakeTable {
   /** To tell about values is not worth reading about more files. */
   private static final long MOST_FILES_LOOKED_AT = 2_000;
 
+  /** What is told of a file takes about so much, and for each column. */
+  private static final long FILE_BYTES = 600;
+
+  private static final long FILE_COLUMN_BYTES = 250;
+
   private final Storage storage;
+  private final ReadCache cache;
   private final TableName name;
   private final BaseTable table;
   private final TableMetadata metadata;
@@ -79,9 +86,10 @@ public final class LakeTable {
   /** A data file of the current snapshot. */
   public record FileInfo(String path, String partition, long rows, long sizeBytes) {}
 
-  LakeTable(Storage storage, TableName name, TableMetadata metadata) {
+  LakeTable(Storage storage, TableName name, TableMetadata metadata, ReadCache cache) {
     this(
         storage,
+        cache,
         name,
         metadata,
         Optional.ofNullable(metadata.currentSnapshot()),
@@ -91,12 +99,14 @@ public final class LakeTable {
 
   private LakeTable(
       Storage storage,
+      ReadCache cache,
       TableName name,
       TableMetadata metadata,
       Optional<Snapshot> snapshot,
       org.apache.iceberg.Schema iceberg,
       Optional<Long> asked) {
     this.storage = storage;
+    this.cache = cache;
     this.asked = asked;
     this.name = name;
     this.metadata = metadata;
@@ -126,7 +136,7 @@ public final class LakeTable {
             ? metadata.schema()
             : metadata.schemasById().get(wanted.schemaId());
     return new LakeTable(
-        storage, name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
+        storage, cache, name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
   }
 
   /**
@@ -217,13 +227,51 @@ public final class LakeTable {
    */
   public OptionalDouble valueCount(int column) {
     if (ranges == null && fileCount() <= MOST_FILES_LOOKED_AT) {
-      ranges = ColumnRanges.of(iceberg, filesWithStatistics());
+      ranges =
+          ColumnRanges.of(
+              iceberg, keptFiles().orElseGet(() -> plan(Expressions.alwaysTrue(), true)));
     }
     return ranges == null ? OptionalDouble.empty() : ranges.valueCount(column, rowCount());
   }
 
-  private List<DataFile> filesWithStatistics() {
-    return plan(Expressions.alwaysTrue(), true).stream().map(FileScanTask::file).toList();
+  /**
+   * A state's files.
+   *
+   * @param metadata the address of what tells them
+   */
+  private record FilesKey(String metadata, long snapshot)
+      implements ReadCache.Key<List<DataFile>> {}
+
+  /** The files with the statistics of their columns, where they are kept, or may be. */
+  private Optional<List<DataFile>> keptFiles() {
+    if (snapshot.isEmpty() || metadataLocation() == null || fileCount() > MOST_FILES_LOOKED_AT) {
+      return Optional.empty();
+    }
+    FilesKey key = new FilesKey(metadataLocation(), snapshot.get().snapshotId());
+    Optional<List<DataFile>> kept = cache.get(key);
+    if (kept.isPresent()) {
+      return kept;
+    }
+    long bytes = fileCount() * (FILE_BYTES + FILE_COLUMN_BYTES * schema.size());
+    return cache
+        .slot(key, bytes)
+        .map(
+            slot -> {
+              try (slot) {
+                List<DataFile> files = plan(Expressions.alwaysTrue(), true);
+                slot.fill(files);
+                return files;
+              }
+            });
+  }
+
+  /** The files that may have rows that meet a filter. */
+  private List<DataFile> filesWith(Expression filter) {
+    return keptFiles()
+        .map(
+            all ->
+                all.stream().filter(new FileTest(iceberg, metadata.specsById(), filter)).toList())
+        .orElseGet(() -> plan(filter, false));
   }
 
   public long fileCount() {
@@ -330,7 +378,7 @@ public final class LakeTable {
 
   /** The data files of the snapshot, as the format describes them. */
   List<DataFile> dataFiles() {
-    return plan(Expressions.alwaysTrue()).stream().map(FileScanTask::file).toList();
+    return plan(Expressions.alwaysTrue(), false);
   }
 
   /** The data files of the snapshot, by path. */
@@ -357,27 +405,25 @@ public final class LakeTable {
     Publication.checkFits(name, written, partitions, metadata, follow);
   }
 
-  private List<FileScanTask> plan(Expression filter) {
-    return plan(filter, false);
-  }
-
   /**
+   * The files that the format's library finds for a filter, by path.
+   *
    * @param statistics whether files come with those of their columns
    */
-  private List<FileScanTask> plan(Expression filter, boolean statistics) {
+  private List<DataFile> plan(Expression filter, boolean statistics) {
     if (snapshot.isEmpty()) {
       return List.of();
     }
     TableScan all = table.newScan().useSnapshot(snapshot.get().snapshotId()).filter(filter);
     TableScan scan = statistics ? all.includeColumnStats() : all;
-    List<FileScanTask> out = new ArrayList<>();
+    List<DataFile> out = new ArrayList<>();
     try (CloseableIterable<FileScanTask> tasks = scan.planFiles()) {
-      tasks.forEach(out::add);
+      tasks.forEach(task -> out.add(task.file()));
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
-    out.sort(Comparator.comparing(t -> t.file().location()));
-    return out;
+    out.sort(Comparator.comparing(DataFile::location));
+    return List.copyOf(out);
   }
 
   /**
@@ -422,18 +468,17 @@ public final class LakeTable {
     }
     Rows rows = new Rows(Predicates.all(all), wanted(columns), counting);
     return () -> {
-      List<FileScanTask> tasks =
-          plan(rows.filter()).stream().filter(t -> wantedFiles.test(t.file())).toList();
-      tally.filesSkipped.add(fileCount() - tasks.size());
+      List<DataFile> files = filesWith(rows.filter()).stream().filter(wantedFiles).toList();
+      tally.filesSkipped.add(fileCount() - files.size());
       List<ScanSource.Split> splits = new ArrayList<>();
-      for (FileScanTask task : tasks) {
+      for (DataFile file : files) {
         tally.filesRead.increment();
-        int groups = task.file().splitOffsets() == null ? -1 : task.file().splitOffsets().size();
+        int groups = file.splitOffsets() == null ? -1 : file.splitOffsets().size();
         for (int g = groups < 0 ? -1 : 0; g < Math.max(groups, 0); g++) {
-          splits.add(split(task.file(), g, rows, tally));
+          splits.add(split(file, g, rows, tally));
         }
         if (groups < 0) {
-          splits.add(split(task.file(), -1, rows, tally));
+          splits.add(split(file, -1, rows, tally));
         }
       }
       return splits;
@@ -493,7 +538,8 @@ public final class LakeTable {
    * @param rowGroup -1 for all
    */
   private void read(DataFile file, int rowGroup, Rows rows, StepTally tally, BatchConsumer out) {
-    try (DataFileReader reader = new DataFileReader(place(file.location()))) {
+    try (DataFileReader reader =
+        new DataFileReader(place(file.location()), cache, file.fileSizeInBytes())) {
       var footer = reader.footer();
       var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, rows.filter());
       int from = rowGroup < 0 ? 0 : rowGroup;

@@ -18,6 +18,7 @@ import yardage.core.exec.CancelToken;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryPool;
+import yardage.core.exec.ReadCache;
 import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.Tally;
@@ -26,6 +27,7 @@ import yardage.core.feed.IntakeFile;
 import yardage.core.feed.KnownFiles;
 import yardage.core.lake.Lake;
 import yardage.core.lake.LakeTable;
+import yardage.core.lake.OpenedTables;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
@@ -72,8 +74,15 @@ public final class TestLake implements PointerStore, Catalog {
    * @param folder for what is not the lake's: rows that are set aside
    */
   public TestLake(Place root, Path folder) {
+    this(root, folder, ReadCache.none());
+  }
+
+  /**
+   * @param cache of what is read of tables
+   */
+  public TestLake(Place root, Path folder, ReadCache cache) {
     this.folder = folder;
-    this.lake = new Lake(root, this);
+    this.lake = new Lake(root, this, Map.of(), new OpenedTables(cache));
   }
 
   public Lake lake() {

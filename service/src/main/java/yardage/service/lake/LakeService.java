@@ -21,6 +21,7 @@ import yardage.core.lake.TableName;
 import yardage.core.lake.TableSummary;
 import yardage.core.storage.LocalStorage;
 import yardage.service.YardageProperties;
+import yardage.service.memory.EngineMemory;
 
 /** The lake, with its pointers in MariaDB. */
 @Service
@@ -29,10 +30,16 @@ public class LakeService implements PointerStore {
   private final Clock clock;
   private final ObjectMapper json;
   private final YardageProperties properties;
-  private final OpenedTables opened = new OpenedTables();
+  private final OpenedTables opened;
   private volatile Lake lake;
 
-  LakeService(TableMapper mapper, YardageProperties properties, Clock clock, ObjectMapper json) {
+  LakeService(
+      TableMapper mapper,
+      YardageProperties properties,
+      EngineMemory memory,
+      Clock clock,
+      ObjectMapper json) {
+    this.opened = new OpenedTables(memory.readCache());
     this.json = json;
     this.mapper = mapper;
     this.clock = clock;

@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import org.springframework.stereotype.Component;
 import yardage.core.exec.MemoryPool;
+import yardage.core.exec.ReadCache;
 import yardage.core.exec.Scratch;
 import yardage.service.YardageProperties;
 
@@ -12,12 +13,14 @@ import yardage.service.YardageProperties;
 @Component
 public class EngineMemory {
   private final MemoryPool all;
+  private final ReadCache readCache;
   private final Scratch scratch;
   private final YardageProperties properties;
 
   EngineMemory(YardageProperties properties) {
     this.properties = properties;
     this.all = MemoryPool.root("the service", properties.memoryBytes());
+    this.readCache = ReadCache.within(all, properties.readCacheBytes());
     this.scratch = Scratch.in("the service", properties.scratchFolder(), scratchBytes(properties));
   }
 
@@ -33,6 +36,11 @@ public class EngineMemory {
           "Cannot use [%s] for scratch: %s".formatted(properties.scratchFolder(), e.getMessage()),
           e);
     }
+  }
+
+  /** Of what is read of tables. */
+  public ReadCache readCache() {
+    return readCache;
   }
 
   public MemoryPool forRun(long run) {

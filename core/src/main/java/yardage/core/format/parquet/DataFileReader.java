@@ -3,16 +3,23 @@ package yardage.core.format.parquet;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
+import org.apache.parquet.column.page.PageReader;
 import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
+import yardage.core.exec.ReadCache;
 import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
@@ -23,8 +30,14 @@ import yardage.core.storage.Place;
  * Reads one Parquet file, a row group at a time, only the columns asked for. One thread at a time.
  */
 public final class DataFileReader implements AutoCloseable {
+  /** What a footer takes for each column of a row group, with its statistics. */
+  private static final long COLUMN_BYTES = 1_200;
+
   private final Place file;
-  private final ParquetFileReader reader;
+  private final ReadCache cache;
+  private final long fileBytes;
+  private final ParquetMetadata footer;
+  private Optional<ParquetFileReader> opened = Optional.empty();
 
   /**
    * A column wanted: by the field number that the file's schema gives it, so that renames do not
@@ -36,25 +49,60 @@ public final class DataFileReader implements AutoCloseable {
    * @throws FileFormatException when it is not there, or no Parquet file
    */
   public DataFileReader(Place file) {
+    this(file, ReadCache.none(), 0);
+  }
+
+  /**
+   * A file of which others may have read parts already.
+   *
+   * @param file is never written again under this name
+   * @throws FileFormatException when it is not there, or no Parquet file
+   */
+  public DataFileReader(Place file, ReadCache cache, long fileBytes) {
     this.file = file;
+    this.cache = cache;
+    this.fileBytes = fileBytes;
+    FooterKey key = new FooterKey(file.toString(), fileBytes);
     try {
-      reader = StoredInput.reader(file);
+      Optional<ParquetMetadata> known = cache.get(key);
+      footer = known.isPresent() ? known.get() : readFooter(key);
     } catch (IOException | RuntimeException e) {
+      close();
       throw new FileFormatException(
           "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
     }
   }
 
+  /** What a file says of itself. */
+  private record FooterKey(String file, long fileBytes) implements ReadCache.Key<ParquetMetadata> {}
+
+  private ParquetMetadata readFooter(FooterKey key) throws IOException {
+    opened = Optional.of(StoredInput.reader(file));
+    ParquetMetadata read = opened.get().getFooter();
+    long columns = read.getFileMetaData().getSchema().getColumns().size() + 1L;
+    cache
+        .slot(key, COLUMN_BYTES * columns * (1 + read.getBlocks().size()))
+        .ifPresent(slot -> slot.fill(read));
+    return read;
+  }
+
+  private ParquetFileReader reader() throws IOException {
+    if (opened.isEmpty()) {
+      opened = Optional.of(StoredInput.reader(file, footer));
+    }
+    return opened.get();
+  }
+
   public ParquetMetadata footer() {
-    return reader.getFooter();
+    return footer;
   }
 
   public int rowGroupCount() {
-    return reader.getRowGroups().size();
+    return footer.getBlocks().size();
   }
 
   public long rowCount() {
-    return reader.getRecordCount();
+    return footer.getBlocks().stream().mapToLong(BlockMetaData::getRowCount).sum();
   }
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
@@ -70,14 +118,14 @@ public final class DataFileReader implements AutoCloseable {
    */
   public void readRowGroup(
       int ordinal, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
-    MessageType schema = reader.getFooter().getFileMetaData().getSchema();
+    MessageType schema = footer.getFileMetaData().getSchema();
     List<ColumnDescriptor> chosen = new ArrayList<>();
     for (Wanted column : wanted) {
       find(schema, column).ifPresent(field -> chosen.addAll(leaves(schema, field)));
     }
-    try {
-      long rows = reader.getRowGroups().get(ordinal).getRowCount();
-      PagedColumn[] decoders = decoders(ordinal, wanted, schema, chosen);
+    try (Pages pages = new Pages(ordinal)) {
+      long rows = footer.getBlocks().get(ordinal).getRowCount();
+      PagedColumn[] decoders = decoders(pages, wanted, schema, chosen);
       RowSieve sieve = new RowSieve(decoders, counting);
       long sequence = ((long) ordinal << 14) - 1;
       while (rows > 0) {
@@ -130,24 +178,23 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   private PagedColumn[] decoders(
-      int ordinal, List<Wanted> wanted, MessageType schema, List<ColumnDescriptor> chosen)
+      Pages pages, List<Wanted> wanted, MessageType schema, List<ColumnDescriptor> chosen)
       throws IOException {
     PagedColumn[] out = new PagedColumn[wanted.size()];
     if (chosen.isEmpty()) {
       return out;
     }
     try {
-      reader.setRequestedSchema(chosen);
-      PageReadStore store = reader.readRowGroup(ordinal);
+      pages.read(chosen);
       for (int i = 0; i < out.length; i++) {
         Optional<org.apache.parquet.schema.Type> field = find(schema, wanted.get(i));
         if (field.isPresent()) {
-          out[i] = decoder(schema, field.get(), wanted.get(i).type(), store);
+          out[i] = decoder(schema, field.get(), wanted.get(i).type(), pages);
         }
       }
       return out;
     } catch (RuntimeException e) {
-      throw damaged(ordinal, damagedColumn(ordinal, chosen), e);
+      throw damaged(pages.rowGroup, damagedColumn(pages.rowGroup, chosen), e);
     }
   }
 
@@ -155,8 +202,8 @@ public final class DataFileReader implements AutoCloseable {
   private String damagedColumn(int ordinal, List<ColumnDescriptor> chosen) {
     for (ColumnDescriptor column : chosen) {
       try {
-        reader.setRequestedSchema(List.of(column));
-        reader.readRowGroup(ordinal);
+        reader().setRequestedSchema(List.of(column));
+        reader().readRowGroup(ordinal);
       } catch (IOException | RuntimeException e) {
         return String.join(".", column.getPath());
       }
@@ -185,22 +232,18 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   private PagedColumn decoder(
-      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, PageReadStore store)
+      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, Pages pages)
       throws IOException {
     // Older files may have fewer fields in a struct, or narrower numbers inside.
     Type inFile = wanted.isNested() ? named(ParquetSchema.type(field), wanted) : wanted;
     if (!Conform.fits(inFile, wanted)) {
       throw mismatch(field.toString(), wanted);
     }
-    return decoder(schema, field, wanted, inFile, store);
+    return decoder(schema, field, wanted, inFile, pages);
   }
 
   private PagedColumn decoder(
-      MessageType schema,
-      org.apache.parquet.schema.Type field,
-      Type wanted,
-      Type type,
-      PageReadStore store)
+      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, Type type, Pages pages)
       throws IOException {
     List<ChunkDecoder> leaves = new ArrayList<>();
     List<Type> leafTypes = NestedDecoder.leafTypes(type);
@@ -215,7 +258,7 @@ public final class DataFileReader implements AutoCloseable {
               holds -> {
                 throw mismatch(holds, wanted);
               });
-      leaves.add(new ChunkDecoder(store.getPageReader(column), column, leafTypes.get(i)));
+      leaves.add(new ChunkDecoder(pages.of(column), column, leafTypes.get(i)));
     }
     return type.isNested() ? new NestedDecoder(field, type, leaves) : leaves.get(0);
   }
@@ -252,10 +295,68 @@ public final class DataFileReader implements AutoCloseable {
         "File [%s] holds [%s] where the table has %s".formatted(file, holds, type));
   }
 
+  /** The pages of a row group's columns, of those that are kept or from the file. */
+  private final class Pages implements AutoCloseable {
+    private final int rowGroup;
+    private final Map<ColumnDescriptor, PageReader> readers = new HashMap<>();
+    private final List<ReadCache.Slot<CachedChunk>> slots = new ArrayList<>();
+
+    Pages(int rowGroup) {
+      this.rowGroup = rowGroup;
+    }
+
+    void read(List<ColumnDescriptor> columns) throws IOException {
+      List<ColumnDescriptor> missing = new ArrayList<>();
+      for (ColumnDescriptor column : columns) {
+        Optional<CachedChunk> kept = cache.get(key(column));
+        kept.ifPresent(chunk -> readers.put(column, chunk.reader()));
+        if (kept.isEmpty()) {
+          missing.add(column);
+        }
+      }
+      if (missing.isEmpty()) {
+        return;
+      }
+      reader().setRequestedSchema(missing);
+      PageReadStore store = reader().readRowGroup(rowGroup);
+      for (ColumnDescriptor column : missing) {
+        readers.put(column, keeping(column, store.getPageReader(column)));
+      }
+    }
+
+    private CachedChunk.Key key(ColumnDescriptor column) {
+      return new CachedChunk.Key(file.toString(), fileBytes, rowGroup, List.of(column.getPath()));
+    }
+
+    private PageReader keeping(ColumnDescriptor column, PageReader pages) {
+      long inflated = 0;
+      for (ColumnChunkMetaData chunk : footer.getBlocks().get(rowGroup).getColumns()) {
+        if (Arrays.equals(chunk.getPath().toArray(), column.getPath())) {
+          inflated = chunk.getTotalUncompressedSize();
+        }
+      }
+      Optional<ReadCache.Slot<CachedChunk>> slot =
+          cache.slot(key(column), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
+      slot.ifPresent(slots::add);
+      return slot.isPresent() ? CachedChunk.filling(pages, slot.get()) : pages;
+    }
+
+    PageReader of(ColumnDescriptor column) {
+      return readers.get(column);
+    }
+
+    @Override
+    public void close() {
+      slots.forEach(ReadCache.Slot::close);
+    }
+  }
+
   @Override
   public void close() {
     try {
-      reader.close();
+      if (opened.isPresent()) {
+        opened.get().close();
+      }
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }

@@ -7,6 +7,7 @@ import java.nio.channels.SeekableByteChannel;
 import java.nio.file.NoSuchFileException;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import org.apache.parquet.io.InputFile;
 import org.apache.parquet.io.SeekableInputStream;
 import yardage.core.storage.Place;
@@ -31,6 +32,13 @@ record StoredInput(Place place) implements InputFile {
   /** An object as a Parquet file, with this project's own decompression. */
   static ParquetFileReader reader(Place place) throws IOException {
     return ParquetFileReader.open(new StoredInput(place), new PlainReadOptions(new PageCodecs()));
+  }
+
+  /** As {@link #reader(Place)}, of a file whose footer is known. */
+  static ParquetFileReader reader(Place place, ParquetMetadata footer) throws IOException {
+    StoredInput input = new StoredInput(place);
+    return new ParquetFileReader(
+        input, footer, new PlainReadOptions(new PageCodecs()), input.newStream());
   }
 
   /** Reads what it is asked for, and nothing beyond. */

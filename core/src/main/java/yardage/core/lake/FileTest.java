@@ -1,0 +1,44 @@
+package yardage.core.lake;
+
+import java.util.HashMap;
+import java.util.Map;
+import java.util.function.Predicate;
+import org.apache.iceberg.DataFile;
+import org.apache.iceberg.PartitionSpec;
+import org.apache.iceberg.Schema;
+import org.apache.iceberg.expressions.Evaluator;
+import org.apache.iceberg.expressions.Expression;
+import org.apache.iceberg.expressions.InclusiveMetricsEvaluator;
+import org.apache.iceberg.expressions.Projections;
+
+/**
+ * Whether a file may have rows that meet a filter, as its partition and the statistics of its
+ * columns tell.
+ */
+final class FileTest implements Predicate<DataFile> {
+  private final Map<Integer, PartitionSpec> specs;
+  private final Expression filter;
+  private final InclusiveMetricsEvaluator statistics;
+  private final Map<Integer, Evaluator> partitions = new HashMap<>();
+
+  /**
+   * @param specs how files are partitioned, by the numbers that they name
+   */
+  FileTest(Schema schema, Map<Integer, PartitionSpec> specs, Expression filter) {
+    this.specs = specs;
+    this.filter = filter;
+    this.statistics = new InclusiveMetricsEvaluator(schema, filter);
+  }
+
+  @Override
+  public boolean test(DataFile file) {
+    Evaluator partition =
+        partitions.computeIfAbsent(
+            file.specId(),
+            id ->
+                new Evaluator(
+                    specs.get(id).partitionType(),
+                    Projections.inclusive(specs.get(id)).project(filter)));
+    return partition.eval(file.partition()) && statistics.eval(file);
+  }
+}

@@ -1,0 +1,158 @@
+package yardage.core.lake;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.lang.reflect.InvocationTargetException;
+import java.lang.reflect.Proxy;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.SplittableRandom;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import yardage.core.exec.MemoryPool;
+import yardage.core.exec.ReadCache;
+import yardage.core.exec.StepTally;
+import yardage.core.plan.ColumnPredicate;
+import yardage.core.storage.LocalStorage;
+import yardage.core.storage.Place;
+import yardage.core.storage.Storage;
+import yardage.core.testing.TestLake;
+
+/** Tables are read from memory where they were read before, and give the same. */
+class CachedReadsTest {
+  private static final TableName ROLLS = TableName.parse("t.rolls");
+  private static final String TOTALS =
+      "select loom, count(*), sum(metres), min(woven), count(note) from t.rolls group by loom order by loom";
+
+  @TempDir Path folder;
+  private final MemoryPool memory = MemoryPool.root("all", 64L << 20);
+  private ReadCache cache;
+  private TestLake lake;
+
+  /** The addresses of files that were opened, or whose size was asked for. */
+  private final List<String> touched = new ArrayList<>();
+
+  @BeforeEach
+  void land() {
+    cache = ReadCache.within(memory, 32L << 20);
+    Place local = LocalStorage.place(folder);
+    Storage watched =
+        (Storage)
+            Proxy.newProxyInstance(
+                getClass().getClassLoader(),
+                new Class<?>[] {Storage.class},
+                (proxy, method, arguments) -> {
+                  if (List.of("open", "read", "stat").contains(method.getName())) {
+                    synchronized (touched) {
+                      touched.add(arguments[0].toString());
+                    }
+                  }
+                  try {
+                    return method.invoke(local.storage(), arguments);
+                  } catch (InvocationTargetException e) {
+                    throw e.getCause();
+                  }
+                });
+    lake = new TestLake(new Place(watched, local.address()), folder, cache);
+    lake.declare(
+        "feed: rolls\nfiles: rolls/*.csv\ntext: {}\ncolumns: {roll: int, loom: varchar, metres: \"decimal(9, 2)\", woven: date, note: varchar}\n");
+    add(0);
+  }
+
+  private void add(int number) {
+    StringBuilder rows = new StringBuilder("roll,loom,metres,woven,note\n");
+    for (int i = number * 20_000; i < (number + 1) * 20_000; i++) {
+      rows.append(
+          "%d,L%d,%d.25,2026-%02d-%02d,%s\n"
+              .formatted(
+                  i,
+                  i % 97,
+                  i % 800,
+                  1 + i % 5,
+                  1 + i % 28,
+                  i % 3 == 0 ? "" : "note " + i * 31 % 7919));
+    }
+    lake.file("rolls/%d.csv".formatted(number), rows.toString());
+    lake.run(
+        "pipeline: land\nsteps:\n  rolls: {read: {feed: rolls}}\n  keep: {from: rolls, write: {table: t.rolls, partition: [\"month(woven)\"]}}\n");
+  }
+
+  private List<List<Object>> ask() {
+    touched.clear();
+    return lake.query(TOTALS);
+  }
+
+  @Test
+  void theThirdQueryOpensNothing() {
+    List<List<Object>> first = ask();
+    assertTrue(touched.size() > 10, touched::toString);
+    assertEquals(first, ask());
+    assertEquals(first, ask());
+    assertEquals(List.of(), touched);
+
+    add(1);
+    List<List<Object>> more = ask();
+    assertEquals(first.size(), more.size());
+    assertEquals(40_000L, more.stream().mapToLong(r -> (Long) r.get(1)).sum());
+    ask();
+    assertEquals(more, ask());
+    assertEquals(List.of(), touched, "files of before and new ones");
+  }
+
+  @Test
+  void memoryThatIsTakenBackChangesNoAnswer() {
+    List<List<Object>> first = ask();
+    ask();
+    assertTrue(cache.heldBytes() > 100_000, "held: " + cache.heldBytes());
+    assertTrue(memory.tryReserve(memory.limitBytes()));
+    assertEquals(0, cache.heldBytes());
+    assertEquals(first, ask());
+    memory.release(memory.limitBytes() - 50_000);
+    for (int i = 0; i < 4; i++) {
+      assertEquals(first, ask());
+      assertTrue(memory.usedBytes() <= memory.limitBytes());
+    }
+  }
+
+  /** What is told from kept statistics, beside what the format's library tells. */
+  @Test
+  void theSameFilesAreSkipped() {
+    add(1);
+    add(2);
+    LakeTable table = lake.table(ROLLS).orElseThrow();
+    LakeTable plain = new Lake(LocalStorage.place(folder), lake).table(ROLLS).orElseThrow();
+    SplittableRandom random = new SplittableRandom(Long.getLong("yardage.seed", 23));
+    long skipped = 0;
+    for (int i = 0; i < 120; i++) {
+      List<ColumnPredicate> filter = new ArrayList<>();
+      for (int p = random.nextInt(3); p >= 0; p--) {
+        ColumnPredicate.Op op =
+            ColumnPredicate.Op.values()[random.nextInt(ColumnPredicate.Op.values().length)];
+        filter.add(
+            switch (random.nextInt(3)) {
+              case 0 -> new ColumnPredicate("roll", op, random.nextInt(-10, 60_010));
+              case 1 -> new ColumnPredicate("woven", op, random.nextInt(20_440, 20_620));
+              default -> new ColumnPredicate("loom", op, "L" + random.nextInt(120));
+            });
+      }
+      StepTally kept = read(table, filter);
+      StepTally read = read(plain, filter);
+      assertEquals(read.filesSkipped.sum(), kept.filesSkipped.sum(), filter.toString());
+      assertEquals(read.rowsIn.sum(), kept.rowsIn.sum(), filter.toString());
+      skipped += kept.filesSkipped.sum();
+    }
+    assertTrue(skipped > 200, "skipped: " + skipped);
+  }
+
+  private static StepTally read(LakeTable table, List<ColumnPredicate> filter) {
+    StepTally tally = new StepTally("read", "read");
+    table
+        .scan(new int[] {0, 3}, filter, List.of(), tally, file -> true)
+        .splits()
+        .forEach(split -> split.read(null, batch -> {}));
+    return tally;
+  }
+}
