@@ -162,6 +162,7 @@ public final class Texts {
               .map(l -> (LongColumn) Numbers.convert(l.evaluate(batch), Type.BIGINT))
               .orElse(null);
       TextBuilder out = new TextBuilder();
+      out.reserve(text.size());
       for (int i = 0; i < text.size(); i++) {
         if (text.isNull(i) || first.isNull(i) || (count != null && count.isNull(i))) {
           out.appendNull();

@@ -3,8 +3,10 @@ package yardage.core.sql;
 import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.regex.Pattern;
@@ -494,13 +496,48 @@ final class RexTranslator {
 
   /** A balanced tree: a list of thousands is as deep as its logarithm. */
   private Expression junction(boolean and, List<RexNode> sides) {
+    return joined(and, listed(and, sides));
+  }
+
+  private static Expression joined(boolean and, List<Expression> sides) {
     if (sides.size() == 1) {
-      return translate(sides.get(0));
+      return sides.get(0);
     }
     int half = sides.size() / 2;
     return new Logic.Junction(
-        and,
-        junction(and, sides.subList(0, half)),
-        junction(and, sides.subList(half, sides.size())));
+        and, joined(and, sides.subList(0, half)), joined(and, sides.subList(half, sides.size())));
+  }
+
+  /** The sides, with comparisons of one expression with several constants as one. */
+  private List<Expression> listed(boolean and, List<RexNode> sides) {
+    Map<Object, List<RexNode>> byValue = new LinkedHashMap<>();
+    for (RexNode side : sides) {
+      boolean isOne =
+          side.getKind() == (and ? SqlKind.NOT_EQUALS : SqlKind.EQUALS)
+              && ((RexCall) side).getOperands().get(1) instanceof RexLiteral constant
+              && !constant.isNull();
+      Object value = isOne ? ((RexCall) side).getOperands().get(0) : new Object();
+      byValue.computeIfAbsent(value, x -> new ArrayList<>()).add(side);
+    }
+    List<Expression> out = new ArrayList<>();
+    byValue.forEach(
+        (value, compared) -> {
+          Optional<OneOf> list = compared.size() < 2 ? Optional.empty() : oneOf(compared);
+          if (list.isPresent()) {
+            out.add(and ? new Logic.Not(list.get()) : list.get());
+          } else {
+            compared.forEach(side -> out.add(translate(side)));
+          }
+        });
+    return out;
+  }
+
+  private Optional<OneOf> oneOf(List<RexNode> compared) {
+    return OneOf.of(
+        translate(((RexCall) compared.get(0)).getOperands().get(0)),
+        compared.stream()
+            .map(side -> (RexLiteral) ((RexCall) side).getOperands().get(1))
+            .map(constant -> literal(constant, SqlTypes.fromSql(constant.getType())))
+            .toList());
   }
 }

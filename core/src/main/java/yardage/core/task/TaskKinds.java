@@ -52,6 +52,7 @@ public final class TaskKinds {
               TextShapes.Shaped.class,
               TimeTexts.Formatted.class,
               TimeTexts.Read.class,
+              OneOf.class,
               OneValue.class,
               TryCast.class,
               Logic.Junction.class,

@@ -49,6 +49,68 @@ class ExpressionTest {
     return new BigDecimal(random.nextBoolean() ? v : v.negate(), scale);
   }
 
+  /** One look for several constants, beside a comparison with each. */
+  @Test
+  void aValueIsOneOfConstantsOfItsOwnAndOfOtherTypes() {
+    int seen = 0;
+    List<Type> types =
+        List.of(
+            Type.INT,
+            Type.BIGINT,
+            Type.decimal(9, 2),
+            Type.decimal(18, 4),
+            Type.VARCHAR,
+            Type.DATE);
+    for (int round = 0; round < 400; round++) {
+      Type type = types.get(random.nextInt(types.size()));
+      List<Object> rows = new ArrayList<>();
+      for (int i = 0; i < 60; i++) {
+        rows.add(random.nextInt(9) == 0 ? null : small(type));
+      }
+      Column column = Rows.column(type, rows);
+      Column shown =
+          random.nextBoolean() ? column : column.gather(random.ints(50, 0, 60).toArray(), 50);
+      Expression x = in(0, shown);
+      List<Literal> constants = new ArrayList<>();
+      for (int i = random.nextInt(1, 24); i > 0; i--) {
+        Type of = type.isNumeric() ? types.get(random.nextInt(4)) : type;
+        constants.add(new Literal(of, Optional.of(held(of, small(of)))));
+      }
+      Expression each =
+          constants.stream()
+              .map(c -> (Expression) new Comparison(Comparison.Op.EQ, x, c))
+              .reduce((a, b) -> new Logic.Junction(false, a, b))
+              .orElseThrow();
+      Column found = OneOf.of(x, constants).orElseThrow().evaluate(batch(shown));
+      assertEquals(values(each.evaluate(batch(shown))), values(found), type + " " + constants);
+      seen += values(found).contains(true) ? 1 : 0;
+    }
+    assertTrue(seen > 200, "seen: " + seen);
+    Expression wide = Expression.input(0, Type.decimal(38, 2));
+    assertEquals(
+        Optional.empty(), OneOf.of(wide, List.of(Literal.of(Type.INT, 1))), "each is compared");
+  }
+
+  /** One of few values, as a column gives it. */
+  private Object small(Type type) {
+    int n = random.nextInt(-12, 12);
+    return switch (type.kind()) {
+      case INT -> n;
+      case BIGINT -> n == 0 ? (1L << 32) : (long) n;
+      case DECIMAL -> new BigDecimal(n * 5L).movePointLeft(1).setScale(type.scale());
+      case DATE -> LocalDate.of(2026, 3, 15).plusDays(n);
+      default -> "é".repeat(Math.abs(n) % 5) + n;
+    };
+  }
+
+  private static Object held(Type type, Object value) {
+    return switch (type.kind()) {
+      case DECIMAL -> ((BigDecimal) value).unscaledValue().longValueExact();
+      case DATE -> (int) ((LocalDate) value).toEpochDay();
+      default -> value;
+    };
+  }
+
   /** Values on both sides of 64 and 127 bits, and of 38 digits. */
   @ParameterizedTest
   @EnumSource(Arithmetic.Op.class)
