@@ -12,11 +12,18 @@ import yardage.core.testing.PrivateMariaDb;
 
 /** The alternative: a MariaDB of this run's own, started when first asked. */
 final class BenchDb implements AutoCloseable {
+  /** Holds all tables of a bench and their indexes. */
+  private static final long BUFFER_BYTES = 6L << 30;
+
   private PrivateMariaDb db;
 
   Connection connect(String database) throws SQLException {
     if (db == null) {
       db = PrivateMariaDb.start();
+      try (Connection c = db.connect(database);
+          Statement s = c.createStatement()) {
+        s.execute("SET GLOBAL innodb_buffer_pool_size = " + BUFFER_BYTES);
+      }
     }
     return db.connect(database);
   }

@@ -51,6 +51,9 @@ final class DecisionBench {
           "lineitem(l_suppkey)",
           "lineitem(l_shipdate)");
 
+  /** A query that ends so soon in MariaDB is asked there as often as here. */
+  private static final double SOON_SECONDS = 5;
+
   /** How long a query may take in MariaDB. */
   private static final int MOST_SECONDS = 60;
 
@@ -60,7 +63,7 @@ final class DecisionBench {
 
   DecisionBench(Path folder, BenchDb db) {
     this.folder = folder.resolve("decision");
-    this.lake = new TestLake(this.folder);
+    this.lake = BenchLake.in(this.folder);
     this.db = db;
   }
 
@@ -138,7 +141,12 @@ final class DecisionBench {
         s.setQueryTimeout(MOST_SECONDS);
         long start = System.nanoTime();
         List<List<Object>> expected = BenchDb.rows(s.executeQuery(query));
-        other = Optional.of((System.nanoTime() - start) / 1e9);
+        double first = (System.nanoTime() - start) / 1e9;
+        other =
+            Optional.of(
+                first > SOON_SECONDS
+                    ? first
+                    : Measure.seconds(0, 3, () -> BenchDb.rows(s.executeQuery(query))));
         same = text(expected).equals(text(rows)) ? "" : "OTHER ROWS";
       } catch (java.sql.SQLTimeoutException e) {
         // It is left out of the totals.

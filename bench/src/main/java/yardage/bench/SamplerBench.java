@@ -128,7 +128,7 @@ final class SamplerBench {
 
   SamplerBench(Path folder, BenchDb db) {
     this.folder = folder.resolve("sampler");
-    this.lake = new TestLake(this.folder);
+    this.lake = BenchLake.in(this.folder);
     this.db = db;
   }
 
