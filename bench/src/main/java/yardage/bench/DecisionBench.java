@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import yardage.core.column.Values;
 import yardage.core.testing.TestLake;
 
@@ -29,6 +30,12 @@ import yardage.core.testing.TestLake;
 final class DecisionBench {
   private static final double SCALE =
       Double.parseDouble(System.getProperty("yardage.scale", "0.1"));
+
+  /** Of the queries, those with these numbers; all where none are named. */
+  private static final List<String> ONLY =
+      Stream.of(System.getProperty("yardage.queries", "").split(","))
+          .filter(number -> !number.isEmpty())
+          .toList();
 
   /** Primary and foreign keys. */
   private static final List<String> INDEXES =
@@ -132,6 +139,9 @@ final class DecisionBench {
     int number = 0;
     for (String query : queries()) {
       number++;
+      if (!ONLY.isEmpty() && !ONLY.contains("" + number)) {
+        continue;
+      }
       List<List<Object>> rows = lake.queryWithin("d", query);
       double mine = Measure.seconds(0, 3, () -> lake.queryWithin("d", query));
       Optional<Double> other = Optional.empty();
