@@ -26,6 +26,7 @@ import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
+import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
 import org.apache.calcite.rel.core.TableScan;
@@ -586,21 +587,28 @@ public final class PlanSession {
     return new Trimmer(with).trim(new JoinOrder(with).order(rel));
   }
 
-  /** Takes what stands in every branch of an OR out of it: only then can it be a join's key. */
+  /**
+   * Takes what stands in every branch of an OR out of it, since only then can it be a join's key,
+   * and adds what the OR says of each input alone.
+   */
   private RelNode factored(RelNode rel) {
+    ImpliedConditions implied = new ImpliedConditions(rexBuilder);
     return rel.accept(
         new RelHomogeneousShuttle() {
           @Override
           public RelNode visit(RelNode other) {
             RelNode node = super.visit(other);
             if (node instanceof Filter f) {
-              return f.copy(
-                  f.getTraitSet(), f.getInput(), RexUtil.pullFactors(rexBuilder, f.getCondition()));
+              RexNode condition = RexUtil.pullFactors(rexBuilder, f.getCondition());
+              return f.copy(f.getTraitSet(), f.getInput(), implied.with(condition, f.getInputs()));
             }
             if (node instanceof Join j) {
+              RexNode condition = RexUtil.pullFactors(rexBuilder, j.getCondition());
               return j.copy(
                   j.getTraitSet(),
-                  RexUtil.pullFactors(rexBuilder, j.getCondition()),
+                  j.getJoinType() == JoinRelType.INNER
+                      ? implied.with(condition, j.getInputs())
+                      : condition,
                   j.getLeft(),
                   j.getRight(),
                   j.getJoinType(),
