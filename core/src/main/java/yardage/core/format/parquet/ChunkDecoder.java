@@ -17,6 +17,10 @@ import yardage.core.plan.KeyBits;
 /** Decodes one leaf of a row group, page by page. One thread at a time. */
 final class ChunkDecoder extends PagedColumn {
   private static final boolean[] NOT_TOLD = {};
+
+  /** Of so many rows one is read by itself; of fewer all are, which are eight at a time. */
+  private static final int FEW_OF = 8;
+
   private final PageReader pages;
   private final ColumnDescriptor descriptor;
   private final Type type;
@@ -99,13 +103,15 @@ final class ChunkDecoder extends PagedColumn {
     if (descriptor.getMaxDefinitionLevel() > 0) {
       int length = PageBuffer.getInt(b, 0);
       at = 4 + length;
-      ensureCodes(rows);
-      RunDecoder.decode(b, 4, at, 1, rows, codes);
-      for (int r = 0; r < rows; r++) {
-        if (codes[r] == 0) {
-          nulls = nulls == null ? Bits.allocate(rows) : nulls;
-          Bits.set(nulls, r);
-          values--;
+      if (!RunDecoder.areOnes(b, 4, at, rows)) {
+        ensureCodes(rows);
+        RunDecoder.decode(b, 4, at, 1, rows, codes);
+        for (int r = 0; r < rows; r++) {
+          if (codes[r] == 0) {
+            nulls = nulls == null ? Bits.allocate(rows) : nulls;
+            Bits.set(nulls, r);
+            values--;
+          }
         }
       }
     }
@@ -233,16 +239,21 @@ final class ChunkDecoder extends PagedColumn {
 
     @Override
     public Column some(int[] places, int n) {
+      return dictionary.gather(byPlace(places, n), n);
+    }
+
+    /** The entries of some rows. */
+    private int[] byPlace(int[] places, int n) {
       int[] some = new int[n];
       if (byRow == null && nulls == null) {
         RunDecoder.decode(b, at + 1, b.length, b[at], places, n, some);
-        return dictionary.gather(some, n);
+        return some;
       }
       int[] all = byRow();
       for (int i = 0; i < n; i++) {
         some[i] = all[places[i]];
       }
-      return dictionary.gather(some, n);
+      return some;
     }
 
     @Override
@@ -251,16 +262,27 @@ final class ChunkDecoder extends PagedColumn {
       if (met.length == 0) {
         return super.meeting(test, places, n, out);
       }
-      int[] all = byRow();
       int found = 0;
+      if (n <= rows / FEW_OF) {
+        int[] some = byPlace(places, n);
+        for (int i = 0; i < n; i++) {
+          out[found] = places[i];
+          found += meets(met, some[i]) ? 1 : 0;
+        }
+        return found;
+      }
+      int[] all = byRow();
       for (int i = 0; i < n; i++) {
         int r = places[i];
-        // Null has the last place.
-        int code = all[r] < 0 ? met.length - 1 : all[r];
         out[found] = r;
-        found += met[code] ? 1 : 0;
+        found += meets(met, all[r]) ? 1 : 0;
       }
       return found;
+    }
+
+    /** Null has the last place. */
+    private static boolean meets(boolean[] met, int code) {
+      return met[code < 0 ? met.length - 1 : code];
     }
   }
 

@@ -1,8 +1,11 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
+import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import yardage.core.column.Column;
 import yardage.core.plan.RowCondition;
@@ -17,7 +20,10 @@ final class RowSieve {
   /** After so many rows a condition has to have left out a quarter of them. */
   private static final int TRIED_ROWS = 2 * ChunkEncoder.PAGE_ROWS;
 
+  /** Tried in this order. */
   private final List<Condition> conditions;
+
+  private boolean isOrdered;
   private final int[] places = new int[ChunkEncoder.PAGE_ROWS];
 
   private static final class Condition {
@@ -34,6 +40,10 @@ final class RowSieve {
     boolean isWorthIt() {
       return seen < TRIED_ROWS || isFew(left, seen);
     }
+
+    double share() {
+      return seen == 0 ? 1 : (double) left / seen;
+    }
   }
 
   RowSieve(PagedColumn[] columns, List<RowCondition> counting) {
@@ -44,7 +54,7 @@ final class RowSieve {
                     Optional.ofNullable(columns[condition.column()])
                         .flatMap(c -> ValueTest.of(condition).map(test -> new Condition(c, test)))
                         .stream())
-            .toList();
+            .collect(Collectors.toCollection(ArrayList::new));
   }
 
   private static boolean isFew(long some, long of) {
@@ -57,6 +67,11 @@ final class RowSieve {
    * @return how many are to be read: those that count, or all of them
    */
   int sift(int rows) throws IOException {
+    if (!isOrdered && conditions.size() > 1 && conditions.get(0).seen >= TRIED_ROWS) {
+      // What leaves the fewest is asked first from now on.
+      conditions.sort(Comparator.comparingDouble(Condition::share));
+      isOrdered = true;
+    }
     int[] from = ALL;
     int left = rows;
     for (Condition c : conditions) {

@@ -6,6 +6,12 @@ import yardage.core.format.FileFormatException;
 final class RunDecoder {
   private RunDecoder() {}
 
+  /** Whether {@code count} values of one bit are one run of ones. */
+  static boolean areOnes(byte[] b, int at, int end, int count) {
+    int header = header(b, at, end, 0, count);
+    return (header & 1) == 0 && header >>> 1 >= count && b[at + headerBytes(b, at)] == 1;
+  }
+
   /**
    * Decodes {@code count} values of {@code bitWidth} bits from {@code b[at, end)} into {@code out}.
    */
