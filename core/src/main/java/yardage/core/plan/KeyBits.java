@@ -46,11 +46,28 @@ public final class KeyBits {
   }
 
   public boolean has(long value) {
-    // The difference wraps around where the two lie very far apart.
+    return at(value) != 0;
+  }
+
+  /**
+   * The places of those of some values that are among them, in order.
+   *
+   * @param first the place of the first value
+   * @param out takes them from {@code found} on
+   * @return {@code found} and how many these are
+   */
+  public int places(long[] values, int n, int first, int[] out, int found) {
+    for (int i = 0; i < n; i++) {
+      out[found] = first + i;
+      found += at(values[i]);
+    }
+    return found;
+  }
+
+  /** 1 for a value that is among them, 0 for another. */
+  private int at(long value) {
+    // A difference that wraps around is no place: the largest number is a long, too.
     long place = value - smallest;
-    return value >= smallest
-        && place >= 0
-        && place < count
-        && (bits[(int) (place >> 6)] & (1L << place)) != 0;
+    return place >= 0 && place < count ? (int) (bits[(int) (place >> 6)] >>> place) & 1 : 0;
   }
 }

@@ -1,6 +1,9 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.nio.LongBuffer;
 import java.util.Optional;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
@@ -21,10 +24,13 @@ final class ChunkDecoder extends PagedColumn {
   /** Of so many rows one is read by itself; of fewer all are, which are eight at a time. */
   private static final int FEW_OF = 8;
 
+  private static final int STRIP = 1_024;
+
   private final PageReader pages;
   private final ColumnDescriptor descriptor;
   private final Type type;
   private final Column dictionary;
+  private final long[] longs = new long[STRIP];
   private int[] codes = new int[0];
 
   ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
@@ -206,6 +212,22 @@ final class ChunkDecoder extends PagedColumn {
       }
       KeyBits keys = key.keys();
       int found = 0;
+      if (n == rows && !isInt) {
+        // Copied in strips that stay in the first cache: a loop over longs is twice as fast.
+        LongBuffer all =
+            ByteBuffer.wrap(b)
+                .order(ByteOrder.LITTLE_ENDIAN)
+                .position(at)
+                .slice()
+                .order(ByteOrder.LITTLE_ENDIAN)
+                .asLongBuffer();
+        for (int from = 0; from < n; from += STRIP) {
+          int strip = Math.min(STRIP, n - from);
+          all.get(from, longs, 0, strip);
+          found = keys.places(longs, strip, from, out, found);
+        }
+        return found;
+      }
       for (int i = 0; i < n; i++) {
         int r = places[i];
         long v = isInt ? PageBuffer.getInt(b, at + 4 * r) : PageBuffer.getLong(b, at + 8 * r);
