@@ -95,6 +95,7 @@ export function typeChoices(now: string): string[] {
     'bigint',
     'decimal(9, 2)',
     'decimal(18, 6)',
+    'float',
     'double',
     'date',
     'time',

@@ -27,6 +27,7 @@ const TYPES = [
   'varchar',
   'int',
   'bigint',
+  'float',
   'double',
   'decimal(9, 2)',
   'boolean',

@@ -24,7 +24,7 @@ public abstract sealed class ColumnBuilder
       case INTS -> new FixedBuilders.OfInt(type);
       case LONGS -> new FixedBuilders.OfLong(type);
       case WIDES -> new WideBuilder(type);
-      case DOUBLES -> new FixedBuilders.OfDouble();
+      case DOUBLES -> new FixedBuilders.OfDouble(type);
       case BYTES -> new TextBuilder(type);
       case STRUCTS -> new NestedBuilders.OfStruct(type);
       case LISTS -> new NestedBuilders.OfList(type);

@@ -1,12 +1,17 @@
 package yardage.core.column;
 
-/** IEEE 754 double values. */
+/** IEEE 754 double values, or FLOAT ones, each held as the double of the same value. */
 public final class DoubleColumn extends Column {
   private final double[] values;
 
   /** Takes ownership of both arrays; they may be longer than {@code size}. */
   public DoubleColumn(double[] values, long[] nulls, int size) {
-    super(Type.DOUBLE, size, nulls);
+    this(Type.DOUBLE, values, nulls, size);
+  }
+
+  /** As above; of FLOAT, values are those of 32 bits. */
+  public DoubleColumn(Type type, double[] values, long[] nulls, int size) {
+    super(type, size, nulls);
     this.values = values;
   }
 
@@ -24,7 +29,7 @@ public final class DoubleColumn extends Column {
         out[i] = values[row];
       }
     }
-    return new DoubleColumn(out, gatherNulls(rows, count), count);
+    return new DoubleColumn(type(), out, gatherNulls(rows, count), count);
   }
 
   @Override
@@ -39,7 +44,7 @@ public final class DoubleColumn extends Column {
 
   @Override
   public DoubleColumn as(Type type) {
-    return this;
+    return type.equals(type()) ? this : new DoubleColumn(type, values, nulls(), size());
   }
 
   @Override
@@ -47,6 +52,7 @@ public final class DoubleColumn extends Column {
     if (isNull(row)) {
       return null;
     }
-    return values[row];
+    double value = values[row];
+    return type().kind() == Type.Kind.FLOAT ? (Object) (float) value : value;
   }
 }

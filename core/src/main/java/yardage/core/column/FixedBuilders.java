@@ -316,6 +316,12 @@ final class FixedBuilders {
   static final class OfDouble extends ColumnBuilder {
     private double[] values = new double[FIRST_CAPACITY];
 
+    private final Type type;
+
+    OfDouble(Type type) {
+      this.type = type;
+    }
+
     @Override
     public void append(Column source, int row) {
       if (size == values.length) {
@@ -406,7 +412,7 @@ final class FixedBuilders {
 
     @Override
     public DoubleColumn build() {
-      return new DoubleColumn(values, takeNulls(), size);
+      return new DoubleColumn(type, values, takeNulls(), size);
     }
 
     @Override

@@ -69,7 +69,7 @@ public final class FrameReader {
         double[] values = new double[rows];
         in.asDoubleBuffer().get(values);
         in.position(in.position() + 8 * rows);
-        yield new DoubleColumn(values, nulls, rows);
+        yield new DoubleColumn(type, values, nulls, rows);
       }
       case BYTES -> text(in, nulls, rows).as(type);
       case STRUCTS -> {

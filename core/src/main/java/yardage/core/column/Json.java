@@ -17,9 +17,10 @@ public final class Json {
       out.append(value);
     } else if (value instanceof BigDecimal d) {
       out.append(d.toPlainString());
-    } else if (value instanceof Double d) {
+    } else if (value instanceof Double || value instanceof Float) {
       // JSON has no word for these.
-      out.append(Double.isFinite(d) ? d.toString() : "\"" + d + "\"");
+      boolean isNumber = Double.isFinite(((Number) value).doubleValue());
+      out.append(isNumber ? value.toString() : "\"" + value + "\"");
     } else if (value instanceof List<?> list) {
       char before = '[';
       for (Object element : list) {

@@ -16,8 +16,8 @@ public final class NumberTypes {
 
   /** The narrowest type that holds the values of both, as far as 38 digits go. */
   public static Type common(Type a, Type b) {
-    if (a.kind() == Type.Kind.DOUBLE || b.kind() == Type.Kind.DOUBLE) {
-      return Type.DOUBLE;
+    if (a.isApproximate() || b.isApproximate()) {
+      return a.equals(b) ? a : Type.DOUBLE;
     }
     if (a.kind() == Type.Kind.DECIMAL || b.kind() == Type.Kind.DECIMAL) {
       return decimal(Math.max(a.wholeDigits(), b.wholeDigits()), Math.max(a.scale(), b.scale()));
@@ -25,7 +25,10 @@ public final class NumberTypes {
     return a.kind() == Type.Kind.BIGINT || b.kind() == Type.Kind.BIGINT ? Type.BIGINT : Type.INT;
   }
 
-  /** Of whole numbers a bigint; of decimals one with nine digits more, and 18 at least. */
+  /**
+   * Of whole numbers a bigint; of floats a double; of decimals one with nine digits more, and 18 at
+   * least.
+   */
   public static Type sum(Type of) {
     return switch (of.kind()) {
       case INT, BIGINT -> Type.BIGINT;
@@ -35,6 +38,7 @@ public final class NumberTypes {
                   Type.MAX_DECIMAL_PRECISION,
                   Math.max(Type.MAX_LONG_DIGITS, of.precision() + DIGITS_OF_SUM)),
               of.scale());
+      case FLOAT -> Type.DOUBLE;
       default -> of;
     };
   }

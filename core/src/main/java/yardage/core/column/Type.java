@@ -9,8 +9,9 @@ import java.util.stream.Collectors;
  * both are zero. Those of up to 18 digits are held as scaled longs, wider ones as scaled numbers of
  * 128 bits. DATE is days since 1970-01-01; TIME is microseconds since midnight; TIMESTAMP is
  * microseconds since 1970-01-01T00:00 without a zone, and TIMESTAMP_TZ the same in UTC: an instant.
- * A UUID is 128 bits, BINARY bytes of any kind. Nested types have parts: a STRUCT its fields, a
- * LIST its one element, a MAP its key and its value.
+ * A FLOAT has the precision of 32 bits, and is held as a double of the same value. A UUID is 128
+ * bits, BINARY bytes of any kind. Nested types have parts: a STRUCT its fields, a LIST its one
+ * element, a MAP its key and its value.
  */
 public record Type(Kind kind, int precision, int scale, List<Part> parts) {
 
@@ -19,6 +20,7 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
     BOOLEAN,
     INT,
     BIGINT,
+    FLOAT,
     DOUBLE,
     DECIMAL,
     VARCHAR,
@@ -66,6 +68,7 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
   public static final Type BOOLEAN = new Type(Kind.BOOLEAN);
   public static final Type INT = new Type(Kind.INT);
   public static final Type BIGINT = new Type(Kind.BIGINT);
+  public static final Type FLOAT = new Type(Kind.FLOAT);
   public static final Type DOUBLE = new Type(Kind.DOUBLE);
   public static final Type VARCHAR = new Type(Kind.VARCHAR);
   public static final Type BINARY = new Type(Kind.BINARY);
@@ -120,10 +123,10 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
   }
 
   /**
-   * Reads a type as SQL writes it: {@code int}, {@code bigint}, {@code double}, {@code decimal(9,
-   * 2)}, {@code varchar}, {@code binary}, {@code uuid}, {@code boolean}, {@code date}, {@code
-   * time}, {@code timestamp}, {@code timestamp with time zone}; and {@code struct(a int, b
-   * varchar)}, {@code list(int)}, {@code map(varchar, int)}.
+   * Reads a type as SQL writes it: {@code int}, {@code bigint}, {@code float}, {@code double},
+   * {@code decimal(9, 2)}, {@code varchar}, {@code binary}, {@code uuid}, {@code boolean}, {@code
+   * date}, {@code time}, {@code timestamp}, {@code timestamp with time zone}; and {@code struct(a
+   * int, b varchar)}, {@code list(int)}, {@code map(varchar, int)}.
    *
    * @throws IllegalArgumentException naming the types that exist
    */
@@ -142,7 +145,7 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
       case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ -> Held.LONGS;
       case DECIMAL -> isWide() ? Held.WIDES : Held.LONGS;
       case UUID -> Held.WIDES;
-      case DOUBLE -> Held.DOUBLES;
+      case FLOAT, DOUBLE -> Held.DOUBLES;
       case VARCHAR, BINARY -> Held.BYTES;
       case STRUCT -> Held.STRUCTS;
       case LIST, MAP -> Held.LISTS;
@@ -159,8 +162,16 @@ public record Type(Kind kind, int precision, int scale, List<Part> parts) {
     return kind == Kind.TIMESTAMP || kind == Kind.TIMESTAMP_TZ;
   }
 
+  /** A number that is rounded to so many binary digits. */
+  public boolean isApproximate() {
+    return kind == Kind.FLOAT || kind == Kind.DOUBLE;
+  }
+
   public boolean isNumeric() {
-    return kind == Kind.INT || kind == Kind.BIGINT || kind == Kind.DOUBLE || kind == Kind.DECIMAL;
+    return switch (kind) {
+      case INT, BIGINT, FLOAT, DOUBLE, DECIMAL -> true;
+      default -> false;
+    };
   }
 
   /** Whether values are decimals of more digits than a long holds. */

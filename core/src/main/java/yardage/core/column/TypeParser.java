@@ -34,7 +34,7 @@ final class TypeParser {
               .formatted(text));
     }
     return new IllegalArgumentException(
-        "Unknown type [%s]: use boolean, int, bigint, double, decimal(p, s), varchar, binary, uuid, date, time, timestamp, timestamp with time zone, struct(name type, …), list(type) or map(type, type)"
+        "Unknown type [%s]: use boolean, int, bigint, float, double, decimal(p, s), varchar, binary, uuid, date, time, timestamp, timestamp with time zone, struct(name type, …), list(type) or map(type, type)"
             .formatted(text));
   }
 
@@ -52,8 +52,8 @@ final class TypeParser {
         return Type.INT;
       case "bigint":
         return Type.BIGINT;
-      case "float":
-        return Type.DOUBLE;
+      case "float", "real":
+        return Type.FLOAT;
       case "double":
         secondWord("precision");
         return Type.DOUBLE;

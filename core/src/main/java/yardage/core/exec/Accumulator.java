@@ -67,7 +67,7 @@ abstract sealed class Accumulator
     return switch (call.function().family()) {
       case COUNT -> new Count();
       case SUM ->
-          argument.kind() == Type.Kind.DOUBLE
+          argument.isApproximate()
               ? new DoubleSum(false)
               : call.type().isWide() || argument.isWide()
                   ? new WideSum(false, argument, call.type())

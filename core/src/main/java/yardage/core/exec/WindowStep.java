@@ -174,7 +174,7 @@ public record WindowStep(List<Call> calls) implements WholeStep {
             case ROW_NUMBER, RANK, DENSE_RANK, COUNT, SUM, AVG, NTILE, PERCENT_RANK, CUME_DIST ->
                 false;
           };
-      boolean fraction = call.type().kind() == Type.Kind.DOUBLE;
+      boolean fraction = call.type().isApproximate();
       sums = sum ? new WindowSums(call.function(), call.type(), argument, rows) : null;
       picked = picks ? new int[rows] : null;
       longs = picks || sum || fraction ? null : new long[rows];

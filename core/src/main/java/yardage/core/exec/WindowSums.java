@@ -33,7 +33,7 @@ final class WindowSums {
     this.type = type;
     this.argument = argument;
     this.rows = rows;
-    boolean inDoubles = type.kind() == Type.Kind.DOUBLE;
+    boolean inDoubles = type.isApproximate();
     doubles = inDoubles ? new double[rows] : null;
     low = inDoubles ? null : new long[rows];
     high = type.isWide() ? new long[rows] : null;

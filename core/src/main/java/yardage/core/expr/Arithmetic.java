@@ -41,8 +41,8 @@ public record Arithmetic(Op op, Expression left, Expression right, Type type)
     Column a = left.evaluate(batch);
     Column b = right.evaluate(batch);
     long[] nulls = Bits.or(a.nulls(), b.nulls());
-    if (type.kind() == Type.Kind.DOUBLE) {
-      return doubles(a, b, nulls);
+    if (type.isApproximate()) {
+      return Numbers.convert(doubles(a, b, nulls), type);
     }
     if (type.isWide() || a.type().isWide() || b.type().isWide()) {
       return Numbers.convert(new WideArithmetic(this, a, b, nulls).result(), type);

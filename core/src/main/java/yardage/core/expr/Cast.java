@@ -111,6 +111,12 @@ public record Cast(Expression operand, Type type) implements Expression {
           return Literal.of(to, Integer.parseInt(t));
         case BIGINT:
           return Literal.of(to, Long.parseLong(t));
+        case FLOAT:
+          float f = Float.parseFloat(t);
+          if (Float.isInfinite(f) && Double.isFinite(Double.parseDouble(t))) {
+            break;
+          }
+          return Literal.of(to, (double) f);
         case DOUBLE:
           return Literal.of(to, Double.parseDouble(t));
         case DECIMAL:

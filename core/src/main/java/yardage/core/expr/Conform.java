@@ -31,6 +31,7 @@ public final class Conform {
           fits(from.parts().get(0).type(), to.parts().get(0).type())
               && fits(from.parts().get(1).type(), to.parts().get(1).type());
       case BIGINT -> from.kind() == Type.Kind.INT;
+      case DOUBLE -> from.kind() == Type.Kind.FLOAT;
       case DECIMAL -> fitsDecimal(from, to);
       case TIMESTAMP -> from.kind() == Type.Kind.DATE;
       default -> false;

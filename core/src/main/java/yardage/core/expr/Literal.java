@@ -34,7 +34,7 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
       case INT, DATE -> of(type, 0);
       case BIGINT, TIME, TIMESTAMP, TIMESTAMP_TZ -> of(type, 0L);
       case DECIMAL -> decimal(type, BigDecimal.ZERO.setScale(type.scale()));
-      case DOUBLE -> of(type, 0.0);
+      case FLOAT, DOUBLE -> of(type, 0.0);
       case VARCHAR, BINARY -> of(type, "");
       case UUID -> of(type, new UUID(0, 0).toString());
       case STRUCT, LIST, MAP ->
@@ -82,7 +82,7 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
         if (v != null) {
           Arrays.fill(doubles, (Double) v);
         }
-        return new DoubleColumn(doubles, nulls, size);
+        return new DoubleColumn(type, doubles, nulls, size);
       case STRUCTS, LISTS:
         // Only nulls: SQL has no way of writing other constants of these types here.
         ColumnBuilder builder = ColumnBuilder.of(type);

@@ -14,6 +14,7 @@ final class Numbers {
       return column;
     }
     return switch (to.kind()) {
+      case FLOAT -> floats(column);
       case DOUBLE -> new DoubleColumn(doubles(column), column.nulls(), column.size());
       case BIGINT -> new LongColumn(to, scaled(column, to), column.nulls(), column.size());
       case DECIMAL ->
@@ -23,6 +24,19 @@ final class Numbers {
       case INT -> new IntColumn(to, ints(column), column.nulls(), column.size());
       default -> throw new IllegalArgumentException("Not a numeric type: " + to);
     };
+  }
+
+  /** The values rounded to floats, which a finite number may be too large for. */
+  private static DoubleColumn floats(Column column) {
+    double[] from = doubles(column);
+    double[] out = new double[column.size()];
+    for (int i = 0; i < out.length; i++) {
+      out[i] = (float) from[i];
+      if (Double.isInfinite(out[i]) && Double.isFinite(from[i]) && !column.isNull(i)) {
+        throw outOfRange(column, i, Type.FLOAT);
+      }
+    }
+    return new DoubleColumn(Type.FLOAT, out, column.nulls(), out.length);
   }
 
   /** The values as doubles; those of null rows are unspecified. */
@@ -138,7 +152,7 @@ final class Numbers {
     if (!Double.isFinite(v)) {
       throw outOfRange(column, row, to);
     }
-    return BigDecimal.valueOf(v).setScale(to.scale(), rounding);
+    return new BigDecimal(column.value(row).toString()).setScale(to.scale(), rounding);
   }
 
   private static long[] scaled(Column column, Type to) {

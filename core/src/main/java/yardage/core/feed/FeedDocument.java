@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import yardage.core.column.Type;
 import yardage.core.document.Amounts;
 import yardage.core.document.DocumentReader;
 import yardage.core.document.DocumentValue;
@@ -140,7 +139,7 @@ final class FeedDocument {
                 c ->
                     c.name().equals(column.text())
                         && c.rule().type().isNumeric()
-                        && c.rule().type().kind() != Type.Kind.DOUBLE);
+                        && !c.rule().type().isApproximate());
     if (!exact) {
       s.error(
           "unknown-name",

@@ -31,6 +31,7 @@ final class IcebergTypes {
       case BOOLEAN -> Types.BooleanType.get();
       case INT -> Types.IntegerType.get();
       case BIGINT -> Types.LongType.get();
+      case FLOAT -> Types.FloatType.get();
       case DOUBLE -> Types.DoubleType.get();
       case DECIMAL -> Types.DecimalType.of(type.precision(), type.scale());
       case VARCHAR -> Types.StringType.get();
@@ -71,6 +72,7 @@ final class IcebergTypes {
       case BOOLEAN -> Type.BOOLEAN;
       case INTEGER -> Type.INT;
       case LONG -> Type.BIGINT;
+      case FLOAT -> Type.FLOAT;
       case DOUBLE -> Type.DOUBLE;
       case STRING -> Type.VARCHAR;
       case DATE -> Type.DATE;

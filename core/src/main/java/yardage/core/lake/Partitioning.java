@@ -57,10 +57,10 @@ public record Partitioning(Schema schema, List<PartitionField> fields) {
             "Partition [%s] is not possible, since [%s] is %s"
                 .formatted(field, field.column(), type));
       }
-      if (type.kind() == Type.Kind.DOUBLE) {
+      if (type.isApproximate()) {
         throw new LakeException(
-            "Partition [%s] is a double; partition by a whole number, a text or a date"
-                .formatted(field));
+            "Partition [%s] is a %s; partition by a whole number, a text or a date"
+                .formatted(field, type));
       }
     }
   }

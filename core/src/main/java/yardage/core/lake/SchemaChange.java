@@ -63,7 +63,7 @@ record SchemaChange(
     }
     if (!problems.isEmpty()) {
       throw new LakeException(
-          "Table [%s] cannot follow the columns of this write: %s. A table's column can become bigint from int, or a decimal with more digits from a whole number or a decimal, and structs can get fields; cast the column in a shape step, or write to another table"
+          "Table [%s] cannot follow the columns of this write: %s. A table's column can become bigint from int, double from float, or a decimal with more digits from a whole number or a decimal, and structs can get fields; cast the column in a shape step, or write to another table"
               .formatted(table, String.join("; ", problems)));
     }
     for (Schema.Field f : written.fields()) {
@@ -85,7 +85,7 @@ record SchemaChange(
   private static boolean isWiderNumber(Type before, Type now) {
     return now.kind() == Type.Kind.DECIMAL
         && before.isNumeric()
-        && before.kind() != Type.Kind.DOUBLE
+        && !before.isApproximate()
         && now.scale() >= before.scale();
   }
 
@@ -98,7 +98,8 @@ record SchemaChange(
    */
   private static boolean widens(Type from, Type to) {
     if (from.kind() != to.kind()) {
-      return from.kind() == Type.Kind.INT && to.kind() == Type.Kind.BIGINT;
+      return from.kind() == Type.Kind.INT && to.kind() == Type.Kind.BIGINT
+          || from.kind() == Type.Kind.FLOAT && to.kind() == Type.Kind.DOUBLE;
     }
     return switch (from.kind()) {
       case DECIMAL -> to.scale() == from.scale() && to.precision() >= from.precision();

@@ -7,7 +7,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.IntUnaryOperator;
 import java.util.stream.Stream;
-import yardage.core.column.Type;
 import yardage.core.expr.Expression;
 
 /**
@@ -208,7 +207,7 @@ public final class StageCutter {
         int column = start + keys[k];
         int other = others[k];
         // Numbers with a sign of zero are equal, and not the same.
-        if (spec.left().field(spec.leftKeys()[k]).type().kind() != Type.Kind.DOUBLE) {
+        if (!spec.left().field(spec.leftKeys()[k]).type().isApproximate()) {
           out.addAll(below(c -> c == column ? other : -1));
         }
       }

@@ -472,7 +472,7 @@ public final class FunctionReference {
 
             ## Types
 
-            boolean, int, bigint, double, decimal(p, s), varchar, varbinary, uuid, date, time, timestamp, timestamp with time zone, and lists, maps and
+            boolean, int, bigint, float, double, decimal(p, s), varchar, varbinary, uuid, date, time, timestamp, timestamp with time zone, and lists, maps and
             rows of these. Values of unlike types compare only after a CAST.
 
             | | written | shown |
@@ -496,7 +496,8 @@ public final class FunctionReference {
             | `SUM(a)` | nine more; 18 digits in all at least | as a |
             | `AVG(a)` | as a | four more; rounded half away from zero |
 
-            Whole numbers divide to a whole number; their SUM is a bigint, their AVG a double.
+            Whole numbers divide to a whole number; their SUM is a bigint, their AVG a double. A float has the precision
+            of 32 bits; its SUM and AVG are doubles. With a whole number it gives a float, with a decimal or a double a double.
             """);
     GROUPS.forEach(
         (group, entries) -> {

@@ -280,7 +280,7 @@ public final class PlanSession {
               pos.getLineNum(),
               pos.getColumnNum());
       case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
-      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
+      case FLOAT, DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
       default -> SqlLiteral.createExactNumeric(text, pos);
     };
   }

@@ -66,6 +66,7 @@ final class RexTranslator {
       case INT -> Literal.of(type, literal.getValueAs(BigDecimal.class).intValueExact());
       case BIGINT -> Literal.of(type, literal.getValueAs(BigDecimal.class).longValueExact());
       case DOUBLE -> Literal.of(type, literal.getValueAs(Double.class));
+      case FLOAT -> Literal.of(type, (double) literal.getValueAs(Double.class).floatValue());
       case DECIMAL ->
           Literal.decimal(
               type,

@@ -101,6 +101,7 @@ final class SqlTypes {
       case BOOLEAN -> factory.createSqlType(SqlTypeName.BOOLEAN);
       case INT -> factory.createSqlType(SqlTypeName.INTEGER);
       case BIGINT -> factory.createSqlType(SqlTypeName.BIGINT);
+      case FLOAT -> factory.createSqlType(SqlTypeName.REAL);
       case DOUBLE -> factory.createSqlType(SqlTypeName.DOUBLE);
       case DECIMAL -> factory.createSqlType(SqlTypeName.DECIMAL, type.precision(), type.scale());
       case VARCHAR -> factory.createSqlType(SqlTypeName.VARCHAR);
@@ -147,7 +148,8 @@ final class SqlTypes {
       case BOOLEAN -> Type.BOOLEAN;
       case TINYINT, SMALLINT, INTEGER -> Type.INT;
       case BIGINT -> Type.BIGINT;
-      case FLOAT, REAL, DOUBLE -> Type.DOUBLE;
+      case FLOAT, REAL -> Type.FLOAT;
+      case DOUBLE -> Type.DOUBLE;
       case DECIMAL ->
           Type.decimal(
               Math.max(1, Math.min(type.getPrecision(), Type.MAX_DECIMAL_PRECISION)),

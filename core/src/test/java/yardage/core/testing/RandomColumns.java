@@ -22,6 +22,7 @@ public final class RandomColumns {
           Type.BOOLEAN,
           Type.INT,
           Type.BIGINT,
+          Type.FLOAT,
           Type.DOUBLE,
           Type.decimal(9, 2),
           Type.decimal(30, 4),
@@ -75,6 +76,7 @@ public final class RandomColumns {
       case BOOLEAN -> random.nextBoolean();
       case INT -> (int) number;
       case BIGINT -> number;
+      case FLOAT -> random.nextInt(8) == 0 ? Float.POSITIVE_INFINITY : number / 8f;
       case DOUBLE -> random.nextInt(8) == 0 ? Double.NEGATIVE_INFINITY : number / 8.0;
       case DECIMAL ->
           type.isWide()

@@ -276,7 +276,7 @@ public final class RandomQueries {
     return switch (type.kind()) {
       case INT, BIGINT -> Kind.WHOLE;
       case DECIMAL -> Kind.EXACT;
-      case DOUBLE -> Kind.DOUBLE;
+      case FLOAT, DOUBLE -> Kind.DOUBLE;
       case VARCHAR -> Kind.TEXT;
       case DATE -> Kind.DATE;
       case TIMESTAMP -> Kind.STAMP;

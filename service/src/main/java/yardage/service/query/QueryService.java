@@ -581,8 +581,8 @@ public class QueryService {
         || value instanceof String) {
       return value;
     }
-    if (value instanceof Double d) {
-      return Double.isFinite(d) ? d : d.toString();
+    if (value instanceof Double || value instanceof Float) {
+      return Double.isFinite(((Number) value).doubleValue()) ? value : value.toString();
     }
     if (value instanceof Long n && Math.abs(n) < 1L << 53) {
       return n;

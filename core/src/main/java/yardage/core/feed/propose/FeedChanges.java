@@ -236,7 +236,7 @@ public record FeedChanges(List<FieldChange> changes, String text) {
    * A column's type, for doubles the one that holds the sample's values exactly, if there is one.
    */
   private static Type exact(Proposal.Column column) {
-    boolean isDouble = column.type().kind() == Type.Kind.DOUBLE && !column.values().isEmpty();
+    boolean isDouble = column.type().isApproximate() && !column.values().isEmpty();
     return isDouble
         ? ColumnGuess.of(column.name(), column.values(), Map.of(), false).type()
         : column.type();
@@ -328,8 +328,11 @@ public record FeedChanges(List<FieldChange> changes, String text) {
     if (before.kind() == Type.Kind.INT && now.kind() == Type.Kind.BIGINT) {
       return Optional.of(Type.BIGINT);
     }
+    if (before.kind() == Type.Kind.FLOAT && now.kind() == Type.Kind.DOUBLE) {
+      return Optional.of(Type.DOUBLE);
+    }
     boolean decimals =
-        now.kind() == Type.Kind.DECIMAL && before.isNumeric() && before.kind() != Type.Kind.DOUBLE;
+        now.kind() == Type.Kind.DECIMAL && before.isNumeric() && !before.isApproximate();
     if (decimals) {
       return Optional.of(NumberTypes.common(before, now));
     }

@@ -39,7 +39,7 @@ final class XsdGuess {
           Map.entry("nonNegativeInteger", Type.BIGINT),
           Map.entry("decimal", Type.decimal(18, 6)),
           Map.entry("double", Type.DOUBLE),
-          Map.entry("float", Type.DOUBLE),
+          Map.entry("float", Type.FLOAT),
           Map.entry("hexBinary", Type.BINARY),
           Map.entry("date", Type.DATE),
           Map.entry("dateTime", Type.TIMESTAMP));

@@ -376,7 +376,7 @@ final class JsonParser implements RecordParser, ParsedRecords.Places {
   private boolean wantsPlain(Type type) {
     return (text.exponent || text.point && type.kind() != Type.Kind.DECIMAL)
         && type.isNumeric()
-        && type.kind() != Type.Kind.DOUBLE;
+        && !type.isApproximate();
   }
 
   private void putString(Slot.Leaf leaf, int start, int end, boolean escaped) {

@@ -374,13 +374,18 @@ final class ChunkDecoder extends PagedColumn {
       }
       case DOUBLES -> {
         double[] out = new double[rows];
+        boolean isFloat =
+            descriptor.getPrimitiveType().getPrimitiveTypeName() == PrimitiveTypeName.FLOAT;
         for (int r = 0; r < rows; r++) {
           if (dense || !Bits.get(nulls, r)) {
-            out[r] = Double.longBitsToDouble(PageBuffer.getLong(b, at));
-            at += 8;
+            out[r] =
+                isFloat
+                    ? Float.intBitsToFloat(PageBuffer.getInt(b, at))
+                    : Double.longBitsToDouble(PageBuffer.getLong(b, at));
+            at += isFloat ? 4 : 8;
           }
         }
-        yield new DoubleColumn(out, nulls, rows);
+        yield new DoubleColumn(type, out, nulls, rows);
       }
       case TRUTHS -> {
         byte[] out = new byte[rows];
@@ -464,7 +469,9 @@ final class ChunkDecoder extends PagedColumn {
               physical == PrimitiveTypeName.INT64
                   || physical == PrimitiveTypeName.INT32
                   || type.isWide() && physical == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;
-          case DOUBLE -> physical == PrimitiveTypeName.DOUBLE;
+          case FLOAT -> physical == PrimitiveTypeName.FLOAT;
+          case DOUBLE ->
+              physical == PrimitiveTypeName.DOUBLE || physical == PrimitiveTypeName.FLOAT;
           case BOOLEAN -> physical == PrimitiveTypeName.BOOLEAN;
           case VARCHAR, BINARY -> physical == PrimitiveTypeName.BINARY;
           case UUID -> physical == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;

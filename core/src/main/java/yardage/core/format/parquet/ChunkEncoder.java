@@ -33,9 +33,15 @@ final class ChunkEncoder {
   private int[] codes = new int[0];
   private int[] present = new int[PAGE_ROWS];
 
-  EncodedChunk encode(Column column, PrimitiveType type) {
+  /** Takes the rows of the dictionary's entries; -1 of them where there is no dictionary. */
+  interface Entries {
+    void are(int[] rows, int n);
+  }
+
+  EncodedChunk encode(Column column, PrimitiveType type, Entries found) {
     int rows = column.size();
     int entries = buildDictionary(column);
+    found.are(entryRows, entries);
     Optional<DictionaryPage> dictionary = dictionary(column, type, entries);
     List<EncodedChunk.Page> pages = new ArrayList<>();
     for (int from = 0; from < rows; from += PAGE_ROWS) {
@@ -369,8 +375,13 @@ final class ChunkEncoder {
       }
     } else if (column instanceof DoubleColumn c) {
       double[] v = c.values();
+      boolean isFloat = c.type().kind() == Type.Kind.FLOAT;
       for (int i = 0; i < values; i++) {
-        page.putLong(Double.doubleToRawLongBits(v[rows[i]]));
+        if (isFloat) {
+          page.putInt(Float.floatToRawIntBits((float) v[rows[i]]));
+        } else {
+          page.putLong(Double.doubleToRawLongBits(v[rows[i]]));
+        }
       }
     } else {
       TextColumn t = (TextColumn) column;
@@ -426,8 +437,14 @@ final class ChunkEncoder {
       statistics.updateStats(binary(c, min, type.getTypeLength()));
       statistics.updateStats(binary(c, max, type.getTypeLength()));
     } else if (column instanceof DoubleColumn c) {
+      boolean isFloat = c.type().kind() == Type.Kind.FLOAT;
       for (int i = 0; i < values; i++) {
-        statistics.updateStats(c.values()[present[i]]);
+        double v = c.values()[present[i]];
+        if (isFloat) {
+          statistics.updateStats((float) v);
+        } else {
+          statistics.updateStats(v);
+        }
       }
     } else if (column instanceof BooleanColumn c) {
       for (int i = 0; i < values; i++) {

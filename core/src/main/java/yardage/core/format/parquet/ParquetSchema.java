@@ -131,7 +131,8 @@ public final class ParquetSchema {
       case BOOLEAN -> Type.BOOLEAN;
       case INT32 -> Type.INT;
       case INT64 -> Type.BIGINT;
-      case FLOAT, DOUBLE -> Type.DOUBLE;
+      case FLOAT -> Type.FLOAT;
+      case DOUBLE -> Type.DOUBLE;
       case BINARY -> logical == null ? Type.BINARY : Type.VARCHAR;
       default -> Type.VARCHAR;
     };

@@ -20,6 +20,15 @@ public final class RowGroup {
 
   /** Encodes columns as the fields of {@code schema}, in order. */
   public static RowGroup encode(List<Column> columns, MessageType schema) {
+    return encode(columns, schema, DistinctRows.NOBODY);
+  }
+
+  /**
+   * As {@link #encode(List, MessageType)}.
+   *
+   * @param distinct is told of columns that are not nested
+   */
+  public static RowGroup encode(List<Column> columns, MessageType schema, DistinctRows distinct) {
     List<EncodedChunk> chunks = new ArrayList<>();
     for (int i = 0; i < columns.size(); i++) {
       Column column = columns.get(i);
@@ -28,7 +37,20 @@ public final class RowGroup {
           chunks.add(ENCODER.get().encode(leaf, column.size()));
         }
       } else {
-        chunks.add(ENCODER.get().encode(column, schema.getType(i).asPrimitiveType()));
+        int number = i;
+        chunks.add(
+            ENCODER
+                .get()
+                .encode(
+                    column,
+                    schema.getType(i).asPrimitiveType(),
+                    (rows, n) -> {
+                      if (n < 0) {
+                        distinct.all(number, column);
+                      } else {
+                        distinct.some(number, column, rows, n);
+                      }
+                    }));
       }
     }
     return new RowGroup(columns.get(0).size(), chunks);

@@ -178,7 +178,7 @@ public final class RowGroupMerge {
      */
     private int[] coded(Column own, int size) {
       // Keys do not tell 0.0 from -0.0, and a copy must.
-      if (type.kind() == Type.Kind.DOUBLE || numbers.count() + size > MOST_DICTIONARY_ENTRIES) {
+      if (type.isApproximate() || numbers.count() + size > MOST_DICTIONARY_ENTRIES) {
         return new int[0];
       }
       int known = numbers.count();

@@ -127,7 +127,7 @@ public final class FieldParser {
           case INT -> ints(n);
           case BIGINT -> longs(n);
           case DECIMAL -> decimals(n);
-          case DOUBLE -> doubles(n);
+          case FLOAT, DOUBLE -> doubles(n);
           case BOOLEAN -> truths(n);
           case DATE -> dates(n);
           case TIME, TIMESTAMP, TIMESTAMP_TZ -> times(n);
@@ -261,6 +261,7 @@ public final class FieldParser {
 
   private Column doubles(int n) {
     double[] out = new double[n];
+    boolean isFloat = rule.type().kind() == Type.Kind.FLOAT;
     final byte[] b = spans.buffer;
     for (int r = 0; r < n; r++) {
       int end = spans.end(r, field);
@@ -277,9 +278,14 @@ public final class FieldParser {
       out[r] = numbers.parseDouble(from, start, end);
       if (numbers.failed()) {
         wrong(r, numbers.takeFailure(), from, start, end);
+      } else if (isFloat) {
+        out[r] = numbers.rounded(out[r], from, start, end);
+        if (numbers.failed()) {
+          wrong(r, numbers.takeFailure(), from, start, end);
+        }
       }
     }
-    return new DoubleColumn(out, text.nulls(), n);
+    return new DoubleColumn(rule.type(), out, text.nulls(), n);
   }
 
   private Column truths(int n) {

@@ -12,6 +12,11 @@ import yardage.core.column.Values;
  * eight digits", 2022). Bytes up to seven behind a text must be readable. One thread at a time.
  */
 final class NumberReader {
+  /** The bits of a double that a float has not, and those of one between two floats. */
+  private static final long MIDDLE_MASK = (1L << 29) - 1;
+
+  private static final long MIDDLE = 1L << 28;
+
   private static final long MAX_EXACT_MANTISSA = 1L << 53;
   private static final double[] EXACT_POWERS = new double[23];
 
@@ -368,6 +373,20 @@ final class NumberReader {
       failure = Reason.WRONG_TYPE;
       return 0;
     }
+  }
+
+  /** A number that was read as a double, rounded once to a float. */
+  double rounded(double v, byte[] b, int start, int end) {
+    // Between two floats the double may have been rounded there already.
+    boolean isMiddle = (Double.doubleToRawLongBits(v) & MIDDLE_MASK) == MIDDLE;
+    float f =
+        isMiddle
+            ? Float.parseFloat(new String(b, start, end - start, StandardCharsets.US_ASCII))
+            : (float) v;
+    if (Double.isFinite(v) && (Float.isInfinite(f) || f == 0 && v != 0)) {
+      failure = Reason.OUT_OF_RANGE;
+    }
+    return f;
   }
 
   /** Whether a number says zero: 1e-400 does not, though no double is as small. */

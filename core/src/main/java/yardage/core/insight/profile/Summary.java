@@ -186,7 +186,7 @@ final class Summary {
   /** Whether values lie on a line. */
   private static boolean isOnLine(Type type) {
     return switch (type.kind()) {
-      case INT, BIGINT, DOUBLE, DECIMAL, DATE, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
+      case INT, BIGINT, FLOAT, DOUBLE, DECIMAL, DATE, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
       case BOOLEAN, VARCHAR, BINARY, UUID, STRUCT, LIST, MAP -> false;
     };
   }

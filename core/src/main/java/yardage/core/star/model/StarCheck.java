@@ -136,8 +136,7 @@ public final class StarCheck {
             (name, levels) ->
                 levels.forEach(l -> column(d.name(), "hierarchies." + name, l, schema)));
     for (Schema.Field f : schema.fields()) {
-      boolean fraction =
-          f.type().kind() == Type.Kind.DOUBLE || f.type().kind() == Type.Kind.DECIMAL;
+      boolean fraction = f.type().isApproximate() || f.type().kind() == Type.Kind.DECIMAL;
       if (fraction && d.numbers().stream().noneMatch(n -> n.text().equalsIgnoreCase(f.name()))) {
         warn(
             "measure-in-dimension",

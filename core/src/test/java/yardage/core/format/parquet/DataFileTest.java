@@ -67,7 +67,8 @@ class DataFileTest {
           Types.NestedField.optional(11, "clock", Types.TimeType.get()),
           Types.NestedField.optional(12, "instant", Types.TimestampType.withZone()),
           Types.NestedField.optional(13, "id", Types.UUIDType.get()),
-          Types.NestedField.optional(14, "bytes", Types.BinaryType.get()));
+          Types.NestedField.optional(14, "bytes", Types.BinaryType.get()),
+          Types.NestedField.optional(15, "f", Types.FloatType.get()));
 
   private static final List<Type> TYPES =
       List.of(
@@ -84,7 +85,8 @@ class DataFileTest {
           Type.TIME,
           Type.TIMESTAMP_TZ,
           Type.UUID,
-          Type.BINARY);
+          Type.BINARY,
+          Type.FLOAT);
 
   @TempDir Path folder;
 
@@ -485,6 +487,7 @@ class DataFileTest {
               : switch (type.kind()) {
                 case INT -> group.getInteger(c, 0);
                 case BIGINT -> group.getLong(c, 0);
+                case FLOAT -> group.getFloat(c, 0);
                 case DOUBLE -> group.getDouble(c, 0);
                 case DECIMAL ->
                     type.isWide()
@@ -532,6 +535,7 @@ class DataFileTest {
                   new long[] {type.precision() == 7 ? v * 7 - 300 : v * 1_000_000_007L},
                   null,
                   1);
+      case FLOAT -> new DoubleColumn(type, new double[] {(float) (v / 7.0)}, null, 1);
       case DOUBLE -> new DoubleColumn(new double[] {v / 7.0}, null, 1);
       case BOOLEAN -> new BooleanColumn(new byte[] {(byte) (v & 1)}, null, 1);
       case VARCHAR -> TextColumn.of(v == 0 ? "" : "rolo nº " + v);

@@ -233,8 +233,7 @@ class FieldValuesTest {
   @Test
   void doublesAreThoseOfThePlatformToTheLastBit() {
     Pattern number = Pattern.compile("[+-]?([0-9]+\\.?[0-9]*|\\.[0-9]+)([eE][+-]?[0-9]+)?");
-    agrees(
-        Type.DOUBLE,
+    Supplier<String> texts =
         () -> {
           String text =
               random.nextInt(4) == 0
@@ -244,7 +243,10 @@ class FieldValuesTest {
             text += "e" + sign() + digits(3);
           }
           return mutated(text, "0123456789.-+eEdfx ");
-        },
+        };
+    agrees(
+        Type.DOUBLE,
+        texts,
         text -> {
           if (!number.matcher(text).matches()) {
             return Read.not(Reason.WRONG_TYPE);
@@ -252,6 +254,26 @@ class FieldValuesTest {
           double v = Double.parseDouble(text);
           boolean isZero = text.replaceFirst("[eE].*", "").matches("[^1-9]*");
           return Double.isInfinite(v) || v == 0 && !isZero
+              ? Read.not(Reason.OUT_OF_RANGE)
+              : Read.of(v);
+        });
+    agrees(
+        Type.FLOAT,
+        () ->
+            random.nextInt(3) > 0
+                ? texts.get()
+                // Between two floats, or right beside.
+                : new BigDecimal(Float.intBitsToFloat(random.nextInt() & 0x7f7fffff))
+                        .add(new BigDecimal(Math.ulp(1f) / 2))
+                        .toPlainString()
+                    + (random.nextBoolean() ? "" : "0000001"),
+        text -> {
+          if (!number.matcher(text).matches()) {
+            return Read.not(Reason.WRONG_TYPE);
+          }
+          float v = Float.parseFloat(text);
+          boolean isZero = text.replaceFirst("[eE].*", "").matches("[^1-9]*");
+          return Float.isInfinite(v) || v == 0 && !isZero
               ? Read.not(Reason.OUT_OF_RANGE)
               : Read.of(v);
         });
