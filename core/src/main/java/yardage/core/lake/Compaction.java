@@ -11,6 +11,7 @@ import org.apache.iceberg.BaseTable;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.PartitionData;
 import org.apache.iceberg.RewriteFiles;
+import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.exceptions.ValidationException;
 import yardage.core.exec.ExecutionContext;
@@ -216,8 +217,10 @@ public final class Compaction {
                   .newRewrite()
                   .validateFromSnapshot(read.snapshotId().orElseThrow());
           rewrite.rewriteFiles(new HashSet<>(old), new HashSet<>(made));
+          Snapshot before = ops.current().currentSnapshot();
           try {
             rewrite.commit();
+            TableStatistics.keep(ops, before);
           } catch (ValidationException e) {
             throw new LakeException(
                 "Table [%s] was not compacted, since a run took away rows that were being put together; nothing was changed. Compact again"

@@ -157,6 +157,7 @@ public final class Expiry {
       }
     }
     out.addAll(manifests);
+    metadata.statisticsFiles().forEach(file -> out.add(file.path()));
   }
 
   /** A store without folders has none to remove. */

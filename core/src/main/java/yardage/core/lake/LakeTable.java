@@ -222,10 +222,18 @@ public final class LakeTable {
   }
 
   /**
-   * About how many different values a column has: of whole numbers and dates no more than lie
-   * between the smallest and the largest, as the files' statistics tell them.
+   * About how many different values a column has, as the state's statistics tell; otherwise, of
+   * whole numbers and dates, no more than lie between the smallest and the largest of the files.
    */
   public OptionalDouble valueCount(int column) {
+    OptionalLong counted =
+        snapshot.isEmpty()
+            ? OptionalLong.empty()
+            : TableStatistics.values(
+                metadata, snapshot.get().snapshotId(), iceberg.columns().get(column).fieldId());
+    if (counted.isPresent()) {
+      return OptionalDouble.of(Math.min(counted.getAsLong(), rowCount()));
+    }
     if (ranges == null && fileCount() <= MOST_FILES_LOOKED_AT) {
       ranges =
           ColumnRanges.of(

@@ -81,6 +81,8 @@ final class PartitionedFiles {
 
   private final Map<Object, Partition> partitions = new ConcurrentHashMap<>();
   private final List<DataFile> files = new ArrayList<>();
+  private final ColumnSketches sketches;
+  private final AtomicLong sketchBytes = new AtomicLong();
 
   /**
    * @param schema the table's columns
@@ -111,6 +113,7 @@ final class PartitionedFiles {
     this.targetBytes = targetBytes;
     this.reservation = reservation;
     this.fileSchema = ParquetSchemaUtil.convert(iceberg, "table");
+    this.sketches = new ColumnSketches(schema, iceberg);
   }
 
   /** Takes batches with the table's columns; one for each worker. */
@@ -150,6 +153,11 @@ final class PartitionedFiles {
   /** The files written; all of them after {@link #finish}. */
   List<DataFile> files() {
     return List.copyOf(files);
+  }
+
+  /** Of all rows that were encoded here; those of row groups that were copied are not looked at. */
+  ColumnSketches sketches() {
+    return sketches;
   }
 
   void abandon() {
@@ -355,7 +363,9 @@ final class PartitionedFiles {
         copiedBytes = 0;
       }
       whole.ifPresent(this::write);
-      columns.ifPresent(c -> write(RowGroup.encode(sorted(c), fileSchema)));
+      columns.ifPresent(c -> write(RowGroup.encode(sorted(c), fileSchema, sketches)));
+      long now = sketches.sizeBytes();
+      freed -= now - sketchBytes.getAndSet(now);
       reservation.tryResize(bufferedBytes.addAndGet(-freed));
     }
 

@@ -203,7 +203,10 @@ public final class Publication {
       return Optional.empty();
     }
     if (!nothing) {
+      Optional<Snapshot> older = Optional.ofNullable(table.currentSnapshot());
       update(table, change);
+      boolean isWhole = !change.written().rewrites() && change.target().mode() == WriteMode.REPLACE;
+      TableStatistics.write(ops, isWhole ? Optional.empty() : older, change.written().sketches());
     }
     return Optional.of(lake.pointerChange(change.table(), before, ops));
   }

@@ -239,6 +239,10 @@ public final class TableWriter implements Sink {
   }
 
   /** The files written; all of them once the sink has finished. */
+  ColumnSketches sketches() {
+    return files.sketches();
+  }
+
   List<DataFile> files() {
     return files.files();
   }

@@ -24,6 +24,7 @@ import yardage.core.storage.Address;
  * @param rewrittenRows how many rows were there before and were written again
  * @param removedRows how many rows were there before and are not any more
  * @param retypes whether that was because a column got another type
+ * @param sketches of the values in the files
  */
 public record WrittenTable(
     TableTarget target,
@@ -34,12 +35,14 @@ public record WrittenTable(
     List<String> replaced,
     long rewrittenRows,
     long removedRows,
-    boolean retypes) {
+    boolean retypes,
+    List<ColumnSketches.Encoded> sketches) {
   private static final ObjectMapper JSON = new ObjectMapper();
 
   public WrittenTable {
     files = List.copyOf(files);
     replaced = List.copyOf(replaced);
+    sketches = List.copyOf(sketches);
   }
 
   static WrittenTable of(TableWriter writer, TableTarget target, PartitionSpec spec) {
@@ -52,7 +55,8 @@ public record WrittenTable(
         writer.replaced().stream().map(DataFile::location).toList(),
         writer.rewrittenRows(),
         writer.removedRows(),
-        writer.retypes());
+        writer.retypes(),
+        writer.sketches().encoded());
   }
 
   public TableName table() {
