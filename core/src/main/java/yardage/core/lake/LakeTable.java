@@ -482,11 +482,8 @@ public final class LakeTable {
       for (DataFile file : files) {
         tally.filesRead.increment();
         int groups = file.splitOffsets() == null ? -1 : file.splitOffsets().size();
-        for (int g = groups < 0 ? -1 : 0; g < Math.max(groups, 0); g++) {
-          splits.add(split(file, g, rows, tally));
-        }
-        if (groups < 0) {
-          splits.add(split(file, -1, rows, tally));
+        for (int g = groups < 0 ? -1 : 0; g < groups; g++) {
+          splits.addAll(splits(file, g, rows, tally));
         }
       }
       return splits;
@@ -538,38 +535,80 @@ public final class LakeTable {
         cause);
   }
 
-  private ScanSource.Split split(DataFile file, int rowGroup, Rows rows, StepTally tally) {
-    return (worker, out) -> read(file, rowGroup, rows, tally, out);
+  /**
+   * What workers read of a row group: all of it, or ranges where it is in memory.
+   *
+   * @param rowGroup -1 for all row groups
+   */
+  private List<ScanSource.Split> splits(DataFile file, int rowGroup, Rows rows, StepTally tally) {
+    List<ScanSource.Split> out = new ArrayList<>();
+    if (rowGroup >= 0) {
+      DataFileReader.ofKept(place(file.location()), cache, file.fileSizeInBytes())
+          .filter(reader -> rowGroup < reader.rowGroupCount())
+          .ifPresent(
+              reader ->
+                  reader
+                      .ranges(rowGroup, rows.wanted())
+                      .forEach(
+                          range -> out.add((worker, to) -> read(file, range, rows, tally, to))));
+    }
+    if (out.isEmpty()) {
+      out.add((worker, to) -> read(file, rowGroup, rows, tally, to));
+    }
+    return out;
   }
 
   /**
    * @param rowGroup -1 for all
    */
   private void read(DataFile file, int rowGroup, Rows rows, StepTally tally, BatchConsumer out) {
-    try (DataFileReader reader =
-        new DataFileReader(place(file.location()), cache, file.fileSizeInBytes())) {
-      var footer = reader.footer();
-      var rowGroups = new ParquetMetricsRowGroupFilter(iceberg, rows.filter());
+    try (DataFileReader reader = reader(file)) {
       int from = rowGroup < 0 ? 0 : rowGroup;
       int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
       for (int g = from; g < to; g++) {
-        BlockMetaData block = footer.getBlocks().get(g);
-        if (rows.filter() != Expressions.alwaysTrue()
-            && !rowGroups.shouldRead(footer.getFileMetaData().getSchema(), block)) {
-          continue;
-        }
-        tally.bytesRead.add(block.getCompressedSize());
-        reader.readRowGroup(
-            g,
-            rows.wanted(),
-            rows.counting(),
-            batch -> {
-              tally.rowsIn.add(batch.rowCount());
-              out.accept(batch);
-            });
+        read(reader, new DataFileReader.RowRange(g, 0, reader.rowCount(g)), rows, tally, out);
       }
     } catch (yardage.core.format.FileFormatException e) {
       throw lost(file, e);
     }
+  }
+
+  private void read(
+      DataFile file, DataFileReader.RowRange range, Rows rows, StepTally tally, BatchConsumer out) {
+    try (DataFileReader reader = reader(file)) {
+      read(reader, range, rows, tally, out);
+    } catch (yardage.core.format.FileFormatException e) {
+      throw lost(file, e);
+    }
+  }
+
+  private DataFileReader reader(DataFile file) {
+    return new DataFileReader(place(file.location()), cache, file.fileSizeInBytes());
+  }
+
+  private void read(
+      DataFileReader reader,
+      DataFileReader.RowRange range,
+      Rows rows,
+      StepTally tally,
+      BatchConsumer out) {
+    var footer = reader.footer();
+    BlockMetaData block = footer.getBlocks().get(range.rowGroup());
+    if (rows.filter() != Expressions.alwaysTrue()
+        && !new ParquetMetricsRowGroupFilter(iceberg, rows.filter())
+            .shouldRead(footer.getFileMetaData().getSchema(), block)) {
+      return;
+    }
+    if (range.from() == 0) {
+      tally.bytesRead.add(block.getCompressedSize());
+    }
+    reader.readRows(
+        range,
+        rows.wanted(),
+        rows.counting(),
+        batch -> {
+          tally.rowsIn.add(batch.rowCount());
+          out.accept(batch);
+        });
   }
 }

@@ -19,6 +19,7 @@ import yardage.core.plan.ColumnPredicate;
 import yardage.core.storage.LocalStorage;
 import yardage.core.storage.Place;
 import yardage.core.storage.Storage;
+import yardage.core.testing.Rows;
 import yardage.core.testing.TestLake;
 
 /** Tables are read from memory where they were read before, and give the same. */
@@ -145,6 +146,49 @@ class CachedReadsTest {
       skipped += kept.filesSkipped.sum();
     }
     assertTrue(skipped > 200, "skipped: " + skipped);
+  }
+
+  /** Workers share a row group once it is in memory; its rows come once, and in their order. */
+  @Test
+  void rowGroupsAreReadInRanges() {
+    StringBuilder rows = new StringBuilder("roll,loom,metres,woven,note\n");
+    for (int i = 0; i < 150_000; i++) {
+      rows.append("%d,L%d,1.25,2026-03-01,%s\n".formatted(i, i / 50_000, i % 7 == 0 ? "" : "x"));
+    }
+    lake.file("rolls/many.csv", rows.toString());
+    lake.run(
+        "pipeline: many\nsteps:\n  rolls: {read: {feed: rolls}}\n  march: {from: rolls, keep: \"woven = date '2026-03-01' and metres = 1.25 and roll >= 0\"}\n  keep: {from: march, write: {table: t.many, mode: replace}}\n");
+    String sql =
+        "select loom, count(*), min(roll), max(roll), count(note), sum(roll) from t.many group by loom order by loom";
+    LakeTable table = lake.table(TableName.parse("t.many")).orElseThrow();
+    int before = splits(table);
+    List<List<Object>> first = lake.query(sql);
+    lake.query(sql);
+    assertTrue(splits(table) > before, before + " splits, then " + splits(table));
+    assertEquals(first, lake.query(sql));
+    List<Object> order = new ArrayList<>();
+    table
+        .scan(new int[] {0, 1, 4}, List.of(), List.of(), new StepTally("r", "r"), file -> true)
+        .splits()
+        .forEach(
+            split ->
+                split.read(null, b -> Rows.rows(List.of(b)).forEach(r -> order.add(r.get(0)))));
+    List<Object> same = new ArrayList<>();
+    new Lake(LocalStorage.place(folder), lake)
+        .table(TableName.parse("t.many"))
+        .orElseThrow()
+        .scan(new int[] {0, 1, 4}, List.of(), List.of(), new StepTally("r", "r"), file -> true)
+        .splits()
+        .forEach(
+            split -> split.read(null, b -> Rows.rows(List.of(b)).forEach(r -> same.add(r.get(0)))));
+    assertEquals(same, order);
+  }
+
+  private static int splits(LakeTable table) {
+    return table
+        .scan(new int[] {0, 1, 4}, List.of(), List.of(), new StepTally("r", "r"), file -> true)
+        .splits()
+        .size();
   }
 
   private static StepTally read(LakeTable table, List<ColumnPredicate> filter) {

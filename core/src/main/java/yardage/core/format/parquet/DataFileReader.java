@@ -33,6 +33,9 @@ public final class DataFileReader implements AutoCloseable {
   /** What a footer takes for each column of a row group, with its statistics. */
   private static final long COLUMN_BYTES = 1_200;
 
+  /** A range has about so many pages. */
+  private static final int RANGE_PAGES = 4;
+
   private final Place file;
   private final ReadCache cache;
   private final long fileBytes;
@@ -73,6 +76,20 @@ public final class DataFileReader implements AutoCloseable {
     }
   }
 
+  /** The reader of a file, if nothing of it needs to be read for that. */
+  public static Optional<DataFileReader> ofKept(Place file, ReadCache cache, long fileBytes) {
+    return cache
+        .get(new FooterKey(file.toString(), fileBytes))
+        .map(footer -> new DataFileReader(file, cache, fileBytes, footer));
+  }
+
+  private DataFileReader(Place file, ReadCache cache, long fileBytes, ParquetMetadata footer) {
+    this.file = file;
+    this.cache = cache;
+    this.fileBytes = fileBytes;
+    this.footer = footer;
+  }
+
   /** What a file says of itself. */
   private record FooterKey(String file, long fileBytes) implements ReadCache.Key<ParquetMetadata> {}
 
@@ -84,6 +101,10 @@ public final class DataFileReader implements AutoCloseable {
         .slot(key, COLUMN_BYTES * columns * (1 + read.getBlocks().size()))
         .ifPresent(slot -> slot.fill(read));
     return read;
+  }
+
+  private CachedChunk.Key key(int rowGroup, ColumnDescriptor column) {
+    return new CachedChunk.Key(file.toString(), fileBytes, rowGroup, List.of(column.getPath()));
   }
 
   private ParquetFileReader reader() throws IOException {
@@ -107,25 +128,56 @@ public final class DataFileReader implements AutoCloseable {
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
   public void readRowGroup(int ordinal, List<Wanted> wanted, BatchConsumer out) {
-    readRowGroup(ordinal, wanted, List.of(), out);
+    readRows(new RowRange(ordinal, 0, rowCount(ordinal)), wanted, List.of(), out);
+  }
+
+  public long rowCount(int rowGroup) {
+    return footer.getBlocks().get(rowGroup).getRowCount();
+  }
+
+  /** Rows of a row group, from one to before another. */
+  public record RowRange(int rowGroup, long from, long to) {}
+
+  /**
+   * The rows of a row group in ranges that several can read side by side: more than one where all
+   * that is wanted of it is in memory, since otherwise each would read all of it.
+   */
+  public List<RowRange> ranges(int rowGroup, List<Wanted> wanted) {
+    long rows = rowCount(rowGroup);
+    MessageType schema = footer.getFileMetaData().getSchema();
+    boolean kept =
+        wanted.stream()
+            .flatMap(w -> find(schema, w).stream())
+            .flatMap(field -> leaves(schema, field).stream())
+            .allMatch(column -> cache.get(key(rowGroup, column)).isPresent());
+    long pages = (rows + ChunkEncoder.PAGE_ROWS - 1) / ChunkEncoder.PAGE_ROWS;
+    long parts = kept ? Math.max(1, pages / RANGE_PAGES) : 1;
+    long step = (pages + parts - 1) / parts * ChunkEncoder.PAGE_ROWS;
+    List<RowRange> out = new ArrayList<>();
+    for (long from = 0; from < rows; from += step) {
+      out.add(new RowRange(rowGroup, from, Math.min(rows, from + step)));
+    }
+    return out;
   }
 
   /**
-   * As {@link #readRowGroup(int, List, BatchConsumer)}, without rows that do not count, as far as
-   * leaving them out is less work.
+   * As {@link #readRowGroup(int, List, BatchConsumer)}, some of the rows, and without those that do
+   * not count, as far as leaving them out is less work.
    *
    * @param counting what rows that count have; their columns are places among {@code wanted}
    */
-  public void readRowGroup(
-      int ordinal, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
+  public void readRows(
+      RowRange range, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
+    int ordinal = range.rowGroup();
     MessageType schema = footer.getFileMetaData().getSchema();
     List<ColumnDescriptor> chosen = new ArrayList<>();
     for (Wanted column : wanted) {
       find(schema, column).ifPresent(field -> chosen.addAll(leaves(schema, field)));
     }
     try (Pages pages = new Pages(ordinal)) {
-      long rows = footer.getBlocks().get(ordinal).getRowCount();
+      long rows = range.to() - range.from();
       PagedColumn[] decoders = decoders(pages, wanted, schema, chosen);
+      skip(decoders, range.from());
       RowSieve sieve = new RowSieve(decoders, counting);
       long sequence = ((long) ordinal << 14) - 1;
       while (rows > 0) {
@@ -140,11 +192,7 @@ public final class DataFileReader implements AutoCloseable {
         sequence++;
         rows -= n;
         if (counted == 0) {
-          for (PagedColumn decoder : decoders) {
-            if (decoder != null) {
-              decoder.skip(n);
-            }
-          }
+          skip(decoders, n);
           continue;
         }
         List<Column> columns = new ArrayList<>();
@@ -166,6 +214,14 @@ public final class DataFileReader implements AutoCloseable {
     } catch (IOException e) {
       throw new UncheckedIOException(
           "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
+    }
+  }
+
+  private static void skip(PagedColumn[] decoders, long rows) throws IOException {
+    for (PagedColumn decoder : decoders) {
+      if (decoder != null) {
+        decoder.skip(Math.toIntExact(rows));
+      }
     }
   }
 
@@ -308,7 +364,7 @@ public final class DataFileReader implements AutoCloseable {
     void read(List<ColumnDescriptor> columns) throws IOException {
       List<ColumnDescriptor> missing = new ArrayList<>();
       for (ColumnDescriptor column : columns) {
-        Optional<CachedChunk> kept = cache.get(key(column));
+        Optional<CachedChunk> kept = cache.get(key(rowGroup, column));
         kept.ifPresent(chunk -> readers.put(column, chunk.reader()));
         if (kept.isEmpty()) {
           missing.add(column);
@@ -324,10 +380,6 @@ public final class DataFileReader implements AutoCloseable {
       }
     }
 
-    private CachedChunk.Key key(ColumnDescriptor column) {
-      return new CachedChunk.Key(file.toString(), fileBytes, rowGroup, List.of(column.getPath()));
-    }
-
     private PageReader keeping(ColumnDescriptor column, PageReader pages) {
       long inflated = 0;
       for (ColumnChunkMetaData chunk : footer.getBlocks().get(rowGroup).getColumns()) {
@@ -336,7 +388,8 @@ public final class DataFileReader implements AutoCloseable {
         }
       }
       Optional<ReadCache.Slot<CachedChunk>> slot =
-          cache.slot(key(column), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
+          cache.slot(
+              key(rowGroup, column), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
       slot.ifPresent(slots::add);
       return slot.isPresent() ? CachedChunk.filling(pages, slot.get()) : pages;
     }
