@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import java.util.function.Consumer;
 import yardage.core.column.*;
 
 /**
@@ -164,6 +165,35 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
   }
 
   private static void texts(Op op, TextColumn a, TextColumn b, byte[] out) {
+    if (a.isDictionary() && isOne(b)) {
+      byEntry(a, out, byEntry -> eachText(op, a.entries(), one(b, byEntry.length), byEntry));
+    } else if (b.isDictionary() && isOne(a)) {
+      byEntry(b, out, byEntry -> eachText(op, one(a, byEntry.length), b.entries(), byEntry));
+    } else {
+      eachText(op, a, b, out);
+    }
+  }
+
+  /** Whether all rows have the same text. */
+  private static boolean isOne(TextColumn text) {
+    return text.codes() != null && text.entryCount() == 1;
+  }
+
+  private static TextColumn one(TextColumn text, int rows) {
+    return TextColumn.coded(text.bytes(), text.offsets(), 1, new int[rows], null, rows);
+  }
+
+  /** Compares once for each entry of a dictionary. */
+  private static void byEntry(TextColumn text, byte[] out, Consumer<byte[]> compare) {
+    byte[] byEntry = new byte[text.entryCount()];
+    compare.accept(byEntry);
+    int[] codes = text.codes();
+    for (int i = 0; i < out.length; i++) {
+      out[i] = byEntry[codes[i]];
+    }
+  }
+
+  private static void eachText(Op op, TextColumn a, TextColumn b, byte[] out) {
     if (op == Op.EQ) {
       for (int i = 0; i < out.length; i++) {
         out[i] = (byte) (a.equalAt(i, b, i) ? 1 : 0);

@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.math.RoundingMode;
+import java.nio.charset.StandardCharsets;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.util.ArrayList;
@@ -138,6 +139,59 @@ class ExpressionTest {
     assertTrue(refused > 20 && refused < 3500, "refused: " + refused);
   }
 
+  private static boolean holds(Comparison.Op op, int c) {
+    return switch (op) {
+      case EQ -> c == 0;
+      case NE -> c != 0;
+      case LT -> c < 0;
+      case LE -> c <= 0;
+      case GT -> c > 0;
+      case GE -> c >= 0;
+    };
+  }
+
+  /**
+   * Of a dictionary each entry is compared once; with a text for all rows, and with one of each.
+   */
+  @Test
+  void textsAreComparedByTheirBytesHoweverTheyAreHeld() {
+    List<String> texts = List.of("", "a", "ab", "b", "é", "z", "\uD83E\uDDF5");
+    for (int round = 0; round < 200; round++) {
+      List<Object> rows = new ArrayList<>();
+      for (int i = 0; i < 40; i++) {
+        rows.add(random.nextInt(7) == 0 ? null : texts.get(random.nextInt(texts.size())));
+      }
+      Column plain = Rows.column(Type.VARCHAR, rows);
+      Column x = random.nextBoolean() ? plain : plain.gather(random.ints(90, -1, 40).toArray(), 90);
+      String one = texts.get(random.nextInt(texts.size()));
+      Expression constant =
+          random.nextInt(4) == 0 ? new Cast(in(0, x), Type.VARCHAR) : Literal.of(Type.VARCHAR, one);
+      List<Object> others = values(constant.evaluate(batch(x)));
+      boolean turned = random.nextBoolean();
+      for (Comparison.Op op : Comparison.Op.values()) {
+        Column found =
+            (turned
+                    ? new Comparison(op, constant, in(0, x))
+                    : new Comparison(op, in(0, x), constant))
+                .evaluate(batch(x));
+        for (int r = 0; r < x.size(); r++) {
+          String a = (String) (turned ? others.get(r) : x.value(r));
+          String b = (String) (turned ? x.value(r) : others.get(r));
+          Object wanted =
+              a == null || b == null
+                  ? null
+                  : (Object)
+                      holds(
+                          op,
+                          Arrays.compareUnsigned(
+                              a.getBytes(StandardCharsets.UTF_8),
+                              b.getBytes(StandardCharsets.UTF_8)));
+          assertEquals(wanted, found.value(r), a + " " + op + " " + b);
+        }
+      }
+    }
+  }
+
   @Test
   void wideDecimalsAreCastRoundedAndComparedExactly() {
     for (int i = 0; i < 4000; i++) {
@@ -150,17 +204,9 @@ class ExpressionTest {
               List.of(q.precision() > 38 ? q = p : q));
       for (Comparison.Op op : Comparison.Op.values()) {
         int c = p.compareTo(q);
-        boolean wanted =
-            switch (op) {
-              case EQ -> c == 0;
-              case NE -> c != 0;
-              case LT -> c < 0;
-              case LE -> c <= 0;
-              case GT -> c > 0;
-              case GE -> c >= 0;
-            };
         assertEquals(
-            wanted, new Comparison(op, in(0, x, y), in(1, x, y)).evaluate(batch(x, y)).value(0));
+            holds(op, c),
+            new Comparison(op, in(0, x, y), in(1, x, y)).evaluate(batch(x, y)).value(0));
       }
       for (Type to : List.of(Type.decimal(30, 2), Type.decimal(38, 9), Type.decimal(18, 6))) {
         BigDecimal cast = p.setScale(to.scale(), RoundingMode.HALF_UP);
