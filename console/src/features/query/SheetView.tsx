@@ -7,7 +7,7 @@ import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed } from '../../shared/ui/parts'
 import { RowsTable } from '../../shared/ui/RowsTable'
 import { useTables } from '../tables/queries'
-import { namedIn, parametersOf } from './model'
+import { asksForData, namedIn, parametersOf } from './model'
 import { useColumnsOfAll } from './queries'
 import { KeptAnswer } from './KeptAnswer'
 import { keepRows } from './kept'
@@ -235,9 +235,11 @@ function Answer({ asked, result }: { asked: string; result: Schemas['ResultRows'
           {copied ? 'Copied' : 'Copy rows'}
         </button>
       </div>
-      <Suspense>
-        <ChartView key={asked} result={view} />
-      </Suspense>
+      {asksForData(asked) && (
+        <Suspense>
+          <ChartView key={asked} result={view} />
+        </Suspense>
+      )}
       <RowsTable result={view} />
     </Card>
   )

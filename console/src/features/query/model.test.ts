@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { namedIn, parametersOf, remembered } from './model'
+import { asksForData, namedIn, parametersOf, remembered } from './model'
 
 describe('the parameters of a query', () => {
   it('are found outside quotes and comments, each once', () => {
@@ -29,5 +29,14 @@ describe('what a query reads from', () => {
       ),
     ).toEqual(['mart.cloth', 'Mill.looms'])
     expect(namedIn('select 1 from')).toEqual([])
+  })
+})
+
+describe('a chart of an answer', () => {
+  it('is not wanted of what a query or a table is', () => {
+    expect(asksForData('select 1')).toBe(true)
+    expect(asksForData('  EXPLAIN analyze select 1')).toBe(false)
+    expect(asksForData('describe star.dim_loom')).toBe(false)
+    expect(asksForData('select * from explained')).toBe(true)
   })
 })

@@ -20,3 +20,8 @@ export function namedIn(sql: string): string[] {
   )
   return [...new Set(names)]
 }
+
+/** Whether a query asks about itself or a table, and not for data: nobody wants its answer as a chart. */
+export function asksForData(sql: string): boolean {
+  return !/^\s*(explain|describe)\b/i.test(sql)
+}

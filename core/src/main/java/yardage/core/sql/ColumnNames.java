@@ -5,6 +5,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlOrderBy;
@@ -19,9 +20,21 @@ import yardage.core.plan.PlanNode;
 public final class ColumnNames {
   private static final int LONGEST = 40;
 
-  private final List<Optional<String>> written;
+  private final List<Optional<Item>> written;
 
-  private ColumnNames(List<Optional<String>> written) {
+  /**
+   * What stands in the list.
+   *
+   * @param isColumn whether it is the name of a column, which it has already but for columns of
+   *     USING
+   */
+  private record Item(String text, boolean isColumn) {
+    boolean names(String now) {
+      return !isColumn || now.startsWith("$");
+    }
+  }
+
+  private ColumnNames(List<Optional<Item>> written) {
     this.written = written;
   }
 
@@ -35,15 +48,24 @@ public final class ColumnNames {
     while (body instanceof SqlOrderBy || body instanceof SqlWith) {
       body = body instanceof SqlOrderBy o ? o.query : ((SqlWith) body).body;
     }
-    List<Optional<String>> out = new ArrayList<>();
+    List<Optional<Item>> out = new ArrayList<>();
     if (body instanceof SqlSelect select) {
       String[] lines = sql.split("\n", -1);
       for (SqlNode item : select.getSelectList()) {
-        boolean named = item.getKind() == SqlKind.AS || item.getKind() == SqlKind.IDENTIFIER;
-        out.add(named ? Optional.empty() : Optional.of(text(lines, item.getParserPosition())));
+        out.add(item(item, lines));
       }
     }
     return new ColumnNames(out);
+  }
+
+  private static Optional<Item> item(SqlNode node, String[] lines) {
+    if (node.getKind() == SqlKind.AS) {
+      return Optional.empty();
+    }
+    return Optional.of(
+        node instanceof SqlIdentifier column
+            ? new Item(column.names.get(column.names.size() - 1), true)
+            : new Item(text(lines, node.getParserPosition()), false));
   }
 
   private static String text(String[] lines, SqlParserPos at) {
@@ -76,9 +98,11 @@ public final class ColumnNames {
     List<Expression> same = new ArrayList<>();
     for (int i = 0; i < schema.size(); i++) {
       Schema.Field field = schema.field(i);
-      String name = written.get(i).orElse(field.name());
+      String wanted =
+          written.get(i).filter(w -> w.names(field.name())).map(Item::text).orElse(field.name());
+      String name = wanted;
       for (int n = 2; !name.equals(field.name()) && !taken.add(name); n++) {
-        name = written.get(i).orElseThrow() + " (" + n + ")";
+        name = wanted + " (" + n + ")";
       }
       fields.add(new Schema.Field(name, field.type(), field.nullable()));
       same.add(Expression.input(i, field.type()));
