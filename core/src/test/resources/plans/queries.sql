@@ -40,4 +40,5 @@ with heavy as (select loom_code, sum(metres) as m from rolls group by loom_code)
 with w as (select * from rolls where metres > 5) select a.roll_id from w a join w b on a.roll_id = b.roll_id;
 select distinct 'x' from rolls where 1 = 0;
 select case when grade = 'A' then 'best' else coalesce(grade, 'none') end as g, count(distinct loom_code) from rolls group by 1;
-select r.roll_id from rolls r join looms l on r.loom_code = l.loom_code where l.hall = 'North' and r.metres > 50 and r.grade in ('A', 'B') or l.hall = 'South' and r.metres < 10
+select r.roll_id from rolls r join looms l on r.loom_code = l.loom_code where l.hall = 'North' and r.metres > 50 and r.grade in ('A', 'B') or l.hall = 'South' and r.metres < 10;
+select loom_code from looms l where not exists (select 1 from rolls r where r.loom_code = l.loom_code) and l.mill_code > (select min(mill_code) from mills)

@@ -57,13 +57,47 @@ final class JoinOrder {
     this.estimates = new Estimates(rexBuilder);
   }
 
-  RelNode order(RelNode rel) {
+  RelNode order(RelNode written) {
+    RelNode rel = withOneRowBelow(written);
     if (!isInner(rel)) {
       return withInputs(rel);
     }
     Flat flat = new Flat();
     flat.add(rel, 0);
     return flat.leaves.size() < 3 ? withInputs(rel) : flat.joined(rel);
+  }
+
+  /**
+   * Compares with the one row of a subquery before it is looked whether others have a row: fewer
+   * are looked for then. Both leave rows out, in any order.
+   */
+  private static RelNode withOneRowBelow(RelNode rel) {
+    if (!isInner(rel)
+        || !(rel.getInput(0) instanceof Join exists)
+        || exists.getJoinType() != JoinRelType.SEMI && exists.getJoinType() != JoinRelType.ANTI
+        || !isOneRow(rel.getInput(1))) {
+      return rel;
+    }
+    Join join = (Join) rel;
+    RelNode left = exists.getLeft();
+    RelNode one = join.getRight();
+    RexNode condition =
+        RexUtil.shift(
+            exists.getCondition(),
+            left.getRowType().getFieldCount(),
+            one.getRowType().getFieldCount());
+    return exists.copy(
+        exists.getTraitSet(),
+        condition,
+        join.copy(join.getTraitSet(), join.getCondition(), left, one, JoinRelType.INNER, false),
+        exists.getRight(),
+        exists.getJoinType(),
+        false);
+  }
+
+  private static boolean isOneRow(RelNode rel) {
+    Double most = rel.getCluster().getMetadataQuery().getMaxRowCount(rel);
+    return most != null && most <= 1;
   }
 
   private RelNode withInputs(RelNode rel) {
