@@ -15,12 +15,14 @@ import java.util.stream.Stream;
 import org.apache.datasketches.memory.Memory;
 import org.apache.datasketches.theta.Sketches;
 import org.apache.iceberg.StatisticsFile;
+import org.apache.iceberg.TableMetadata;
 import org.apache.iceberg.puffin.Puffin;
 import org.apache.iceberg.puffin.PuffinReader;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import yardage.core.exec.ExecutionContext;
+import yardage.core.exec.ReadCache;
 import yardage.core.storage.LocalStorage;
 import yardage.core.testing.TestLake;
 
@@ -96,6 +98,27 @@ class TableStatisticsTest {
     assertTrue(
         TableStatistics.values(table().metadata(), table().snapshotId().orElseThrow(), 1).isEmpty(),
         "the smallest and the largest tell of it");
+  }
+
+  /** Then the smallest and the largest of the files tell, of whole numbers. */
+  @Test
+  void aStateMayHaveNone() {
+    land("int", "", 0, 1_000, 7);
+    land("int", "", 5_000, 6_000, 7);
+    LakeTable without =
+        new LakeTable(
+            lake.lake().storage(),
+            ROLLS,
+            TableMetadata.buildFrom(table().metadata())
+                .removeStatistics(table().snapshotId().orElseThrow())
+                .build(),
+            ReadCache.none());
+    assertEquals(
+        OptionalDouble.of(2_000), without.valueCount(0), "6,000 lie between, in 2,000 rows");
+    assertEquals(OptionalDouble.empty(), without.valueCount(1), "texts");
+    land("int", ", mode: replace", 0, 0, 1);
+    land("int", "", 7, 10, 1);
+    assertEquals(OptionalDouble.of(3), table().valueCount(0));
   }
 
   @Test
