@@ -1,27 +1,34 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.apache.parquet.bytes.BytesInput;
+import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.DataPage;
 import org.apache.parquet.column.page.DataPageV1;
-import org.apache.parquet.column.page.DictionaryPage;
 import org.apache.parquet.column.page.PageReader;
+import yardage.core.column.Column;
+import yardage.core.column.Type;
 import yardage.core.exec.ReadCache;
 
 /**
- * The pages of one column of a row group, inflated.
+ * One column of a row group: its dictionary, and its pages as they are encoded, inflated.
  *
  * @param values how many there are, with nulls
  */
-record CachedChunk(Optional<DictionaryPage> dictionary, List<DataPageV1> pages, long values) {
+record CachedChunk(Optional<Column> dictionary, List<DataPageV1> pages, long values) {
   /** What a page takes beside its bytes. */
   private static final long PAGE_BYTES = 160;
 
-  /** A column of a row group of a file, which is never written again under that name. */
-  record Key(String file, long fileBytes, int rowGroup, List<String> path)
+  /**
+   * A column of a row group of a file, which is never written again under that name.
+   *
+   * @param type that the dictionary's values are given
+   */
+  record Key(String file, long fileBytes, int rowGroup, List<String> path, Type type)
       implements ReadCache.Key<CachedChunk> {}
 
   static long bytes(long inflatedBytes, long values) {
@@ -29,50 +36,51 @@ record CachedChunk(Optional<DictionaryPage> dictionary, List<DataPageV1> pages, 
   }
 
   /** The pages, from the first on. */
-  PageReader reader() {
-    return new PageReader() {
+  ChunkPages fromFirst() {
+    return new ChunkPages() {
       private int next;
 
       @Override
-      public DictionaryPage readDictionaryPage() {
-        return dictionary.orElse(null);
+      public Optional<Column> dictionary(ColumnDescriptor descriptor, Type type) {
+        return dictionary;
       }
 
       @Override
-      public long getTotalValueCount() {
+      public long valueCount() {
         return values;
       }
 
       @Override
-      public DataPage readPage() {
-        return next == pages.size() ? null : pages.get(next++);
+      public Optional<DataPage> next() {
+        return next == pages.size() ? Optional.empty() : Optional.of(pages.get(next++));
       }
     };
   }
 
   /** Hands pages on, and fills a slot with them once all have passed. */
-  static PageReader filling(PageReader pages, ReadCache.Slot<CachedChunk> slot) {
-    return new PageReader() {
+  static ChunkPages filling(PageReader reader, ReadCache.Slot<CachedChunk> slot) {
+    ChunkPages from = ChunkPages.of(reader);
+    return new ChunkPages() {
       private final List<DataPageV1> passed = new ArrayList<>();
-      private Optional<DictionaryPage> dictionary = Optional.empty();
+      private Optional<Column> dictionary = Optional.empty();
       private long values;
 
       @Override
-      public DictionaryPage readDictionaryPage() {
-        DictionaryPage page = pages.readDictionaryPage();
-        dictionary = Optional.ofNullable(page).map(CachedChunk::inArray);
-        return dictionary.orElse(null);
+      public Optional<Column> dictionary(ColumnDescriptor descriptor, Type type)
+          throws IOException {
+        dictionary = from.dictionary(descriptor, type);
+        return dictionary;
       }
 
       @Override
-      public long getTotalValueCount() {
-        return pages.getTotalValueCount();
+      public long valueCount() {
+        return from.valueCount();
       }
 
       @Override
-      public DataPage readPage() {
-        DataPage page = pages.readPage();
-        if (!(page instanceof DataPageV1 plain) || !slot.isOpen()) {
+      public Optional<DataPage> next() {
+        Optional<DataPage> page = from.next();
+        if (page.isEmpty() || !(page.get() instanceof DataPageV1 plain) || !slot.isOpen()) {
           slot.close();
           passed.clear();
           return page;
@@ -80,35 +88,27 @@ record CachedChunk(Optional<DictionaryPage> dictionary, List<DataPageV1> pages, 
         DataPageV1 kept = inArray(plain);
         passed.add(kept);
         values += kept.getValueCount();
-        if (values == pages.getTotalValueCount()) {
+        if (values == valueCount()) {
           slot.fill(new CachedChunk(dictionary, List.copyOf(passed), values));
         }
-        return kept;
+        return Optional.of(kept);
       }
     };
   }
 
-  private static DictionaryPage inArray(DictionaryPage page) {
-    return new DictionaryPage(array(page.getBytes()), page.getDictionarySize(), page.getEncoding());
-  }
-
   /** A page with an array of its own, which is not part of what was read at once. */
   private static DataPageV1 inArray(DataPageV1 page) {
-    return new DataPageV1(
-        array(page.getBytes()),
-        page.getValueCount(),
-        page.getUncompressedSize(),
-        page.getStatistics(),
-        page.getRlEncoding(),
-        page.getDlEncoding(),
-        page.getValueEncoding());
-  }
-
-  private static BytesInput array(BytesInput bytes) {
     try {
-      return BytesInput.from(PageCodecs.bytes(bytes));
+      return new DataPageV1(
+          BytesInput.from(PageCodecs.bytes(page.getBytes())),
+          page.getValueCount(),
+          page.getUncompressedSize(),
+          page.getStatistics(),
+          page.getRlEncoding(),
+          page.getDlEncoding(),
+          page.getValueEncoding());
     } catch (IOException e) {
-      throw new java.io.UncheckedIOException(e);
+      throw new UncheckedIOException(e);
     }
   }
 }

@@ -9,8 +9,6 @@ import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
 import org.apache.parquet.column.page.DataPage;
 import org.apache.parquet.column.page.DataPageV1;
-import org.apache.parquet.column.page.DictionaryPage;
-import org.apache.parquet.column.page.PageReader;
 import org.apache.parquet.schema.PrimitiveType;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import yardage.core.column.*;
@@ -26,25 +24,19 @@ final class ChunkDecoder extends PagedColumn {
 
   private static final int STRIP = 1_024;
 
-  private final PageReader pages;
+  private final ChunkPages pages;
   private final ColumnDescriptor descriptor;
   private final Type type;
   private final Column dictionary;
   private final long[] longs = new long[STRIP];
   private int[] codes = new int[0];
 
-  ChunkDecoder(PageReader pages, ColumnDescriptor descriptor, Type type) throws IOException {
+  ChunkDecoder(ChunkPages pages, ColumnDescriptor descriptor, Type type) throws IOException {
     super(type, descriptor.getPath()[0]);
     this.pages = pages;
     this.descriptor = descriptor;
     this.type = type;
-    DictionaryPage page = pages.readDictionaryPage();
-    if (page == null) {
-      dictionary = null;
-    } else {
-      dictionary =
-          dictionary(page.getBytes().toByteArray(), page.getDictionarySize(), descriptor, type);
-    }
+    this.dictionary = pages.dictionary(descriptor, type).orElse(null);
   }
 
   /** The values of a dictionary, from its bytes as they are when inflated. */
@@ -86,7 +78,7 @@ final class ChunkDecoder extends PagedColumn {
   }
 
   private DataPageV1 page() {
-    DataPage page = pages.readPage();
+    DataPage page = pages.next().orElse(null);
     if (page != null && !(page instanceof DataPageV1)) {
       throw new FileFormatException(
           "Column [%s] has data pages of version 2, which are not read yet"
@@ -280,7 +272,7 @@ final class ChunkDecoder extends PagedColumn {
 
     @Override
     public int meeting(ValueTest test, int[] places, int n, int[] out) {
-      boolean[] met = test.met(dictionary, pages.getTotalValueCount()).orElse(NOT_TOLD);
+      boolean[] met = test.met(dictionary, pages.valueCount()).orElse(NOT_TOLD);
       if (met.length == 0) {
         return super.meeting(test, places, n, out);
       }

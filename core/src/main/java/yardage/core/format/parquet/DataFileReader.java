@@ -5,9 +5,11 @@ import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.PageReadStore;
@@ -103,8 +105,12 @@ public final class DataFileReader implements AutoCloseable {
     return read;
   }
 
-  private CachedChunk.Key key(int rowGroup, ColumnDescriptor column) {
-    return new CachedChunk.Key(file.toString(), fileBytes, rowGroup, List.of(column.getPath()));
+  /**
+   * @param wanted the type of the whole column that the leaf is of
+   */
+  private CachedChunk.Key key(int rowGroup, ColumnDescriptor leaf, Type wanted) {
+    return new CachedChunk.Key(
+        file.toString(), fileBytes, rowGroup, List.of(leaf.getPath()), wanted);
   }
 
   private ParquetFileReader reader() throws IOException {
@@ -146,10 +152,8 @@ public final class DataFileReader implements AutoCloseable {
     long rows = rowCount(rowGroup);
     MessageType schema = footer.getFileMetaData().getSchema();
     boolean kept =
-        wanted.stream()
-            .flatMap(w -> find(schema, w).stream())
-            .flatMap(field -> leaves(schema, field).stream())
-            .allMatch(column -> cache.get(key(rowGroup, column)).isPresent());
+        leaves(schema, wanted).entrySet().stream()
+            .allMatch(leaf -> cache.get(key(rowGroup, leaf.getKey(), leaf.getValue())).isPresent());
     long pages = (rows + ChunkEncoder.PAGE_ROWS - 1) / ChunkEncoder.PAGE_ROWS;
     long parts = kept ? Math.max(1, pages / RANGE_PAGES) : 1;
     long step = (pages + parts - 1) / parts * ChunkEncoder.PAGE_ROWS;
@@ -170,10 +174,7 @@ public final class DataFileReader implements AutoCloseable {
       RowRange range, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
     int ordinal = range.rowGroup();
     MessageType schema = footer.getFileMetaData().getSchema();
-    List<ColumnDescriptor> chosen = new ArrayList<>();
-    for (Wanted column : wanted) {
-      find(schema, column).ifPresent(field -> chosen.addAll(leaves(schema, field)));
-    }
+    Map<ColumnDescriptor, Type> chosen = leaves(schema, wanted);
     try (Pages pages = new Pages(ordinal)) {
       long rows = range.to() - range.from();
       PagedColumn[] decoders = decoders(pages, wanted, schema, chosen);
@@ -234,7 +235,7 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   private PagedColumn[] decoders(
-      Pages pages, List<Wanted> wanted, MessageType schema, List<ColumnDescriptor> chosen)
+      Pages pages, List<Wanted> wanted, MessageType schema, Map<ColumnDescriptor, Type> chosen)
       throws IOException {
     PagedColumn[] out = new PagedColumn[wanted.size()];
     if (chosen.isEmpty()) {
@@ -250,12 +251,12 @@ public final class DataFileReader implements AutoCloseable {
       }
       return out;
     } catch (RuntimeException e) {
-      throw damaged(pages.rowGroup, damagedColumn(pages.rowGroup, chosen), e);
+      throw damaged(pages.rowGroup, damagedColumn(pages.rowGroup, chosen.keySet()), e);
     }
   }
 
   /** The first column that cannot be read by itself; all were read in one go. */
-  private String damagedColumn(int ordinal, List<ColumnDescriptor> chosen) {
+  private String damagedColumn(int ordinal, Set<ColumnDescriptor> chosen) {
     for (ColumnDescriptor column : chosen) {
       try {
         reader().setRequestedSchema(List.of(column));
@@ -278,6 +279,16 @@ public final class DataFileReader implements AutoCloseable {
     return schema.getFields().stream()
         .filter(f -> f.getId() != null && f.getId().intValue() == wanted.fieldId())
         .findFirst();
+  }
+
+  /** The leaves of what is wanted and there, with the types of the whole columns. */
+  private static Map<ColumnDescriptor, Type> leaves(MessageType schema, List<Wanted> wanted) {
+    Map<ColumnDescriptor, Type> out = new LinkedHashMap<>();
+    for (Wanted column : wanted) {
+      find(schema, column)
+          .ifPresent(field -> leaves(schema, field).forEach(leaf -> out.put(leaf, column.type())));
+    }
+    return out;
   }
 
   private static List<ColumnDescriptor> leaves(
@@ -354,48 +365,49 @@ public final class DataFileReader implements AutoCloseable {
   /** The pages of a row group's columns, of those that are kept or from the file. */
   private final class Pages implements AutoCloseable {
     private final int rowGroup;
-    private final Map<ColumnDescriptor, PageReader> readers = new HashMap<>();
+    private final Map<ColumnDescriptor, ChunkPages> chunks = new HashMap<>();
     private final List<ReadCache.Slot<CachedChunk>> slots = new ArrayList<>();
 
     Pages(int rowGroup) {
       this.rowGroup = rowGroup;
     }
 
-    void read(List<ColumnDescriptor> columns) throws IOException {
+    void read(Map<ColumnDescriptor, Type> leaves) throws IOException {
       List<ColumnDescriptor> missing = new ArrayList<>();
-      for (ColumnDescriptor column : columns) {
-        Optional<CachedChunk> kept = cache.get(key(rowGroup, column));
-        kept.ifPresent(chunk -> readers.put(column, chunk.reader()));
-        if (kept.isEmpty()) {
-          missing.add(column);
-        }
-      }
+      leaves.forEach(
+          (leaf, type) -> {
+            Optional<CachedChunk> kept = cache.get(key(rowGroup, leaf, type));
+            kept.ifPresent(chunk -> chunks.put(leaf, chunk.fromFirst()));
+            if (kept.isEmpty()) {
+              missing.add(leaf);
+            }
+          });
       if (missing.isEmpty()) {
         return;
       }
       reader().setRequestedSchema(missing);
       PageReadStore store = reader().readRowGroup(rowGroup);
-      for (ColumnDescriptor column : missing) {
-        readers.put(column, keeping(column, store.getPageReader(column)));
+      for (ColumnDescriptor leaf : missing) {
+        chunks.put(leaf, keeping(leaf, leaves.get(leaf), store.getPageReader(leaf)));
       }
     }
 
-    private PageReader keeping(ColumnDescriptor column, PageReader pages) {
+    private ChunkPages keeping(ColumnDescriptor leaf, Type type, PageReader pages) {
       long inflated = 0;
       for (ColumnChunkMetaData chunk : footer.getBlocks().get(rowGroup).getColumns()) {
-        if (Arrays.equals(chunk.getPath().toArray(), column.getPath())) {
+        if (Arrays.equals(chunk.getPath().toArray(), leaf.getPath())) {
           inflated = chunk.getTotalUncompressedSize();
         }
       }
       Optional<ReadCache.Slot<CachedChunk>> slot =
           cache.slot(
-              key(rowGroup, column), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
+              key(rowGroup, leaf, type), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
       slot.ifPresent(slots::add);
-      return slot.isPresent() ? CachedChunk.filling(pages, slot.get()) : pages;
+      return slot.isPresent() ? CachedChunk.filling(pages, slot.get()) : ChunkPages.of(pages);
     }
 
-    PageReader of(ColumnDescriptor column) {
-      return readers.get(column);
+    ChunkPages of(ColumnDescriptor leaf) {
+      return chunks.get(leaf);
     }
 
     @Override

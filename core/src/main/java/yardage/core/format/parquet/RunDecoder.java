@@ -8,6 +8,9 @@ final class RunDecoder {
 
   /** Whether {@code count} values of one bit are one run of ones. */
   static boolean areOnes(byte[] b, int at, int end, int count) {
+    if (count == 0) {
+      return true;
+    }
     int header = header(b, at, end, 0, count);
     return (header & 1) == 0 && header >>> 1 >= count && b[at + headerBytes(b, at)] == 1;
   }
