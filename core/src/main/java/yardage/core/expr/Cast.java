@@ -155,6 +155,7 @@ public record Cast(Expression operand, Type type) implements Expression {
   /** How values of types are written whose form is not known to everybody. */
   private static String form(Type to) {
     return switch (to.kind()) {
+      case FLOAT -> "; it is a number of at most 3.4028235E38";
       case TIME -> "; it is written as 14:30:00";
       case TIMESTAMP_TZ -> "; it is written with its zone, as 2026-03-09 14:30:00+01:00";
       case BINARY -> "; it is written as two hexadecimal digits a byte, as cafe01";

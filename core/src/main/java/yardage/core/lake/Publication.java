@@ -15,6 +15,7 @@ import org.apache.iceberg.OverwriteFiles;
 import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.ReplacePartitions;
 import org.apache.iceberg.Snapshot;
+import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.SnapshotUpdate;
 import org.apache.iceberg.SortOrder;
 import org.apache.iceberg.TableMetadata;
@@ -205,10 +206,18 @@ public final class Publication {
     if (!nothing) {
       Optional<Snapshot> older = Optional.ofNullable(table.currentSnapshot());
       update(table, change);
-      boolean isWhole = !change.written().rewrites() && change.target().mode() == WriteMode.REPLACE;
-      TableStatistics.write(ops, isWhole ? Optional.empty() : older, change.written().sketches());
+      TableStatistics.write(
+          ops, older.filter(s -> keepsRows(change, s)), change.written().sketches());
     }
     return Optional.of(lake.pointerChange(change.table(), before, ops));
+  }
+
+  /** Whether rows of the state before are there still that were not written again. */
+  private static boolean keepsRows(Change change, Snapshot before) {
+    String files = before.summary().getOrDefault(SnapshotSummary.TOTAL_DATA_FILES_PROP, "");
+    return change.written().rewrites()
+        ? !files.equals(String.valueOf(change.replaced().size()))
+        : change.target().mode() != WriteMode.REPLACE;
   }
 
   /** The table keeps how its files are filled, for whoever puts them together. */

@@ -79,9 +79,14 @@ class TableStatisticsTest {
     land("int", ", mode: upsert, key: [roll]", 39_000, 41_000, 10);
     counts(table(), 41_000, 900, 5);
 
+    // All of its rows are written again: also those whose values nobody has counted.
+    land("int", ", mode: upsert, key: [roll]", 0, 41_000, 30);
+    counts(table(), 41_000, 30, 5);
+    land("int", "", 41_000, 41_010, 900);
+
     Compaction.compact(lake.lake(), ROLLS, "c", ExecutionContext.standalone(1 << 28), lake::swap);
     assertEquals(1, table().fileCount());
-    counts(table(), 41_000, 900, 5);
+    counts(table(), 41_010, 40, 5);
 
     land("int", ", mode: replace", 0, 300, 3);
     counts(table(), 300, 3, 5);
