@@ -68,6 +68,7 @@ public final class Main {
                 "compaction",
                 "profile",
                 "queries",
+                "planner",
                 "sampler")
             : List.of(args);
     System.out.printf(
@@ -108,6 +109,9 @@ public final class Main {
       }
       if (wanted.contains("queries")) {
         new DecisionBench(main.folder, main.db).run();
+      }
+      if (wanted.contains("planner")) {
+        new PlannerBench(main.folder).run();
       }
       if (wanted.contains("sampler")) {
         new SamplerBench(main.folder, main.db).run();
