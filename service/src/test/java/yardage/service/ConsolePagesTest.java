@@ -274,6 +274,14 @@ class ConsolePagesTest {
             new Locator.WaitForOptions()
                 .setState(com.microsoft.playwright.options.WaitForSelectorState.HIDDEN));
     page.evaluate(axe);
+    // A colour on its way to another is neither.
+    page.evaluate(
+        """
+        () => Promise.all(
+          document.getAnimations()
+            .filter((a) => a.effect.getComputedTiming().endTime !== Infinity)
+            .map((a) => a.finished.catch(() => {})))
+        """);
     Object broken =
         page.evaluate(
             """
