@@ -458,6 +458,7 @@ public final class PhysicalPlanner {
               case DECIMAL -> literal.getValueAs(BigDecimal.class).setScale(type.scale());
               // The table format's library orders UUIDs as numbers with a sign.
               case BOOLEAN, BINARY, UUID -> null;
+              case FLOAT -> exactFloat(literal.getValueAs(Double.class));
               default -> RexTranslator.literal(literal, type).value().orElse(null);
             };
         return value == null
@@ -468,6 +469,13 @@ public final class PhysicalPlanner {
         // alone.
         return Optional.empty();
       }
+    }
+
+    /**
+     * A number that is a float; null for one between two, which the filter compares as a double.
+     */
+    private static Double exactFloat(double number) {
+      return (float) number == number ? number : null;
     }
 
     private Optional<ColumnPredicate.Op> op(RexCall call, boolean flipped) {

@@ -92,6 +92,16 @@ class FloatsTest {
     assertEquals(expected, String.valueOf(lake.query("select " + sql).get(0).get(0)));
   }
 
+  /** The float beside 0.1 is larger than it: no file may be passed over as if it were the same. */
+  @Test
+  void filesAreNotPassedOverByRounding() {
+    land("float", "9,0.1");
+    assertEquals(
+        "[[9]]", lake.query("select n from t.probes where n > 5 and warmth > 0.1").toString());
+    assertEquals(
+        "[]", lake.query("select n from t.probes where n > 5 and warmth = 0.1").toString());
+  }
+
   @Test
   void aNumberThatIsTooLargeIsAnErrorThatNamesIt() {
     StepFailedException failed =
