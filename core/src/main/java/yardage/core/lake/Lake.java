@@ -125,11 +125,7 @@ public final class Lake {
   LakeTable load(TableName name, String location) {
     try {
       LakeTable table =
-          new LakeTable(
-              storage(),
-              name,
-              TableMetadataParser.read(new StagedFiles(storage()), location),
-              opened.cache());
+          described(name, TableMetadataParser.read(new StagedFiles(storage()), location));
       opened.add(location, table);
       return table;
     } catch (NotFoundException e) {
@@ -138,6 +134,10 @@ public final class Lake {
               .formatted(name, location),
           e);
     }
+  }
+
+  private LakeTable described(TableName name, TableMetadata metadata) {
+    return new LakeTable(storage(), name, metadata, opened.cache());
   }
 
   /**
@@ -202,8 +202,7 @@ public final class Lake {
   }
 
   private void setCurrent(TableName name, long snapshot, StagedOperations ops) {
-    Snapshot wanted =
-        new LakeTable(storage(), name, ops.current(), opened.cache()).asOf(snapshot).snapshot();
+    Snapshot wanted = described(name, ops.current()).asOf(snapshot).snapshot();
     if (ops.current().currentSnapshot() != null
         && ops.current().currentSnapshot().snapshotId() == snapshot) {
       throw new LakeException("Snapshot [%d] is what table [%s] has now".formatted(snapshot, name));
@@ -234,12 +233,7 @@ public final class Lake {
     TableMetadata now = ops.current();
     List<String> obsolete =
         before.map(at -> Retention.obsolete(load(name, at).metadata(), now)).orElse(List.of());
-    return new PointerChange(
-        name,
-        before,
-        ops.write(),
-        new LakeTable(storage(), name, now, opened.cache()).summary(),
-        obsolete);
+    return new PointerChange(name, before, ops.write(), described(name, now).summary(), obsolete);
   }
 
   /**

@@ -131,12 +131,21 @@ public final class LakeTable {
           "Table [%s] has no snapshot [%d]; see them with: yardage table show %s"
               .formatted(name, snapshotId, name));
     }
-    org.apache.iceberg.Schema then =
-        wanted.schemaId() == null
-            ? metadata.schema()
-            : metadata.schemasById().get(wanted.schemaId());
     return new LakeTable(
-        storage, cache, name, metadata, Optional.of(wanted), then, Optional.of(snapshotId));
+        storage,
+        cache,
+        name,
+        metadata,
+        Optional.of(wanted),
+        columnsOf(metadata, wanted),
+        Optional.of(snapshotId));
+  }
+
+  /** The columns that a state was written with. */
+  static org.apache.iceberg.Schema columnsOf(TableMetadata metadata, Snapshot state) {
+    return state.schemaId() == null
+        ? metadata.schema()
+        : metadata.schemasById().get(state.schemaId());
   }
 
   /**

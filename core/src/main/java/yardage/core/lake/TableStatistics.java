@@ -70,7 +70,7 @@ final class TableStatistics {
       Map<Integer, ValueSketch> there = file.isEmpty() ? Map.of() : read(ops.io(), file.get());
       // A column of which some values are not known is better not told of. Of another type the
       // same values have other hashes.
-      Schema then = schema(ops.current(), before.get());
+      Schema then = LakeTable.columnsOf(ops.current(), before.get());
       Schema now = ops.current().schema();
       sketches
           .keySet()
@@ -84,12 +84,6 @@ final class TableStatistics {
     if (!sketches.isEmpty()) {
       put(ops, sketches);
     }
-  }
-
-  private static Schema schema(TableMetadata metadata, Snapshot snapshot) {
-    return snapshot.schemaId() == null
-        ? metadata.schema()
-        : metadata.schemasById().get(snapshot.schemaId());
   }
 
   private static long rows(Snapshot snapshot) {
