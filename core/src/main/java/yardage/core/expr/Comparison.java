@@ -1,6 +1,5 @@
 package yardage.core.expr;
 
-import java.util.function.Consumer;
 import yardage.core.column.*;
 
 /**
@@ -166,9 +165,9 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
 
   private static void texts(Op op, TextColumn a, TextColumn b, byte[] out) {
     if (a.isDictionary() && isOne(b)) {
-      byEntry(a, out, byEntry -> eachText(op, a.entries(), one(b, byEntry.length), byEntry));
+      Texts.byEntry(a, out, byEntry -> eachText(op, a.entries(), one(b, byEntry.length), byEntry));
     } else if (b.isDictionary() && isOne(a)) {
-      byEntry(b, out, byEntry -> eachText(op, one(a, byEntry.length), b.entries(), byEntry));
+      Texts.byEntry(b, out, byEntry -> eachText(op, one(a, byEntry.length), b.entries(), byEntry));
     } else {
       eachText(op, a, b, out);
     }
@@ -181,16 +180,6 @@ public record Comparison(Op op, Expression left, Expression right) implements Ex
 
   private static TextColumn one(TextColumn text, int rows) {
     return TextColumn.coded(text.bytes(), text.offsets(), 1, new int[rows], null, rows);
-  }
-
-  /** Compares once for each entry of a dictionary. */
-  private static void byEntry(TextColumn text, byte[] out, Consumer<byte[]> compare) {
-    byte[] byEntry = new byte[text.entryCount()];
-    compare.accept(byEntry);
-    int[] codes = text.codes();
-    for (int i = 0; i < out.length; i++) {
-      out[i] = byEntry[codes[i]];
-    }
   }
 
   private static void eachText(Op op, TextColumn a, TextColumn b, byte[] out) {

@@ -117,11 +117,7 @@ public record OneOf(Expression operand, List<Literal> values) implements Express
   private void texts(TextColumn text, byte[] out) {
     Entries wanted = Entries.of(values);
     if (text.isDictionary()) {
-      byte[] byEntry = new byte[text.entryCount()];
-      wanted.mark(text.entries(), byEntry);
-      for (int i = 0; i < out.length; i++) {
-        out[i] = byEntry[text.codes()[i]];
-      }
+      Texts.byEntry(text, out, byEntry -> wanted.mark(text.entries(), byEntry));
     } else {
       wanted.mark(text, out);
     }

@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
+import java.util.function.Consumer;
 import yardage.core.column.*;
 
 /** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
@@ -375,6 +376,16 @@ public final class Texts {
       } catch (CharacterCodingException e) {
         return false;
       }
+    }
+  }
+
+  /** Finds out something once for each entry of a dictionary, and gives it to the rows. */
+  static void byEntry(TextColumn text, byte[] out, Consumer<byte[]> find) {
+    byte[] byEntry = new byte[text.entryCount()];
+    find.accept(byEntry);
+    int[] codes = text.codes();
+    for (int i = 0; i < out.length; i++) {
+      out[i] = byEntry[codes[i]];
     }
   }
 
