@@ -207,12 +207,7 @@ final class ChunkDecoder extends PagedColumn {
       if (n == rows && !isInt) {
         // Copied in strips that stay in the first cache: a loop over longs is twice as fast.
         LongBuffer all =
-            ByteBuffer.wrap(b)
-                .order(ByteOrder.LITTLE_ENDIAN)
-                .position(at)
-                .slice()
-                .order(ByteOrder.LITTLE_ENDIAN)
-                .asLongBuffer();
+            ByteBuffer.wrap(b).order(ByteOrder.LITTLE_ENDIAN).position(at).asLongBuffer();
         for (int from = 0; from < n; from += STRIP) {
           int strip = Math.min(STRIP, n - from);
           all.get(from, longs, 0, strip);
