@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bytes, duration, visible } from './format'
+import { bytes, duration, isNumeric, visible } from './format'
 
 describe('visible', () => {
   it('marks blanks at the ends, and only there', () => {
@@ -22,6 +22,11 @@ describe('visible', () => {
 describe('numbers', () => {
   it('keeps two digits of small sizes', () => {
     expect([bytes(999), bytes(1000), bytes(12_400_000)]).toEqual(['999 B', '1.0 kB', '12 MB'])
+  })
+
+  it('are told by their types', () => {
+    const types = ['int', 'bigint', 'float', 'double', 'decimal(9, 2)', 'varchar', 'date', 'boolean', 'uuid']
+    expect(types.filter(isNumeric)).toEqual(['int', 'bigint', 'float', 'double', 'decimal(9, 2)'])
   })
 
   it('turns to minutes after a minute', () => {

@@ -6,7 +6,7 @@ export function number(n: number): string {
 
 /** Whether a column's type is one of numbers. */
 export function isNumeric(type: string): boolean {
-  return /^(int|bigint|double|decimal)/.test(type)
+  return /^(int|bigint|float|double|decimal)/.test(type)
 }
 
 /** Whether a column's type is one of days or moments. */

@@ -18,6 +18,8 @@ function literal(column: Column, value: unknown): string {
       return `${column.type} ${quoted}`
     case 'binary':
       return `x${quoted}`
+    // A plain number would be compared as a double, and no float be the same.
+    case 'float':
     case 'timestamp with time zone':
       return `cast(${quoted} as ${column.type})`
     default:

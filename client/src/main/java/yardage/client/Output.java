@@ -24,6 +24,11 @@ final class Output {
     static Heading right(String text) {
       return new Heading(text, true);
     }
+
+    /** Of values of a type: numbers stand on the right. */
+    static Heading of(String text, String type) {
+      return new Heading(text, type.matches("(int|bigint|float|double|decimal).*"));
+    }
   }
 
   private Output() {}

@@ -104,10 +104,7 @@ final class PreviewCommand implements Callable<Integer> {
         .forEach(
             c -> {
               String name = c.path("name").asString() + mark(c.path("change").asString());
-              headings.add(
-                  c.path("type").asString().matches("(int|bigint|double|decimal).*")
-                      ? Heading.right(name)
-                      : Heading.left(name));
+              headings.add(Heading.of(name, c.path("type").asString()));
             });
     List<List<String>> values = new ArrayList<>();
     for (JsonNode row : preview.path("rows")) {

@@ -46,11 +46,7 @@ final class Printing {
     result
         .path("columns")
         .forEach(
-            c ->
-                headings.add(
-                    c.path("type").asString().matches("(int|bigint|double|decimal).*")
-                        ? Heading.right(c.path("name").asString())
-                        : Heading.left(c.path("name").asString())));
+            c -> headings.add(Heading.of(c.path("name").asString(), c.path("type").asString())));
     List<List<String>> rows = new ArrayList<>();
     for (JsonNode row : result.path("rows")) {
       List<String> cells = new ArrayList<>();

@@ -30,7 +30,7 @@ class OutputTest {
             out ->
                 Output.table(
                     out,
-                    List.of(Heading.left("mill"), Heading.right("rolls")),
+                    List.of(Heading.of("mill", "varchar"), Heading.of("rolls", "float")),
                     List.of(List.of("Zimação", "1,204"), List.of("Torvi", "7"))));
 
     assertEquals(

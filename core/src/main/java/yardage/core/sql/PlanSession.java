@@ -274,13 +274,13 @@ public final class PlanSession {
       case DATE, TIME, TIMESTAMP ->
           parseExpression(
               "%s '%s'".formatted(literal.type(), text), pos.getLineNum(), pos.getColumnNum());
-      case TIMESTAMP_TZ, UUID, BINARY ->
+      case TIMESTAMP_TZ, UUID, BINARY, FLOAT ->
           parseExpression(
               "CAST('%s' AS %s)".formatted(text, SqlTypes.written(literal.type())),
               pos.getLineNum(),
               pos.getColumnNum());
       case BOOLEAN -> SqlLiteral.createBoolean((Boolean) value, pos);
-      case FLOAT, DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
+      case DOUBLE -> SqlLiteral.createApproxNumeric(text, pos);
       default -> SqlLiteral.createExactNumeric(text, pos);
     };
   }

@@ -203,7 +203,7 @@ final class SqlMessages {
     }
     boolean times = given.matches(".*\\b(date|timestamp|time)\\b.*");
     if (!what.matches("\\w+")) {
-      return times && given.matches(".*\\b(integer|bigint|decimal|double)\\b.*")
+      return times && given.matches(".*\\b(integer|bigint|decimal|real|float|double)\\b.*")
           ? "[%s] does not go with %s; move a date by an interval, as in woven_on + INTERVAL '30' DAY"
               .formatted(what, given)
           : times && what.equals("-")
