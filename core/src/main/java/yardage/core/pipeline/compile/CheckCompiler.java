@@ -177,7 +177,7 @@ public final class CheckCompiler {
   private Optional<Beside> total(CheckRule.Total rule, int place, Schema input, Schema other) {
     String name = "beside " + place;
     Optional<SqlNode> here = together(rule.here(), input, false);
-    Optional<SqlNode> there = tools.expression(step, rule.there(), other, false);
+    Optional<SqlNode> there = tools.expression(step, rule.there(), other);
     if (here.isEmpty() || there.isEmpty()) {
       return Optional.empty();
     }

@@ -293,7 +293,7 @@ final class RowsCompiler {
     }
     boolean one = pivot.set().size() == 1;
     for (Map.Entry<Located, Located> set : pivot.set().entrySet()) {
-      Optional<SqlNode> whole = tools.expression(step, set.getValue(), input, false);
+      Optional<SqlNode> whole = tools.expression(step, set.getValue(), input);
       if (whole.isEmpty()) {
         return Optional.empty();
       }
@@ -428,7 +428,7 @@ final class RowsCompiler {
                   .withText(
                       text.text().stripTrailing() + " OVER (" + partition + order + frame + ")"),
               text.field());
-      Optional<SqlNode> node = tools.expression(step, over, input, false);
+      Optional<SqlNode> node = tools.expression(step, over, input);
       if (node.isEmpty()) {
         return Optional.empty();
       }

@@ -11,6 +11,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.regex.Matcher;
+import java.util.stream.IntStream;
 import org.apache.calcite.sql.SqlNode;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -202,6 +203,7 @@ final class ShapeCompiler {
     Map<Integer, Located> renamed = renamed(input);
     List<SqlNode> items = new ArrayList<>();
     Set<String> seen = new TreeSet<>();
+    boolean changes = !renamed.isEmpty();
     for (int i = 0; i < input.size(); i++) {
       String from = input.field(i).name();
       String name = renamed.containsKey(i) ? renamed.get(i).text() : from;
@@ -219,6 +221,11 @@ final class ShapeCompiler {
                             .formatted(name)));
         return Optional.empty();
       }
+      if (!collapse.contains(i) && !trim.contains(i) && !upper.contains(i) && !lower.contains(i)) {
+        items.add(StepTools.as(StepTools.identifier(from), name));
+        continue;
+      }
+      changes = true;
       String value = StepTools.quoted(from);
       value = collapse.contains(i) ? "COLLAPSE_BLANKS(" + value + ")" : value;
       value = trim.contains(i) ? "TRIM(BOTH ' ' FROM " + value + ")" : value;
@@ -226,7 +233,7 @@ final class ShapeCompiler {
       value = lower.contains(i) ? "LOWER(" + value + ")" : value;
       items.add(StepTools.as(tools.session.parseExpression(value, 1, 1), name));
     }
-    return tools.select(step, items, input);
+    return changes ? tools.select(step, items, input) : Optional.of(same(input));
   }
 
   private Optional<StepBody> cast(Schema input) {
@@ -261,19 +268,28 @@ final class ShapeCompiler {
             "cast", new Schema(fields), new CastStep(input, casts, shape.otherwise())));
   }
 
+  /** Whether each column is set once; names differ by more than case. */
+  private boolean setsOnce() {
+    Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+    boolean once = true;
+    for (Located name : shape.set().keySet()) {
+      if (!seen.add(name.text())) {
+        once = false;
+        tools.problems.problem(
+            step,
+            name,
+            "duplicate-column",
+            "[%s] is set already; names of columns differ by more than case"
+                .formatted(name.text()));
+      }
+    }
+    return once;
+  }
+
   private Optional<StepBody> finished(Schema input) {
-    Map<String, SqlNode> set = new LinkedHashMap<>();
-    shape
-        .set()
-        .forEach(
-            (name, expression) ->
-                tools
-                    .expression(step, expression, input, false)
-                    .ifPresent(
-                        e ->
-                            set.put(
-                                name.text().toLowerCase(Locale.ROOT),
-                                StepTools.as(e, name.text()))));
+    if (!setsOnce()) {
+      return Optional.empty();
+    }
     List<Schema.Field> all = new ArrayList<>(input.fields());
     shape.set().keySet().stream()
         .filter(n -> input.indexOf(n.text()) < 0)
@@ -281,9 +297,6 @@ final class ShapeCompiler {
     Schema after = new Schema(all);
     Set<Integer> dropped = new TreeSet<>();
     shape.drop().ifPresent(choice -> dropped.addAll(tools.problems.choose(step, choice, after)));
-    if (set.size() < shape.set().size()) {
-      return Optional.empty();
-    }
     List<Integer> order = new ArrayList<>();
     for (Located name : shape.order()) {
       int at = tools.problems.column(step, name, after);
@@ -296,15 +309,8 @@ final class ShapeCompiler {
         order.add(i);
       }
     }
-    List<SqlNode> items = new ArrayList<>();
-    for (int i : order) {
-      if (!dropped.contains(i)) {
-        String name = after.field(i).name();
-        SqlNode value = set.get(name.toLowerCase(Locale.ROOT));
-        items.add(value != null ? value : StepTools.identifier(name));
-      }
-    }
-    if (items.isEmpty()) {
+    order.removeAll(dropped);
+    if (order.isEmpty()) {
       tools.problems.problem(
           step,
           shape.drop().flatMap(d -> d.names().stream().findFirst()).orElse(null),
@@ -312,6 +318,39 @@ final class ShapeCompiler {
           "Step [%s] drops every column".formatted(step.name()));
       return Optional.empty();
     }
-    return tools.select(step, items, input);
+    // By ordinal, as the document spells them.
+    Map<Integer, String> names = new LinkedHashMap<>();
+    List<Located> set = new ArrayList<>();
+    shape
+        .set()
+        .forEach(
+            (name, expression) -> {
+              int at = after.indexOf(name.text());
+              if (dropped.contains(at)) {
+                // It has to be sound all the same.
+                tools.expression(step, expression, input);
+              } else {
+                names.put(at, name.text());
+                set.add(expression);
+              }
+            });
+    if (set.isEmpty() && order.equals(IntStream.range(0, input.size()).boxed().toList())) {
+      return Optional.of(same(input));
+    }
+    List<Integer> ordinals = List.copyOf(names.keySet());
+    return tools.query(
+        step,
+        set,
+        input,
+        values -> {
+          List<SqlNode> items = new ArrayList<>();
+          for (int i : order) {
+            items.add(
+                names.containsKey(i)
+                    ? StepTools.as(values.get(ordinals.indexOf(i)), names.get(i))
+                    : StepTools.identifier(after.field(i).name()));
+          }
+          return StepTools.select(items, "input", null, null);
+        });
   }
 }

@@ -7,7 +7,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rel.RelNode;
-import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
@@ -70,7 +69,7 @@ final class StepCompiler {
     } else if (verb instanceof Verb.Off) {
       body = Optional.of(StepBody.passing(inputs.get(0)));
     } else if (verb instanceof Verb.Keep keep) {
-      body = keep(step, keep, inputs.get(0));
+      body = tools.kept(step, keep.condition(), inputs.get(0));
     } else if (verb instanceof Verb.Dedupe dedupe) {
       body = new DedupeCompiler(tools, step, dedupe).compile(inputs.get(0));
     } else if (verb instanceof Verb.Fill fill) {
@@ -114,18 +113,6 @@ final class StepCompiler {
     return problems.errorsSince(before) ? Optional.empty() : body;
   }
 
-  private Optional<StepBody> keep(PipelineDocument.Step step, Verb.Keep keep, Schema input) {
-    return tools
-        .expression(step, keep.condition(), input, true)
-        .flatMap(
-            condition ->
-                tools.query(
-                    step,
-                    StepTools.select(
-                        List.of(SqlIdentifier.star(SqlParserPos.ZERO)), "input", condition, null),
-                    input));
-  }
-
   private Optional<StepBody> aggregate(
       PipelineDocument.Step step, Verb.AggregateStep aggregate, Schema input) {
     List<SqlNode> items = new ArrayList<>();
@@ -137,28 +124,29 @@ final class StepCompiler {
         groups.add(StepTools.identifier(input.field(at).name()));
       }
     }
-    aggregate
-        .set()
-        .forEach(
-            (name, e) ->
-                tools
-                    .expression(step, e, input, false)
-                    .ifPresent(node -> items.add(StepTools.as(node, name.text()))));
-    if (items.size() < aggregate.by().size() + aggregate.set().size()) {
+    if (groups.size() < aggregate.by().size()) {
+      aggregate.set().values().forEach(e -> tools.expression(step, e, input));
       return Optional.empty();
     }
     if (!aggregate.levels().isEmpty()) {
-      return levels(step, aggregate).flatMap(sets -> grouped(step, items, List.of(sets), input));
+      Optional<SqlNode> sets = levels(step, aggregate);
+      if (sets.isEmpty()) {
+        return Optional.empty();
+      }
+      groups.clear();
+      groups.add(sets.get());
     }
-    return grouped(step, items, groups, input);
-  }
-
-  private Optional<StepBody> grouped(
-      PipelineDocument.Step step, List<SqlNode> items, List<SqlNode> groups, Schema input) {
+    List<Located> names = List.copyOf(aggregate.set().keySet());
     return tools.query(
         step,
-        StepTools.select(items, "input", null, new SqlNodeList(groups, SqlParserPos.ZERO)),
-        input);
+        aggregate.set().values(),
+        input,
+        totals -> {
+          for (int i = 0; i < totals.size(); i++) {
+            items.add(StepTools.as(totals.get(i), names.get(i).text()));
+          }
+          return StepTools.select(items, "input", null, new SqlNodeList(groups, SqlParserPos.ZERO));
+        });
   }
 
   /** The grouping sets of SQL:1999. */

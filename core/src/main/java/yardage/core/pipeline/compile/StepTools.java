@@ -1,10 +1,12 @@
 package yardage.core.pipeline.compile;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
@@ -47,16 +49,11 @@ public final class StepTools {
    * Parses an expression, and validates it alone so that each wrong one is told, not only the
    * first.
    */
-  Optional<SqlNode> expression(
-      PipelineDocument.Step step, Located text, Schema input, boolean condition) {
+  Optional<SqlNode> expression(PipelineDocument.Step step, Located text, Schema input) {
     try {
       SqlNode node = placed.expression(text);
-      SqlNode alone = node.clone(node.getParserPosition());
-      SqlNode probe =
-          condition
-              ? select(List.of(SqlIdentifier.star(SqlParserPos.ZERO)), "input", alone, null)
-              : select(List.of(as(alone, "value")), "input", null, null);
-      session.plan(probe, new PlanSession.Scope(Map.of("input", new Columns(input))));
+      SqlNode alone = as(node.clone(node.getParserPosition()), "value");
+      session.plan(select(List.of(alone), "input", null, null), scope(input));
       return Optional.of(node);
     } catch (SqlProblemException e) {
       problems.problem(step, text.field(), e.problem());
@@ -90,11 +87,55 @@ public final class StepTools {
 
   /** A query over the one input, as a body. */
   Optional<StepBody> query(PipelineDocument.Step step, SqlNode query, Schema input) {
-    return planned(step, query, Map.of("input", input))
-        .map(
-            p ->
-                new StepBody(
-                    p.schema(), rels -> PlanSession.inline(p.rel(), Map.of("input", rels.get(0)))));
+    return planned(step, query, Map.of("input", input)).map(StepTools::body);
+  }
+
+  /**
+   * A query that is made of expressions of the document, as a body. They are planned together, and
+   * each alone only where that fails, so that each wrong one is told at its place.
+   *
+   * @param query what is made of the expressions, in their order
+   */
+  Optional<StepBody> query(
+      PipelineDocument.Step step,
+      Collection<Located> texts,
+      Schema input,
+      Function<List<SqlNode>, SqlNode> query) {
+    try {
+      List<SqlNode> nodes = new ArrayList<>();
+      for (Located text : texts) {
+        nodes.add(placed.expression(text));
+      }
+      return Optional.of(body(session.plan(query.apply(nodes), scope(input))));
+    } catch (SqlProblemException e) {
+      int before = problems.count();
+      texts.forEach(text -> expression(step, text, input));
+      if (!problems.errorsSince(before)) {
+        problems.problem(step, step.verb().word(), e.problem());
+      }
+      return Optional.empty();
+    }
+  }
+
+  /** The rows that meet a condition of the document, as a body. */
+  Optional<StepBody> kept(PipelineDocument.Step step, Located condition, Schema input) {
+    try {
+      SqlNode all = SqlIdentifier.star(SqlParserPos.ZERO);
+      SqlNode query = select(List.of(all), "input", placed.expression(condition), null);
+      return Optional.of(body(session.plan(query, scope(input))));
+    } catch (SqlProblemException e) {
+      problems.problem(step, condition.field(), e.problem());
+      return Optional.empty();
+    }
+  }
+
+  private static PlanSession.Scope scope(Schema input) {
+    return new PlanSession.Scope(Map.of("input", new Columns(input)));
+  }
+
+  private static StepBody body(PlanSession.Planned planned) {
+    return new StepBody(
+        planned.schema(), rels -> PlanSession.inline(planned.rel(), Map.of("input", rels.get(0))));
   }
 
   /** Columns computed from the one input, as a body. */
