@@ -9,6 +9,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 import yardage.core.document.Problem;
 import yardage.core.testing.TestLake;
 
@@ -73,6 +74,8 @@ class StepMistakesTest {
         "x: {from: rolls, shape: {split: {roll: {by: \"-\"}}}} | {by: \"-\"} | [into] is missing: the columns for the parts",
         "x: {from: rolls, shape: {combine: {place: {with: \"-\"}}}} | {with: \"-\"} | [columns] is missing: the columns to put together",
         "x: {from: looms, shape: {drop: {like: [\"*\"]}}} | | Step [x] drops every column",
+        "x: {from: looms, shape: {set: {built: built + 1, Built: built + 2}}} | Built | [Built] is set already; names of columns differ by more than case",
+        "x: {from: looms, shape: {set: {built: biult + 1}, drop: [built]}} | biult | There is no column [biult]",
         // fill, across
         "x: {from: rolls, fill: {columns: [metres]}} | {columns: [metres]} | A fill takes its value either from an expression",
         "x: {from: rolls, fill: {columns: [metres], with: \"'a'\"}} | | [metres] is decimal(9, 2) and cannot be filled with varchar",
@@ -141,5 +144,19 @@ class StepMistakesTest {
     if (place != null) {
       assertTrue(errors.get(0).startsWith(place + ": "), errors.toString());
     }
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "x: {from: rolls, shape: {set: {a: metres + loom, b: 1, c: 'upper(', d: wieght}}}",
+        "x: {from: rolls, aggregate: {by: [loom], set: {a: sum(loom), b: count(*), c: 'upper(', d: max(wieght)}}}",
+        "x: {from: rolls, aggregate: {by: [hall], set: {b: count(*), c: 'upper(', d: max(wieght)}}}"
+      })
+  void eachOfSeveralIsTold(String step) {
+    List<String> errors = errors(step + "~w: {from: x, write: {table: t.t}}");
+
+    assertEquals(3, errors.size(), errors.toString());
+    assertTrue(errors.stream().anyMatch(e -> e.startsWith("wieght: ")), errors.toString());
   }
 }
