@@ -32,6 +32,7 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     static final int OVERHEAD_BYTES = 64;
     private final int input;
     private final long sequence;
+    private final int rows;
     private final int length;
     private byte[] bytes;
     private long at;
@@ -39,6 +40,7 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     Frame(Batch batch, byte[] bytes) {
       this.input = batch.input();
       this.sequence = batch.sequence();
+      this.rows = batch.rowCount();
       this.length = bytes.length;
       this.bytes = bytes;
     }
@@ -137,6 +139,20 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
     }
     heldBytes = 0;
     reservation.resize(0);
+  }
+
+  List<Type> types() {
+    return types;
+  }
+
+  /** Where each frame of a part starts, counted in rows, and the end. */
+  long[] frameStarts(int part) {
+    List<Frame> frames = parts.get(part).frames;
+    long[] out = new long[frames.size() + 1];
+    for (int f = 0; f < frames.size(); f++) {
+      out[f + 1] = out[f] + frames.get(f).rows;
+    }
+    return out;
   }
 
   int frames(int part) {

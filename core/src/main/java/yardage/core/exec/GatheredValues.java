@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.math.BigDecimal;
+import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -144,6 +145,7 @@ final class GatheredValues extends Accumulator {
       }
       switch (call.function()) {
         case LAST -> picked[g] = n == 0 ? -1 : part[n - 1];
+        case PERCENTILE_DISC -> picked[g] = n == 0 ? -1 : part[atShare(n)];
         case MODE -> picked[g] = mode(columns.get(0), part, n);
         case JOINED -> joined(columns.get(0), part, n, texts);
         case PERCENTILE -> numbers[g] = n == 0 ? 0 : percentile(columns.get(0), part, n);
@@ -212,6 +214,12 @@ final class GatheredValues extends Accumulator {
       text.append(i > 0 ? call.parameter() : "").append(Values.text(values.value(part[i])));
     }
     out.append(text.toString());
+  }
+
+  /** The first of so many places at which that share has been reached (SQL:2016, 10.9). */
+  private int atShare(int n) {
+    BigDecimal reached = new BigDecimal(call.parameter()).multiply(BigDecimal.valueOf(n));
+    return Math.max(0, reached.setScale(0, RoundingMode.CEILING).intValueExact() - 1);
   }
 
   /** Between the two values nearest to that share, as {@code PERCENTILE_CONT} of SQL:2016 does. */

@@ -21,7 +21,12 @@ final class SortSink implements Holding {
   /** Each run that is merged holds one frame in memory. */
   private static final int MOST_MERGED = 200;
 
-  private static final int RUN_FRAME_ROWS = 512;
+  static final int RUN_FRAME_ROWS = 512;
+
+  /** Of the one run that is read from many places. */
+  private static final long FRAME_BYTES = 1 << 13;
+
+  private static final int LEAST_FRAME_ROWS = 16;
 
   /** What sorting takes for each row beside a copy of it: its place, its number, and its keys. */
   private static final int ROW_BYTES = 16 + RowOrder.SORT_BYTES;
@@ -35,6 +40,7 @@ final class SortSink implements Holding {
   private final List<Type> types;
   private final RowOrder order;
   private final long wanted;
+  private final boolean keepsPlaces;
   private final List<Buffer> workers = new ArrayList<>();
   private final MemoryPool.Reservation finishing;
   private Exchange runs;
@@ -42,6 +48,14 @@ final class SortSink implements Holding {
   private long rowCount;
 
   SortSink(SortSpec spec, StepTally tally, ExecutionContext context) {
+    this(spec, false, tally, context);
+  }
+
+  /**
+   * @param keepsPlaces whether rows that fit in memory keep their places, for {@link #run}
+   */
+  SortSink(SortSpec spec, boolean keepsPlaces, StepTally tally, ExecutionContext context) {
+    this.keepsPlaces = keepsPlaces;
     this.spec = spec;
     this.tally = tally;
     this.context = context;
@@ -80,8 +94,9 @@ final class SortSink implements Holding {
       int from = (int) Math.min(spec.offset(), sorted.rows.length);
       int to = spec.fetch() < 0 ? sorted.rows.length : (int) Math.min(sorted.rows.length, wanted);
       tally.filtered.add(rowCount - Math.max(0, to - from));
+      Places places = keepsPlaces ? sorted.places : NO_PLACES;
       // Whoever reads puts rows side by side in their new order: many can do that at a time.
-      result = new Sorted(sorted.columns, NO_PLACES, Arrays.copyOfRange(sorted.rows, from, to));
+      result = new Sorted(sorted.columns, places, Arrays.copyOfRange(sorted.rows, from, to));
       finishing.resize(result.sizeBytes());
     } else {
       workers.forEach(Buffer::writeRun);
@@ -96,6 +111,38 @@ final class SortSink implements Holding {
   @Override
   public void abort() {
     release();
+  }
+
+  /**
+   * All rows as one run, with their places; once, behind {@link #finish} and in place of {@link
+   * #source}.
+   */
+  Exchange run() {
+    Exchange out = new Exchange(1, types, context, tally, "sorted rows");
+    try {
+      if (runs == null) {
+        int rows = frameRows(result.sizeBytes(), result.rows.length);
+        for (int from = 0; from < result.rows.length; from += rows) {
+          context.cancel().check();
+          out.add(0, batch(result, from, Math.min(result.rows.length, from + rows)));
+        }
+      } else {
+        long bytes = IntStream.range(0, runs.parts()).mapToLong(runs::rowBytes).sum();
+        new Merge(runs, 0, runs.parts())
+            .until(wanted, frameRows(bytes, rowCount), batch -> out.add(0, batch));
+      }
+      release();
+      return out;
+    } catch (RuntimeException | Error e) {
+      out.close();
+      throw e;
+    }
+  }
+
+  /** Few enough of wide rows, so that many frames can be in memory. */
+  private static int frameRows(long bytes, long rows) {
+    long fit = FRAME_BYTES * rows / Math.max(1, bytes);
+    return (int) Math.max(LEAST_FRAME_ROWS, Math.min(RUN_FRAME_ROWS, fit));
   }
 
   @Override
@@ -124,7 +171,9 @@ final class SortSink implements Holding {
   /** Rows side by side, and the order in which they are to be taken. */
   private record Sorted(List<Column> columns, Places places, int[] rows) {
     long sizeBytes() {
-      return columns.stream().mapToLong(Column::sizeBytes).sum() + 4L * rows.length;
+      return columns.stream().mapToLong(Column::sizeBytes).sum()
+          + 4L * rows.length
+          + 16L * places.rows().length;
     }
   }
 
@@ -167,7 +216,7 @@ final class SortSink implements Holding {
       for (int from = 0; from < all.parts(); from += MOST_MERGED) {
         int part = runs.addPart();
         Merge merge = new Merge(all, from, Math.min(all.parts(), from + MOST_MERGED));
-        merge.until(wanted, batch -> runs.add(part, batch));
+        merge.until(wanted, RUN_FRAME_ROWS, batch -> runs.add(part, batch));
       }
     }
   }
@@ -182,6 +231,7 @@ final class SortSink implements Holding {
     new Merge(from, 0, from.parts())
         .until(
             to,
+            RUN_FRAME_ROWS,
             batch -> {
               long first = Math.max(0, offset - seen[0]);
               long last = Math.min(batch.rowCount(), to - seen[0]);
@@ -330,16 +380,16 @@ final class SortSink implements Holding {
       heap[at] = run;
     }
 
-    /** Gives batches with places until there are so many rows. */
-    void until(long most, BatchConsumer out) {
+    /** Gives batches of so many rows, with places, until there are enough. */
+    void until(long most, int frameRows, BatchConsumer out) {
       long given = 0;
       while (size > 0 && given < most) {
         ColumnBuilder[] columns = ColumnBuilder.of(spec.schema());
-        int[] inputs = new int[RUN_FRAME_ROWS];
-        long[] sequences = new long[RUN_FRAME_ROWS];
-        int[] rows = new int[RUN_FRAME_ROWS];
+        int[] inputs = new int[frameRows];
+        long[] sequences = new long[frameRows];
+        int[] rows = new int[frameRows];
         int n = 0;
-        while (size > 0 && n < RUN_FRAME_ROWS) {
+        while (size > 0 && n < frameRows) {
           int run = heap[0];
           for (int c = 0; c < columns.length; c++) {
             columns[c].append(frame[run].column(c), row[run]);

@@ -213,8 +213,10 @@ final class StageRunner {
       }
       if (together.spec().what() instanceof GroupedStep step) {
         return new GroupedSink(together.spec(), step, of(together), context);
-      } else if (together.spec().what() instanceof WindowStep step && step.isTotals()) {
-        return new TotalsSink(together.spec(), step, of(together), context);
+      } else if (together.spec().what() instanceof WindowStep step) {
+        return step.isTotals()
+            ? new TotalsSink(together.spec(), step, of(together), context)
+            : new WindowSink(together.spec(), step, of(together), context);
       }
       return new WholeSink(together.spec(), of(together), context);
     }

@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.List;
 import yardage.core.column.*;
 import yardage.core.plan.AggregateCall;
-import yardage.core.plan.AggregateFunction;
 import yardage.core.plan.AggregateSpec;
 import yardage.core.plan.WholeSpec;
 
@@ -21,11 +20,8 @@ final class TotalsSink implements Holding {
   TotalsSink(WholeSpec spec, WindowStep step, StepTally tally, ExecutionContext context) {
     this.context = context;
     rows = new SpoolSink(spec.input(), tally, context);
-    List<AggregateCall> calls = new ArrayList<>();
-    for (WindowStep.Call call : step.calls()) {
-      calls.add(
-          new AggregateCall(function(call.function()), call.argument(), false, -1, call.type()));
-    }
+    List<AggregateCall> calls =
+        step.calls().stream().map(c -> ((WindowStep.Total) c).call()).toList();
     int width = spec.input().size();
     // A group that is there is no row of the step: what it counts is not told.
     totals =
@@ -38,18 +34,6 @@ final class TotalsSink implements Holding {
                 new Schema(spec.schema().fields().subList(width, spec.schema().size()))),
             new StepTally(spec.step(), "totals"),
             context);
-  }
-
-  private static AggregateFunction function(WindowStep.Function function) {
-    return switch (function) {
-      case COUNT -> AggregateFunction.COUNT;
-      case SUM -> AggregateFunction.SUM;
-      case AVG -> AggregateFunction.AVG;
-      case MIN -> AggregateFunction.MIN;
-      case MAX -> AggregateFunction.MAX;
-      case ROW_NUMBER, RANK, DENSE_RANK, FIRST, LAST, NTH, BEFORE, NTILE, PERCENT_RANK, CUME_DIST ->
-          throw new IllegalArgumentException(function + " is no total");
-    };
   }
 
   @Override

@@ -10,12 +10,4 @@ public interface WholeStep extends WholeDescription {
    * @param columns all rows; at least one column
    */
   List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context);
-
-  /**
-   * Columns of which rows with unlike values need not see each other; none when all rows belong
-   * together. A step that has some gives a row for each row, in their order.
-   */
-  default int[] apart() {
-    return new int[0];
-  }
 }

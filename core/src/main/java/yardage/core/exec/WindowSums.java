@@ -1,98 +1,157 @@
 package yardage.core.exec;
 
 import yardage.core.column.*;
-import yardage.core.exec.WindowStep.Function;
 import yardage.core.expr.ExpressionException;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
 
 /**
- * COUNT, SUM and AVG over frames: what a frame holds is the difference of two running sums over the
- * partition. Whole numbers and decimals are exact, in 128 bits.
+ * COUNT, SUM and AVG over frames. Whole numbers and decimals are exact, in 128 bits. Others are
+ * summed in pairs of doubles (Dekker, A floating-point technique for extending the available
+ * precision, 1971), and values that are not finite are counted apart, so that a frame never sees
+ * what left it.
  */
-final class WindowSums {
-  private final Function function;
+abstract sealed class WindowSums extends WindowFunction {
+  private final AggregateFunction function;
   private final Type type;
-  private final Column argument;
-  private final int rows;
-  private final double[] doubles;
-  private final long[] high;
-  private final long[] low;
-  private final long[] nulls;
+
+  /** Of the argument; of {@code count(*)} that of a count. */
+  private final Type argument;
+
+  private double[] doubles;
+  private long[] high;
+  private long[] low;
+  private long[] nulls;
   private boolean anyNull;
 
-  private int first;
-  private long[] count;
-  private long[] runningHigh;
-  private long[] runningLow;
-  private double[] running;
-
-  /**
-   * @param argument null for {@code count(*)}
-   */
-  WindowSums(Function function, Type type, Column argument, int rows) {
-    this.function = function;
-    this.type = type;
+  private WindowSums(AggregateCall call, Type argument) {
+    this.function = call.function();
+    this.type = call.type();
     this.argument = argument;
-    this.rows = rows;
+  }
+
+  @Override
+  final void start(int rows) {
     boolean inDoubles = type.isApproximate();
     doubles = inDoubles ? new double[rows] : null;
     low = inDoubles ? null : new long[rows];
     high = type.isWide() ? new long[rows] : null;
     nulls = Bits.allocate(Math.max(1, rows));
+    anyNull = false;
   }
 
-  /** Begins a partition: {@code sorted[from, to)}, in their order. */
-  void begin(int[] sorted, int from, int to) {
-    int n = to - from;
-    first = from;
-    count = new long[n + 1];
-    boolean sums = function != Function.COUNT;
-    boolean exact = sums && !(argument instanceof DoubleColumn);
-    runningHigh = exact ? new long[n + 1] : null;
-    runningLow = exact ? new long[n + 1] : null;
-    running = sums && !exact ? new double[n + 1] : null;
-    for (int i = 0; i < n; i++) {
-      int row = sorted[from + i];
-      boolean there = argument == null || !argument.isNull(row);
-      count[i + 1] = count[i] + (there ? 1 : 0);
-      if (exact) {
-        runningHigh[i + 1] = runningHigh[i];
-        runningLow[i + 1] = runningLow[i];
-        if (there) {
-          add(i + 1, row);
-        }
-      } else if (sums) {
-        running[i + 1] = running[i] + (there ? ((DoubleColumn) argument).values()[row] : 0);
+  @Override
+  final Column end() {
+    long[] bits = anyNull ? nulls : null;
+    return doubles != null
+        ? new DoubleColumn(type, doubles, bits, doubles.length)
+        : high != null
+            ? new WideColumn(type, high, low, bits, low.length)
+            : new LongColumn(type, low, bits, low.length);
+  }
+
+  /** What some values come to. */
+  static final class Sum {
+    private final boolean counts;
+    private final boolean exact;
+    private long count;
+    private long low;
+    private long high;
+    private double sum;
+
+    /** What the additions so far have lost of {@link #sum}. */
+    private double rest;
+
+    private long notNumbers;
+    private long positive;
+    private long negative;
+
+    /**
+     * @param argument what is summed
+     */
+    Sum(AggregateFunction function, Type argument) {
+      counts = function == AggregateFunction.COUNT;
+      exact = !argument.isApproximate();
+    }
+
+    void clear() {
+      count = low = high = notNumbers = positive = negative = 0;
+      sum = rest = 0;
+    }
+
+    /**
+     * @param by 1 to add the value of a row, -1 to take it out again
+     * @return false when it does not fit 128 bits
+     */
+    boolean add(Column column, int row, int by) {
+      count += by;
+      if (counts) {
+        return true;
+      }
+      if (!exact) {
+        add(((DoubleColumn) column).values()[row], by);
+        return true;
+      }
+      long moreLow;
+      long moreHigh;
+      if (column instanceof WideColumn wide) {
+        moreLow = wide.low()[row];
+        moreHigh = wide.high()[row];
+      } else {
+        moreLow =
+            column instanceof IntColumn ints
+                ? ints.values()[row]
+                : ((LongColumn) column).values()[row];
+        moreHigh = moreLow >> 63;
+      }
+      long lowBefore = low;
+      long before = high;
+      if (by > 0) {
+        low = lowBefore + moreLow;
+        high = Int128.highOfSum(before, moreHigh, lowBefore, low);
+        return ((before ^ high) & (moreHigh ^ high)) >= 0;
+      }
+      low = lowBefore - moreLow;
+      high = Int128.highOfDifference(before, moreHigh, lowBefore, moreLow);
+      return ((before ^ moreHigh) & (before ^ high)) >= 0;
+    }
+
+    private void add(double value, int by) {
+      if (Double.isNaN(value)) {
+        notNumbers += by;
+      } else if (Double.isInfinite(value)) {
+        positive += value > 0 ? by : 0;
+        negative += value < 0 ? by : 0;
+      } else {
+        addFinite(by > 0 ? value : -value);
       }
     }
+
+    private void addFinite(double value) {
+      double total = sum + value;
+      double part = total - sum;
+      rest += (sum - (total - part)) + (value - part);
+      sum = total;
+    }
+
+    /** The values of this that are not in another, which has some of the same. */
+    double minus(Sum other) {
+      long none = notNumbers - other.notNumbers;
+      long up = positive - other.positive;
+      long down = negative - other.negative;
+      if (none > 0 || up > 0 && down > 0) {
+        return Double.NaN;
+      } else if (up > 0 || down > 0) {
+        return up > 0 ? Double.POSITIVE_INFINITY : Double.NEGATIVE_INFINITY;
+      }
+      return (sum - other.sum) + (rest - other.rest);
+    }
   }
 
-  private void add(int at, int row) {
-    long moreLow;
-    long moreHigh;
-    if (argument instanceof WideColumn wide) {
-      moreLow = wide.low()[row];
-      moreHigh = wide.high()[row];
-    } else {
-      moreLow =
-          argument instanceof IntColumn ints
-              ? ints.values()[row]
-              : ((LongColumn) argument).values()[row];
-      moreHigh = moreLow >> 63;
-    }
-    long before = runningHigh[at];
-    long sum = runningLow[at] + moreLow;
-    long after = Int128.highOfSum(before, moreHigh, runningLow[at], sum);
-    if (((before ^ after) & (moreHigh ^ after)) < 0) {
-      throw overflow();
-    }
-    runningLow[at] = sum;
-    runningHigh[at] = after;
-  }
-
-  /** Gives a row the rows {@code [a, b)} of the partition. */
-  void give(int row, int a, int b) {
-    long n = count[b - first] - count[a - first];
-    if (function == Function.COUNT) {
+  /** Puts what is in one sum and not in another in a row's place. */
+  final void put(int row, Sum all, Sum without) {
+    long n = all.count - without.count;
+    if (function == AggregateFunction.COUNT) {
       low[row] = n;
       return;
     }
@@ -101,20 +160,17 @@ final class WindowSums {
       anyNull = true;
       return;
     }
-    if (running != null) {
-      double sum = running[b - first] - running[a - first];
-      doubles[row] = function == Function.AVG ? sum / n : sum;
+    if (!all.exact) {
+      double sum = all.minus(without);
+      doubles[row] = function == AggregateFunction.AVG ? sum / n : sum;
       return;
     }
-    long aLow = runningLow[a - first];
-    long bLow = runningLow[b - first];
-    long sum = bLow - aLow;
-    long sumHigh =
-        Int128.highOfDifference(runningHigh[b - first], runningHigh[a - first], bLow, aLow);
+    long sum = all.low - without.low;
+    long sumHigh = Int128.highOfDifference(all.high, without.high, all.low, without.low);
     if (doubles != null) {
       doubles[row] = Int128.big(sumHigh, sum).doubleValue() / n;
-    } else if (function == Function.AVG) {
-      Averages.put(sumHigh, sum, n, argument.type(), type, high, low, row);
+    } else if (function == AggregateFunction.AVG) {
+      Averages.put(sumHigh, sum, n, argument, type, high, low, row);
     } else {
       exactly(row, sumHigh, sum);
     }
@@ -134,18 +190,170 @@ final class WindowSums {
     }
   }
 
-  private ExpressionException overflow() {
+  final ExpressionException overflow() {
     return new ExpressionException(
         "A sum over a window does not fit %s; cast the argument to double for an approximate sum"
             .formatted(type));
   }
 
-  Column build() {
-    long[] bits = anyNull ? nulls : null;
-    return doubles != null
-        ? new DoubleColumn(doubles, bits, rows)
-        : high != null
-            ? new WideColumn(type, high, low, bits, rows)
-            : new LongColumn(type, low, bits, rows);
+  private static Type argument(AggregateCall call, WindowRows rows) {
+    return call.argument() < 0 ? Type.BIGINT : rows.types().get(call.argument());
+  }
+
+  /** Over all rows of a frame: what was summed up to its end, less what was up to its beginning. */
+  static final class OfAll extends WindowSums {
+    private final AggregateCall call;
+    private final WindowFrames frames;
+    private final Running from;
+    private final Running to;
+
+    OfAll(AggregateCall call, WindowRows rows, WindowFrames frames) {
+      super(call, argument(call, rows));
+      this.call = call;
+      this.frames = frames;
+      from = new Running(rows);
+      to = new Running(rows);
+    }
+
+    @Override
+    void partition(long first, long end) {
+      frames.partition(first, end);
+      from.begin(first);
+      to.begin(first);
+    }
+
+    @Override
+    void give(WindowBlock block, int first, int end) {
+      for (int r = first; r < end; r++) {
+        frames.find(block, r);
+        from.upTo(frames.from());
+        to.upTo(frames.to());
+        put(r, to.sum, from.sum);
+      }
+    }
+
+    /** The sum of a partition's rows up to a place. */
+    private final class Running {
+      private final WindowRows.Cursor cursor;
+      private final Sum sum;
+      private long place;
+
+      Running(WindowRows rows) {
+        cursor = rows.cursor();
+        sum = new Sum(call.function(), argument(call, rows));
+      }
+
+      void begin(long at) {
+        place = at;
+        sum.clear();
+      }
+
+      void upTo(long to) {
+        if (call.argument() < 0) {
+          sum.count += to - place;
+          place = to;
+          return;
+        }
+        for (; place < to; place++) {
+          cursor.to(place);
+          Column column = cursor.columns().get(call.argument());
+          if (!column.isNull(cursor.row()) && !sum.add(column, cursor.row(), 1)) {
+            throw overflow();
+          }
+        }
+      }
+    }
+  }
+
+  /** Each value of a frame once: how often it is there is kept. */
+  static final class OfDistinct extends WindowSums {
+    private static final long BYTES_A_VALUE = 64;
+
+    private final AggregateCall call;
+    private final WindowRows rows;
+    private final WindowFrames frames;
+    private final WindowMemory memory;
+    private final Type[] types;
+    private final Sum nothing;
+    private final Sum sum;
+    private KeyTable values;
+    private long valueBytes;
+    private int[] count = new int[16];
+    private int[] numbers = new int[0];
+    private long from;
+    private long to;
+
+    OfDistinct(AggregateCall call, WindowRows rows, WindowFrames frames, WindowMemory memory) {
+      super(call, argument(call, rows));
+      this.call = call;
+      this.rows = rows;
+      this.frames = frames;
+      this.memory = memory;
+      types = new Type[] {argument(call, rows)};
+      sum = new Sum(call.function(), types[0]);
+      nothing = new Sum(call.function(), types[0]);
+      values = new KeyTable(types);
+    }
+
+    @Override
+    void partition(long first, long end) {
+      frames.partition(first, end);
+      from = first;
+      to = first;
+      sum.clear();
+      memory.add(-valueBytes);
+      valueBytes = 0;
+      values = new KeyTable(types);
+      count = new int[16];
+    }
+
+    @Override
+    void give(WindowBlock block, int first, int end) {
+      for (int r = first; r < end; r++) {
+        frames.find(block, r);
+        if (frames.from() >= to) {
+          // Nothing is in both frames.
+          see(from, to, -1);
+          to = frames.from();
+        } else {
+          see(from, frames.from(), -1);
+        }
+        from = frames.from();
+        see(to, frames.to(), 1);
+        to = Math.max(to, frames.to());
+        put(r, sum, nothing);
+      }
+    }
+
+    /** Takes rows in, or out. */
+    private void see(long first, long end, int by) {
+      Column[] column = new Column[1];
+      int[] ordinals = {call.argument()};
+      for (long at = first; at < end; ) {
+        int n = rows.piece(at, end, ordinals, column);
+        at += n;
+        long most = values.sizeBytes() + 2 * column[0].sizeBytes() + BYTES_A_VALUE * n;
+        if (by > 0 && most > valueBytes) {
+          memory.add(most - valueBytes);
+          valueBytes = most;
+        }
+        numbers = numbers.length < n ? new int[n] : numbers;
+        values.numberOf(column, n, numbers);
+        if (values.count() > count.length) {
+          count = java.util.Arrays.copyOf(count, Math.max(values.count(), 2 * count.length));
+        }
+        for (int i = 0; i < n; i++) {
+          if (column[0].isNull(i)) {
+            continue;
+          }
+          int before = count[numbers[i]];
+          count[numbers[i]] += by;
+          boolean changes = by > 0 ? before == 0 : before == 1;
+          if (changes && !sum.add(column[0], i, by)) {
+            throw overflow();
+          }
+        }
+      }
+    }
   }
 }

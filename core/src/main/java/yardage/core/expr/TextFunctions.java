@@ -110,6 +110,13 @@ public final class TextFunctions {
         return out.toString();
       }
     },
+    /** The phonetic code of each word of a text, without accents and case. */
+    SOUND {
+      @Override
+      String of(String text) {
+        return Likeness.sound(Texts.plain(text));
+      }
+    },
     MD5 {
       @Override
       String of(String text) {

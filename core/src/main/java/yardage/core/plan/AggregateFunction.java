@@ -29,6 +29,8 @@ public enum AggregateFunction {
   LAST(Family.PICKED),
   /** The value that is there most often. */
   MODE(Family.PICKED),
+  /** The first value, in an order, at or behind which a share of all of them lies. */
+  PERCENTILE_DISC(Family.PICKED),
   /** Texts with something between them. */
   JOINED(Family.JOINED),
   PERCENTILE(Family.PERCENTILE),

@@ -3,12 +3,14 @@ package yardage.core.sql;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rex.RexLiteral;
+import org.apache.calcite.sql.SqlAggFunction;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
@@ -98,7 +100,7 @@ final class AggregatePlan {
             ? order.get(0).getFieldIndex()
             : call.getArgList().isEmpty() ? -1 : call.getArgList().get(0);
     List<SortKey> keys =
-        isOrdered
+        function == AggregateFunction.PERCENTILE
             ? List.of()
             : function.isOfPairs()
                 ? List.of(SortKey.of(call.getArgList().get(1), false))
@@ -115,19 +117,27 @@ final class AggregatePlan {
 
   /** Whether the argument stands behind the call, in WITHIN GROUP. */
   private static boolean isOrdered(AggregateCall call) {
-    return call.getAggregation().getKind() == SqlKind.PERCENTILE_CONT;
+    return call.getAggregation().getKind() == SqlKind.PERCENTILE_CONT
+        || call.getAggregation().getKind() == SqlKind.PERCENTILE_DISC;
   }
 
-  private static boolean takesConstant(AggregateFunction function) {
-    return function == AggregateFunction.JOINED || function == AggregateFunction.PERCENTILE;
+  /** Whether a constant stands behind the argument, or before it in WITHIN GROUP. */
+  static boolean takesConstant(AggregateFunction function) {
+    return function == AggregateFunction.JOINED
+        || function == AggregateFunction.PERCENTILE
+        || function == AggregateFunction.PERCENTILE_DISC;
   }
 
-  private static void refuseWrong(AggregateCall call, AggregateFunction function) {
-    if (function.isOfPairs() && call.isDistinct()) {
+  static void refusePairs(AggregateFunction function, boolean distinct) {
+    if (function.isOfPairs() && distinct) {
       throw new UnsupportedSqlException(
           "%s is of pairs, and takes no DISTINCT; select the distinct pairs in a subquery first"
               .formatted(function));
     }
+  }
+
+  private static void refuseWrong(AggregateCall call, AggregateFunction function) {
+    refusePairs(function, call.isDistinct());
     if (call.getArgList().size() > (takesConstant(function) || function.isOfPairs() ? 2 : 1)) {
       throw new UnsupportedSqlException(
           "The aggregate [%s] over several columns is not supported"
@@ -139,11 +149,17 @@ final class AggregatePlan {
     int at = isOrdered(call) ? 0 : 1;
     String parameter =
         call.getArgList().size() <= at ? "" : constant(from, call.getArgList().get(at), call);
-    if (isOrdered(call)
+    if (function == AggregateFunction.PERCENTILE
+        && isOrdered(call)
         && call.getCollation().getFieldCollations().get(0).direction.isDescending()) {
       parameter = BigDecimal.ONE.subtract(new BigDecimal(parameter)).toPlainString();
     }
-    if (function == AggregateFunction.PERCENTILE
+    return checked(function, parameter);
+  }
+
+  /** A constant that a function can take. */
+  static String checked(AggregateFunction function, String parameter) {
+    if (function != AggregateFunction.JOINED
         && !parameter.matches("0(\\.\\d+)?|1(\\.0+)?|\\.\\d+")) {
       throw new UnsupportedSqlException(
           "PERCENTILE wants a share between 0 and 1, as in PERCENTILE(metres, 0.9), not [%s]"
@@ -161,7 +177,7 @@ final class AggregatePlan {
     return out;
   }
 
-  private static Type resultType(AggregateFunction function, Type argument) {
+  static Type resultType(AggregateFunction function, Type argument) {
     return switch (function.family()) {
       case COUNT -> Type.BIGINT;
       case AVG -> NumberTypes.average(argument);
@@ -174,36 +190,46 @@ final class AggregatePlan {
   }
 
   private static AggregateFunction function(AggregateCall call) {
-    if (call.getAggregation().getName().equals(NestedFunctions.PERCENTILE)) {
-      return AggregateFunction.PERCENTILE;
+    return function(call.getAggregation())
+        .orElseThrow(
+            () ->
+                new UnsupportedSqlException(
+                    "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, covar_pop, covar_samp, corr, regr_slope, regr_intercept, regr_r2, mode, percentile, percentile_cont, percentile_disc, first_of, last_of, list_of and listagg"
+                        .formatted(
+                            call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT))));
+  }
+
+  /** Ours for one of the library's; empty without one. */
+  static Optional<AggregateFunction> function(SqlAggFunction of) {
+    if (of.getName().equals(NestedFunctions.PERCENTILE)) {
+      return Optional.of(AggregateFunction.PERCENTILE);
     }
     for (AggregateFunction f : AggregateFunction.values()) {
-      if (f.isOfPairs() && f.name().equals(call.getAggregation().getName())) {
-        return f;
+      if ((f.isOfPairs() || f == AggregateFunction.PERCENTILE_DISC)
+          && f.name().equals(of.getName())) {
+        return Optional.of(f);
       }
     }
-    return switch (call.getAggregation().getKind()) {
-      case COUNT -> AggregateFunction.COUNT;
-      case SUM, SUM0 -> AggregateFunction.SUM;
-      case MIN, ANY_VALUE -> AggregateFunction.MIN;
-      case MAX -> AggregateFunction.MAX;
-      case AVG -> AggregateFunction.AVG;
-      case SINGLE_VALUE -> AggregateFunction.SINGLE_VALUE;
-      case VAR_POP -> AggregateFunction.VAR_POP;
-      case VAR_SAMP -> AggregateFunction.VAR_SAMP;
-      case STDDEV_POP -> AggregateFunction.STDDEV_POP;
-      case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
-      case MODE -> AggregateFunction.MODE;
-      case PERCENTILE_CONT -> AggregateFunction.PERCENTILE;
-      case LISTAGG -> AggregateFunction.JOINED;
-      case FIRST_VALUE -> AggregateFunction.FIRST;
-      case LAST_VALUE -> AggregateFunction.LAST;
-      case ARRAY_AGG -> AggregateFunction.LIST;
-      default ->
-          throw new UnsupportedSqlException(
-              "The aggregate function [%s] is not supported; there are count, sum, min, max, avg, stddev_pop, stddev_samp, var_pop, var_samp, covar_pop, covar_samp, corr, regr_slope, regr_intercept, regr_r2, mode, percentile, first_of, last_of, list_of and listagg"
-                  .formatted(call.getAggregation().getName().toLowerCase(java.util.Locale.ROOT)));
-    };
+    return Optional.ofNullable(
+        switch (of.getKind()) {
+          case COUNT -> AggregateFunction.COUNT;
+          case SUM, SUM0 -> AggregateFunction.SUM;
+          case MIN, ANY_VALUE -> AggregateFunction.MIN;
+          case MAX -> AggregateFunction.MAX;
+          case AVG -> AggregateFunction.AVG;
+          case SINGLE_VALUE -> AggregateFunction.SINGLE_VALUE;
+          case VAR_POP -> AggregateFunction.VAR_POP;
+          case VAR_SAMP -> AggregateFunction.VAR_SAMP;
+          case STDDEV_POP -> AggregateFunction.STDDEV_POP;
+          case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
+          case MODE -> AggregateFunction.MODE;
+          case PERCENTILE_CONT -> AggregateFunction.PERCENTILE;
+          case LISTAGG -> AggregateFunction.JOINED;
+          case FIRST_VALUE -> AggregateFunction.FIRST;
+          case LAST_VALUE -> AggregateFunction.LAST;
+          case ARRAY_AGG -> AggregateFunction.LIST;
+          default -> null;
+        });
   }
 
   /** The constant that an aggregate's second argument must be; the input computes it. */

@@ -33,10 +33,10 @@ import org.apache.calcite.sql.util.SqlShuttle;
 
 /**
  * What the grammar does not have: {@code time AT TIME ZONE 'zone'} and {@code FETCH FIRST 3 ROWS
- * WITH TIES} of the standard (ISO SQL:2016, 6.35 and 7.17), {@link JsonTables}, and {@code * EXCEPT
- * (column, …)}, which many programs take. Their words are replaced by others in as many characters
- * before the text is parsed, so that all places stay; what they mean is put into the tree, found by
- * its places.
+ * WITH TIES} of the standard (ISO SQL:2016, 6.35 and 7.17), frames that count groups ({@link
+ * WindowWords}), {@link JsonTables}, and {@code * EXCEPT (column, …)}, which many programs take.
+ * Their words are replaced by others in as many characters before the text is parsed, so that all
+ * places stay; what they mean is put into the tree, found by its places.
  */
 final class BeyondGrammar extends SqlShuttle {
   private static final Pattern ZONE = words("AT\\s+TIME\\s+ZONE\\b\\s*");
@@ -46,6 +46,8 @@ final class BeyondGrammar extends SqlShuttle {
       Pattern.compile(
           "\\*\\s*(EXCEPT\\s*\\(\\s*((?:\\w+|\"[^\"]*\")(?:\\s*,\\s*(?:\\w+|\"[^\"]*\"))*)\\s*\\))",
           Pattern.CASE_INSENSITIVE);
+  private static final Pattern GROUPS =
+      words("(GROUPS)\\s+(?:BETWEEN|CURRENT|UNBOUNDED|\\S+\\s+(?:PRECEDING|FOLLOWING))\\b");
   private static final Pattern NAME = Pattern.compile("\\w+|\"[^\"]*\"");
   private static final Set<String> QUERIES = Set.of("SELECT", "VALUES", "WITH", "TABLE");
 
@@ -56,6 +58,9 @@ final class BeyondGrammar extends SqlShuttle {
 
   /** Where the numbers of rows begin. */
   private final Set<SqlParserPos> ties = new HashSet<>();
+
+  /** Where frames of windows begin that count groups. */
+  private final Set<SqlParserPos> groups = new HashSet<>();
 
   /** What is left out, by where the star stands. */
   private final Map<SqlParserPos, SqlNodeList> leftOut = new HashMap<>();
@@ -78,12 +83,7 @@ final class BeyondGrammar extends SqlShuttle {
       throws SqlParseException {
     BeyondGrammar beyond = new BeyondGrammar(atZone, reader);
     SqlNode read = reader.read(beyond.within(sql));
-    boolean any =
-        !beyond.zones.isEmpty()
-            || !beyond.ties.isEmpty()
-            || !beyond.leftOut.isEmpty()
-            || !beyond.jsonTables.isEmpty();
-    return any ? read.accept(beyond) : read;
+    return read.accept(beyond);
   }
 
   /** The text without what the grammar lacks, whose places are kept. */
@@ -103,6 +103,9 @@ final class BeyondGrammar extends SqlShuttle {
       } else if (c == 'F' && (m = at(TIES, sql, i)) != null) {
         put(text, m.start(4), m.end(4), "ONLY");
         ties.add(place(sql, m.start(2)));
+      } else if (c == 'G' && (m = at(GROUPS, sql, i)) != null) {
+        put(text, m.start(1), m.end(1), "ROWS");
+        groups.add(place(sql, i));
       } else if (c == 'J') {
         SqlParserPos place = place(sql, i);
         jsonTables.at(sql, i, place).ifPresent(t -> put(text, t.from(), t.to(), ""));
@@ -169,6 +172,12 @@ final class BeyondGrammar extends SqlShuttle {
   @Override
   public SqlNode visit(SqlCall call) {
     SqlNode same = super.visit(call);
+    if (same instanceof SqlWindow window) {
+      return WindowWords.inGroups(window, groups);
+    }
+    if (same.getKind() == SqlKind.OVER) {
+      return WindowWords.plain((SqlCall) same);
+    }
     if (same instanceof SqlOrderBy order
         && order.fetch != null
         && ties.contains(beginning(order.fetch))) {

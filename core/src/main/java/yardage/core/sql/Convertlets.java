@@ -8,6 +8,7 @@ import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlIntervalQualifier;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql2rel.SqlRexContext;
@@ -29,9 +30,17 @@ final class Convertlets implements SqlRexConvertletTable {
 
   @Override
   public SqlRexConvertlet get(SqlCall call) {
-    return AS_THEY_ARE.contains(call.getOperator())
+    return AS_THEY_ARE.contains(call.getOperator()) || isSpread(call.getKind())
         ? Convertlets::asItIs
         : StandardConvertletTable.INSTANCE.get(call);
+  }
+
+  /** Over windows the library would write these as sums of squares, which lose digits. */
+  private static boolean isSpread(SqlKind kind) {
+    return kind == SqlKind.STDDEV_POP
+        || kind == SqlKind.STDDEV_SAMP
+        || kind == SqlKind.VAR_POP
+        || kind == SqlKind.VAR_SAMP;
   }
 
   private static RexNode asItIs(SqlRexContext context, SqlCall call) {

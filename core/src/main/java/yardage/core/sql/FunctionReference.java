@@ -64,6 +64,8 @@ public final class FunctionReference {
           Map.entry("POW", "POWER(a, b)"),
           Map.entry("STRING_AGG", "LISTAGG(a, ', ') WITHIN GROUP (ORDER BY a)"),
           Map.entry("GROUP_CONCAT", "LISTAGG(a, ', ') WITHIN GROUP (ORDER BY a)"),
+          Map.entry("SIMILARITY", "LIKENESS(a, b)"),
+          Map.entry("SOUNDEX", "SOUND(text)"),
           Map.entry("MEDIAN", "PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY a)"),
           Map.entry("BOOL_AND", "MIN(condition)"),
           Map.entry("BOOL_OR", "MAX(condition)"),
@@ -115,6 +117,16 @@ public final class FunctionReference {
         e("RPAD(text, n, fill)", "filled up behind", "rpad('R', 3, '-')", "R--"),
         e("REPEAT(text, n)", "so many times", "repeat('ab', 2)", "abab"),
         e("REVERSE(text)", "backwards", "reverse('abc')", "cba"),
+        e(
+            "LIKENESS(text, other)",
+            "how alike two texts are, from 0 to 1: the share of runs of three letters that both have, whatever their accents, case and punctuation, as a dedupe step measures",
+            "likeness('Crépe de Chine', 'crepe de chine') = 1",
+            "true"),
+        e(
+            "SOUND(text)",
+            "the phonetic code of each word in English (Soundex), equal for words that sound alike",
+            "sound('Smith') = sound('smyth')",
+            "true"),
         e(
             "REPLACE(text, what, by)",
             "every occurrence replaced",
@@ -396,6 +408,11 @@ public final class FunctionReference {
             "percentile_cont(0.5) within group (order by n)",
             "2.5"),
         e(
+            "PERCENTILE_DISC(share) WITHIN GROUP (ORDER BY x)",
+            "the first value, of any type that has an order, by which that share of the rows is reached",
+            "percentile_disc(0.5) within group (order by k)",
+            "a"),
+        e(
             "LISTAGG(text, between) WITHIN GROUP (ORDER BY x)",
             "all values put together",
             "listagg(k, '-') within group (order by n)",
@@ -455,8 +472,10 @@ public final class FunctionReference {
 
             What SQL has here, in queries and in the expressions of pipelines. Names may be written in upper or lower case. Where nothing else is
             said, a function of null is null. Examples of aggregates are over the rows (1, 'a'), (2, 'b'), (3, 'a'), (4, 'c') of columns n and k.
-            Over windows (`OVER (PARTITION BY … ORDER BY … ROWS …)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
-            (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, COUNT, SUM, AVG, MIN and MAX.
+            Over windows (`OVER (PARTITION BY … ORDER BY … frame)`) there are ROW_NUMBER, RANK, DENSE_RANK, NTILE, PERCENT_RANK, CUME_DIST, LAG and LEAD
+            (with a number of rows and a default), FIRST_VALUE, LAST_VALUE, NTH_VALUE, and all aggregates, with DISTINCT and FILTER too. The frame counts
+            rows (ROWS 6 PRECEDING), groups of rows with equal keys (GROUPS BETWEEN 1 PRECEDING AND CURRENT ROW), or reaches by the value of one key (RANGE
+            BETWEEN INTERVAL '6' DAY PRECEDING AND CURRENT ROW, RANGE 0.5 PRECEDING). LAG, LEAD and the VALUE functions take IGNORE NULLS.
             Columns may be called day, month, year, value or result and need no quotes; other words of SQL, such as order, are put in double quotes.
             Comparisons, AND, OR, NOT, IN, BETWEEN, EXISTS, IS NULL and IS DISTINCT FROM are those of the standard.
             FROM bales AS b, UNNEST(b.lots) AS l (lot, kg) has a row for each element of a list, or entry of a map; WITH ORDINALITY counts them in a last

@@ -56,10 +56,6 @@ final class JsonTables {
     this.reader = reader;
   }
 
-  boolean isEmpty() {
-    return tables.isEmpty();
-  }
-
   /** Where the columns of a table stand in a text, which the grammar does not take. */
   record Columns(int from, int to) {}
 

@@ -191,6 +191,21 @@ final class NestedFunctions {
           .withGroupOrder(Optionality.MANDATORY)
           .withPercentile(true);
 
+  /** The library's takes numbers alone, where anything that has an order will do. */
+  private static final SqlAggFunction PERCENTILE_DISC =
+      SqlBasicAggFunction.create(
+              "PERCENTILE_DISC",
+              SqlKind.PERCENTILE_DISC,
+              ReturnTypes.PERCENTILE_DISC_CONT,
+              OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
+          .withGroupOrder(Optionality.MANDATORY);
+
+  private static SqlOperator ours(SqlOperator of) {
+    return of == SqlStdOperatorTable.PERCENTILE_CONT
+        ? PERCENTILE_CONT
+        : of == SqlStdOperatorTable.PERCENTILE_DISC ? PERCENTILE_DISC : of;
+  }
+
   /** One of these functions. */
   static SqlOperator named(String name) {
     return ALL.stream().filter(o -> o.getName().equals(name)).findFirst().orElseThrow();
@@ -235,9 +250,9 @@ final class NestedFunctions {
                 && c.getFunctionQuantifier().getValue() == SqlSelectKeyword.DISTINCT) {
               return countOfSeveral(c);
             }
-            return call.getOperator() == SqlStdOperatorTable.PERCENTILE_CONT
-                    && node instanceof SqlCall c
-                ? PERCENTILE_CONT.createCall(c.getParserPosition(), c.getOperandList())
+            SqlOperator ours = ours(call.getOperator());
+            return ours != call.getOperator() && node instanceof SqlCall c
+                ? ours.createCall(c.getParserPosition(), c.getOperandList())
                 : node;
           }
         });

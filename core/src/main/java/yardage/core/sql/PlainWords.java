@@ -37,6 +37,18 @@ final class PlainWords {
               "Illegal use of dynamic parameter",
               "The type of this parameter cannot be told from what stands beside it; say it, as in CAST(:day AS date)"),
           rule(
+              "RANGE clause cannot be used with compound ORDER BY clause",
+              "RANGE with an offset goes by one column; order by that alone, or count with ROWS or GROUPS"),
+          rule(
+              "Data type of ORDER BY prohibits use of RANGE clause",
+              "RANGE with an offset needs a number, a date or a time to order by; count with ROWS or GROUPS instead"),
+          rule(
+              "Data Type mismatch between ORDER BY and RANGE clause",
+              "The offset of RANGE is a number where the order goes by one, and an interval where it goes by dates or times, as in RANGE INTERVAL '6' DAY PRECEDING"),
+          rule(
+              "ROWS value must be a non-negative integral constant",
+              "How far a window reaches is a constant that is not negative, as in ROWS 6 PRECEDING"),
+          rule(
               "Ordinal out of range",
               "There is no column of this number in the select list; numbers count from 1"),
           rule(

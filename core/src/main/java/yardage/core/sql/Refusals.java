@@ -1,6 +1,7 @@
 package yardage.core.sql;
 
 import java.util.Optional;
+import java.util.function.Predicate;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Filter;
@@ -10,6 +11,7 @@ import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.rex.RexVisitorImpl;
 import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
@@ -37,7 +39,15 @@ final class Refusals {
             }
           });
     } catch (UnsupportedSqlException e) {
-      SqlParserPos at = e.function().flatMap(f -> find(query, f)).orElse(query).getParserPosition();
+      // The library may have written a window's function by others.
+      SqlParserPos at =
+          e.function()
+              .flatMap(
+                  f ->
+                      find(query, call -> call.getOperator().getName().equalsIgnoreCase(f))
+                          .or(() -> find(query, call -> call.getKind() == SqlKind.OVER)))
+              .orElse(query)
+              .getParserPosition();
       throw SqlProblemException.at(at, e.getMessage(), Optional.empty(), e);
     }
   }
@@ -57,13 +67,13 @@ final class Refusals {
         });
   }
 
-  private static Optional<SqlNode> find(SqlNode query, String function) {
+  private static Optional<SqlNode> find(SqlNode query, Predicate<SqlCall> wanted) {
     SqlNode[] found = {null};
     query.accept(
         new SqlBasicVisitor<Void>() {
           @Override
           public Void visit(SqlCall call) {
-            if (found[0] == null && call.getOperator().getName().equalsIgnoreCase(function)) {
+            if (found[0] == null && wanted.test(call)) {
               found[0] = call;
             }
             return super.visit(call);

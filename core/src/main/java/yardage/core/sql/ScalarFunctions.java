@@ -36,6 +36,7 @@ import yardage.core.expr.DoubleMath;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Extreme;
+import yardage.core.expr.Likeness;
 import yardage.core.expr.Literal;
 import yardage.core.expr.Rounding;
 import yardage.core.expr.TextFunctions;
@@ -194,6 +195,12 @@ final class ScalarFunctions {
             VARCHAR,
             OperandTypes.repeat(SqlOperandCountRanges.from(1), OperandTypes.CHARACTER),
             c -> new Texts.Concat(c.all())));
+    out.add(
+        of(
+            "LIKENESS",
+            ReturnTypes.DOUBLE_NULLABLE,
+            TWO_TEXTS,
+            c -> new Likeness.Of(c.at(0), c.at(1))));
     out.add(of("LENGTH", ReturnTypes.INTEGER_NULLABLE, TEXT, c -> new Texts.Length(c.at(0))));
     out.add(
         of(

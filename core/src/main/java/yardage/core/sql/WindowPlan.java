@@ -2,13 +2,10 @@ package yardage.core.sql;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.stream.Collectors;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexFieldCollation;
@@ -22,16 +19,18 @@ import org.apache.calcite.rex.RexWindowBound;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.type.SqlTypeName;
-import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.WindowStep;
 import yardage.core.exec.WindowStep.Call;
+import yardage.core.exec.WindowStep.Edge;
 import yardage.core.exec.WindowStep.Frame;
-import yardage.core.exec.WindowStep.Function;
+import yardage.core.exec.WindowStep.Ranking;
 import yardage.core.expr.Cast;
 import yardage.core.expr.Expression;
 import yardage.core.expr.Literal;
+import yardage.core.plan.AggregateCall;
+import yardage.core.plan.AggregateFunction;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
 
@@ -48,6 +47,7 @@ final class WindowPlan {
   private final Map<RexNode, Integer> placeOf = new LinkedHashMap<>();
   private final Map<RexOver, Integer> callOf = new LinkedHashMap<>();
   private final List<Call> calls = new ArrayList<>();
+  private final List<Window> windows = new ArrayList<>();
 
   /** For LAG and LEAD with a default the call that is null where there is no such row. */
   private final Map<RexOver, Integer> thereOf = new HashMap<>();
@@ -73,16 +73,36 @@ final class WindowPlan {
             }
             if (!callOf.containsKey(over)) {
               callOf.put(over, calls.size());
-              calls.add(call(over));
-              if (over.getOperands().size() > 2) {
+              Call call = call(over);
+              add(over, call);
+              if (call instanceof WindowStep.Before before && over.getOperands().size() > 2) {
                 thereOf.put(over, calls.size());
-                calls.add(there(over));
+                // Where nulls are skipped, a null is that no row is there.
+                add(over, before.skipNulls() ? before : there(before));
               }
             }
             return over;
           }
         };
     expressions.forEach(e -> e.accept(collect));
+  }
+
+  private void add(RexOver over, Call call) {
+    RexWindow window = over.getWindow();
+    List<SortKey> order = new ArrayList<>();
+    for (RexFieldCollation key : window.orderKeys) {
+      order.add(PhysicalPlanner.key(place(key.left), key.getDirection(), key.getNullDirection()));
+    }
+    List<Integer> partition =
+        window.partitionKeys.stream().map(this::place).distinct().sorted().toList();
+    calls.add(call);
+    windows.add(new Window(partition, order, isTotal(call, partition, order)));
+  }
+
+  /** Such calls are kept apart from others: they need no order. */
+  private static boolean isTotal(Call call, List<Integer> partition, List<SortKey> order) {
+    return new WindowStep(partition.stream().mapToInt(c -> c).toArray(), order, List.of(call))
+        .isTotals();
   }
 
   private int place(RexNode node) {
@@ -97,32 +117,82 @@ final class WindowPlan {
         });
   }
 
+  /** The window of a call. */
+  private record Window(List<Integer> partition, List<SortKey> order, boolean totals) {}
+
   private Call call(RexOver over) {
-    if (over.isDistinct()) {
-      throw new UnsupportedSqlException(
-          "DISTINCT in a window function is not supported; aggregate in a step before, and join");
+    List<RexNode> operands = over.getOperands();
+    SqlKind kind = over.getAggOperator().getKind();
+    Frame frame = frame(over.getWindow());
+    return switch (kind) {
+      case ROW_NUMBER -> new WindowStep.Rank(Ranking.ROW_NUMBER, 0);
+      case RANK -> new WindowStep.Rank(Ranking.RANK, 0);
+      case DENSE_RANK -> new WindowStep.Rank(Ranking.DENSE_RANK, 0);
+      case PERCENT_RANK -> new WindowStep.Rank(Ranking.PERCENT_RANK, 0);
+      case CUME_DIST -> new WindowStep.Rank(Ranking.CUME_DIST, 0);
+      case NTILE -> new WindowStep.Rank(Ranking.NTILE, positive(operands.get(0), "NTILE"));
+      case LAG, LEAD -> {
+        int rows = operands.size() > 1 ? rows(operands.get(1)) : 1;
+        int argument = place(operands.get(0));
+        yield new WindowStep.Before(
+            argument, kind == SqlKind.LEAD ? -rows : rows, over.ignoreNulls(), type(argument));
+      }
+      case FIRST_VALUE, LAST_VALUE, NTH_VALUE -> {
+        int argument = place(operands.get(0));
+        int at =
+            kind == SqlKind.NTH_VALUE
+                ? positive(operands.get(1), "NTH_VALUE")
+                : kind == SqlKind.FIRST_VALUE ? 1 : -1;
+        yield new WindowStep.Nth(argument, at, over.ignoreNulls(), frame, type(argument));
+      }
+      default -> new WindowStep.Total(total(over), frame);
+    };
+  }
+
+  private Type type(int column) {
+    return below.get(column).type();
+  }
+
+  private AggregateCall total(RexOver over) {
+    AggregateFunction function = function(over);
+    List<RexNode> operands = over.getOperands();
+    int argument = operands.isEmpty() ? -1 : place(operands.get(0));
+    List<SortKey> order =
+        function.isOfPairs() ? List.of(SortKey.of(place(operands.get(1)), false)) : List.of();
+    return new AggregateCall(
+        function,
+        argument,
+        over.isDistinct(),
+        -1,
+        AggregatePlan.resultType(function, argument < 0 ? Type.BIGINT : type(argument)),
+        order,
+        AggregatePlan.takesConstant(function) ? constant(function, over) : "");
+  }
+
+  private static String constant(AggregateFunction function, RexOver over) {
+    if (over.getOperands().size() < 2) {
+      return "";
     }
-    RexWindow window = over.getWindow();
-    int[] partition = window.partitionKeys.stream().mapToInt(this::place).toArray();
-    List<SortKey> order = new ArrayList<>();
-    for (RexFieldCollation key : window.orderKeys) {
-      order.add(PhysicalPlanner.key(place(key.left), key.getDirection(), key.getNullDirection()));
+    if (over.getOperands().get(1) instanceof RexLiteral literal && !literal.isNull()) {
+      return AggregatePlan.checked(
+          function,
+          literal.getValue2() instanceof String text
+              ? text
+              : literal.getValueAs(BigDecimal.class).toPlainString());
     }
-    Function function = function(over);
-    int offset = offset(over, function);
-    boolean hasArgument = !over.getOperands().isEmpty() && function != Function.NTILE;
-    int argument = hasArgument ? place(over.getOperands().get(0)) : -1;
-    Type type =
-        switch (function) {
-          case ROW_NUMBER, RANK, DENSE_RANK, COUNT -> Type.BIGINT;
-          case NTILE -> Type.INT;
-          case PERCENT_RANK, CUME_DIST -> Type.DOUBLE;
-          case AVG -> NumberTypes.average(below.get(argument).type());
-          case SUM -> NumberTypes.sum(below.get(argument).type());
-          default -> below.get(argument).type();
-        };
-    return new Call(
-        function, argument, offset, over.ignoreNulls(), partition, order, frame(window), type);
+    throw new UnsupportedSqlException(
+        "Write the second argument of %s as a constant".formatted(over.getAggOperator().getName()));
+  }
+
+  private static AggregateFunction function(RexOver over) {
+    return AggregatePlan.function(over.getAggOperator())
+        .filter(f -> f.family() != AggregateFunction.Family.SINGLE)
+        .orElseThrow(
+            () ->
+                new UnsupportedSqlException(
+                    "The window function [%s] is not supported; there are row_number, rank, dense_rank, ntile, percent_rank, cume_dist, lag, lead, first_value, last_value, nth_value, and all aggregate functions"
+                        .formatted(
+                            over.getAggOperator().getName().toLowerCase(java.util.Locale.ROOT))));
   }
 
   /**
@@ -130,26 +200,45 @@ final class WindowPlan {
    */
   static void check(RexOver over) {
     try {
-      offset(over, function(over));
+      List<RexNode> operands = over.getOperands();
+      switch (over.getAggOperator().getKind()) {
+        case ROW_NUMBER, RANK, DENSE_RANK, PERCENT_RANK, CUME_DIST, FIRST_VALUE, LAST_VALUE -> {
+          // These take any column.
+        }
+        case NTILE -> positive(operands.get(0), "NTILE");
+        case NTH_VALUE -> positive(operands.get(1), "NTH_VALUE");
+        case LAG, LEAD -> {
+          if (operands.size() > 1) {
+            rows(operands.get(1));
+          }
+        }
+        default -> {
+          AggregateFunction function = function(over);
+          if (AggregatePlan.takesConstant(function)) {
+            constant(function, over);
+          }
+          AggregatePlan.refusePairs(function, over.isDistinct());
+        }
+      }
+      check(over.getWindow().getLowerBound());
+      check(over.getWindow().getUpperBound());
     } catch (UnsupportedSqlException e) {
       throw e.of(over.getAggOperator().getName());
     }
   }
 
-  private static int offset(RexOver over, Function function) {
-    List<RexNode> o = over.getOperands();
-    return switch (function) {
-      case BEFORE -> {
-        int rows = o.size() > 1 ? constant(o.get(1)) : 1;
-        yield over.getAggOperator().getKind() == SqlKind.LEAD ? -rows : rows;
-      }
-      case NTH -> positive(constant(o.get(1)), "NTH_VALUE");
-      case NTILE -> positive(constant(o.get(0)), "NTILE");
-      default -> 0;
-    };
+  private static void check(RexWindowBound bound) {
+    if (bound.getOffset() != null
+        && !(bound.getOffset() instanceof RexLiteral literal
+            && literal.getValueAs(BigDecimal.class) != null
+            && literal.getValueAs(BigDecimal.class).signum() >= 0)) {
+      throw new UnsupportedSqlException(
+          "How far a window reaches is a constant that is not negative, as in ROWS 6 PRECEDING");
+    }
   }
 
-  private static int positive(int number, String function) {
+  private static int positive(RexNode node, String function) {
+    int number = rows(node);
     if (number < 1) {
       throw new UnsupportedSqlException(
           "%s counts from 1; it cannot take [%d]".formatted(function, number));
@@ -157,76 +246,97 @@ final class WindowPlan {
     return number;
   }
 
-  /** The same call over a column that is never null. */
-  private Call there(RexOver over) {
-    below.add(Literal.of(Type.BOOLEAN, true));
-    Call call = calls.get(callOf.get(over));
-    return new Call(
-        call.function(),
-        below.size() - 1,
-        call.offset(),
-        false,
-        call.partition(),
-        call.order(),
-        call.frame(),
-        Type.BOOLEAN);
-  }
-
-  private static Function function(RexOver over) {
-    return switch (over.getAggOperator().getKind()) {
-      case ROW_NUMBER -> Function.ROW_NUMBER;
-      case RANK -> Function.RANK;
-      case DENSE_RANK -> Function.DENSE_RANK;
-      case COUNT -> Function.COUNT;
-      case SUM, SUM0 -> Function.SUM;
-      case AVG -> Function.AVG;
-      case MIN -> Function.MIN;
-      case MAX -> Function.MAX;
-      case FIRST_VALUE -> Function.FIRST;
-      case LAST_VALUE -> Function.LAST;
-      case LAG, LEAD -> Function.BEFORE;
-      case NTH_VALUE -> Function.NTH;
-      case NTILE -> Function.NTILE;
-      case PERCENT_RANK -> Function.PERCENT_RANK;
-      case CUME_DIST -> Function.CUME_DIST;
-      default ->
-          throw new UnsupportedSqlException(
-              "The window function [%s] is not supported; there are row_number, rank, dense_rank, count, sum, avg, min, max, first_value, last_value, nth_value, ntile, percent_rank, cume_dist, lag and lead"
-                  .formatted(over.getAggOperator().getName().toLowerCase(java.util.Locale.ROOT)));
-    };
-  }
-
-  private Frame frame(RexWindow window) {
-    int from = bound(window.getLowerBound());
-    int to = bound(window.getUpperBound());
-    boolean unboundedOrHere =
-        (from == 0 || from == Frame.UNBOUNDED_FROM) && (to == 0 || to == Frame.UNBOUNDED_TO);
-    if (!window.isRows() && !unboundedOrHere) {
-      throw new UnsupportedSqlException(
-          "RANGE with an offset is not supported; use ROWS, or UNBOUNDED and CURRENT ROW");
-    }
-    return new Frame(!window.isRows(), from, to);
-  }
-
-  private int bound(RexWindowBound bound) {
-    if (bound.isCurrentRow()) {
-      return 0;
-    }
-    if (bound.isUnbounded()) {
-      return bound.isPreceding() ? Frame.UNBOUNDED_FROM : Frame.UNBOUNDED_TO;
-    }
-    int rows = constant(bound.getOffset());
-    return bound.isPreceding() ? -rows : rows;
-  }
-
-  private static int constant(RexNode node) {
+  private static int rows(RexNode node) {
     if (node instanceof RexLiteral literal && literal.getValueAs(BigDecimal.class) != null) {
-      return literal.getValueAs(BigDecimal.class).intValueExact();
+      BigDecimal value = literal.getValueAs(BigDecimal.class);
+      try {
+        return value.intValueExact();
+      } catch (ArithmeticException e) {
+        throw new UnsupportedSqlException(
+            "A number of rows is a whole number of at most %,d, not [%s]"
+                .formatted(Integer.MAX_VALUE, value.toPlainString()));
+      }
     }
     throw new UnsupportedSqlException("Write the number of rows in a window as a constant");
   }
 
-  private record Alike(Set<Integer> partition, boolean totals) {}
+  /** The same call over a column that is never null. */
+  private Call there(WindowStep.Before call) {
+    below.add(Literal.of(Type.BOOLEAN, true));
+    return new WindowStep.Before(below.size() - 1, call.rows(), false, Type.BOOLEAN);
+  }
+
+  private Frame frame(RexWindow window) {
+    boolean groups = WindowWords.countsGroups(window);
+    return new Frame(
+        groups || !window.isRows(),
+        edge(window, window.getLowerBound(), groups),
+        edge(window, window.getUpperBound(), groups));
+  }
+
+  private Edge edge(RexWindow window, RexWindowBound bound, boolean groups) {
+    if (bound.isCurrentRow()) {
+      return Edge.HERE;
+    }
+    if (bound.isUnbounded()) {
+      return bound.isPreceding() ? Edge.START : Edge.END;
+    }
+    if (!groups && !window.isRows()) {
+      return reach(window.orderKeys.get(0), bound);
+    }
+    long steps = rows(bound.getOffset());
+    return new WindowStep.Steps(bound.isPreceding() ? -steps : steps);
+  }
+
+  /** The key, and a bound beside it: the key and what the frame reaches, in its direction. */
+  private Edge reach(RexFieldCollation order, RexWindowBound bound) {
+    RexNode key = order.left;
+    RexNode far = bound.getOffset();
+    boolean adds = bound.isFollowing() != order.getDirection().isDescending();
+    RexNode edge;
+    if (SqlTypeName.INTERVAL_TYPES.contains(far.getType().getSqlTypeName())) {
+      edge =
+          rexBuilder.makeCall(
+              key.getType(),
+              adds ? SqlStdOperatorTable.DATETIME_PLUS : SqlStdOperatorTable.MINUS_DATE,
+              List.of(key, far));
+    } else {
+      RelDataType wide = wide(key.getType(), far.getType());
+      key = rexBuilder.makeAbstractCast(wide, key, false);
+      edge =
+          rexBuilder.makeAbstractCast(
+              wide,
+              rexBuilder.makeCall(
+                  adds ? SqlStdOperatorTable.PLUS : SqlStdOperatorTable.MINUS,
+                  key,
+                  rexBuilder.makeAbstractCast(
+                      rexBuilder.getTypeFactory().createTypeWithNullability(wide, false),
+                      far,
+                      false)),
+              false);
+    }
+    return new WindowStep.Reach(place(key), place(edge));
+  }
+
+  /** A type that holds a key and its bounds. */
+  private RelDataType wide(RelDataType key, RelDataType far) {
+    Type type = SqlTypes.fromSql(key);
+    Type other = SqlTypes.fromSql(far);
+    Type wide =
+        type.isApproximate() || other.isApproximate()
+            ? Type.DOUBLE
+            : type.kind() != Type.Kind.DECIMAL && other.kind() != Type.Kind.DECIMAL
+                ? Type.BIGINT
+                : Type.decimal(38, Math.max(scale(type), scale(other)));
+    return rexBuilder
+        .getTypeFactory()
+        .createTypeWithNullability(
+            SqlTypes.toSql(wide, rexBuilder.getTypeFactory()), key.isNullable());
+  }
+
+  private static int scale(Type type) {
+    return type.kind() == Type.Kind.DECIMAL ? type.scale() : 0;
+  }
 
   /** The input with a column for each window function behind what they need. */
   PlanNode node(String step) {
@@ -238,23 +348,22 @@ final class WindowPlan {
         below.size() == input.schema().size()
             ? input
             : new PlanNode.Project(input, below, new Schema(fields));
-    // Those with the same partitions go together: such rows can be taken apart by them.
-    Map<Alike, List<Integer>> alike = new LinkedHashMap<>();
+    Map<Window, List<Integer>> alike = new LinkedHashMap<>();
     for (int i = 0; i < calls.size(); i++) {
-      Set<Integer> partition =
-          Arrays.stream(calls.get(i).partition()).boxed().collect(Collectors.toSet());
-      alike
-          .computeIfAbsent(new Alike(partition, calls.get(i).isTotal()), a -> new ArrayList<>())
-          .add(i);
+      alike.computeIfAbsent(windows.get(i), w -> new ArrayList<>()).add(i);
     }
     PlanNode out = wide;
-    for (List<Integer> some : alike.values()) {
-      for (int i : some) {
+    for (Map.Entry<Window, List<Integer>> some : alike.entrySet()) {
+      for (int i : some.getValue()) {
         resultOf.put(i, fields.size());
         fields.add(new Schema.Field("w" + i, calls.get(i).type()));
       }
-      WindowStep windows = new WindowStep(some.stream().map(calls::get).toList());
-      out = new PlanNode.Whole(out, windows, "rows in windows", new Schema(fields), step);
+      WindowStep window =
+          new WindowStep(
+              some.getKey().partition().stream().mapToInt(c -> c).toArray(),
+              some.getKey().order(),
+              some.getValue().stream().map(calls::get).toList());
+      out = new PlanNode.Whole(out, window, "rows in windows", new Schema(fields), step);
     }
     return out;
   }
@@ -270,7 +379,9 @@ final class WindowPlan {
             .getTypeFactory()
             .createTypeWithNullability(
                 rexBuilder.getTypeFactory().createSqlType(SqlTypeName.BOOLEAN), true);
-    RexNode there = new RexInputRef(resultOf.get(thereOf.get(over)), truth);
+    int shows = thereOf.get(over);
+    RexNode there =
+        new RexInputRef(resultOf.get(shows), over.ignoreNulls() ? over.getType() : truth);
     return rexBuilder.makeCall(
         SqlStdOperatorTable.CASE,
         rexBuilder.makeCall(SqlStdOperatorTable.IS_NOT_NULL, there),

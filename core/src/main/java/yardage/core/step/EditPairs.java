@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;
 import yardage.core.exec.CancelToken;
+import yardage.core.expr.Likeness;
 
 /**
  * All pairs of texts with few enough edits between them. If two texts are {@code k} edits apart and

@@ -17,6 +17,7 @@ import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
 import yardage.core.exec.StepTally;
 import yardage.core.exec.WholeStep;
+import yardage.core.expr.Likeness;
 import yardage.core.expr.Texts;
 
 /**

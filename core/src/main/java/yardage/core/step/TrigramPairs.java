@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.stream.IntStream;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.Parallel;
+import yardage.core.expr.Likeness;
 
 /**
  * All pairs of texts whose share of common trigrams is large enough. Trigrams are ordered by how

@@ -55,6 +55,7 @@ public final class TaskKinds {
               OneOf.class,
               OneValue.class,
               TryCast.class,
+              Likeness.Of.class,
               Logic.Junction.class,
               Logic.Not.class,
               Logic.IsNull.class,

@@ -148,17 +148,9 @@ class HeapTest {
                 .toList());
     WindowStep window =
         new WindowStep(
-            List.of(
-                new WindowStep.Call(
-                    WindowStep.Function.ROW_NUMBER,
-                    -1,
-                    0,
-                    false,
-                    new int[] {2},
-                    List.of(SortKey.of(0, false)),
-                    new WindowStep.Frame(
-                        false, WindowStep.Frame.UNBOUNDED_FROM, WindowStep.Frame.UNBOUNDED_TO),
-                    Type.BIGINT)));
+            new int[] {2},
+            List.of(SortKey.of(0, false)),
+            List.of(new WindowStep.Rank(WindowStep.Ranking.ROW_NUMBER, 0)));
     Schema windowed = new Schema(wide.fields().subList(0, 5));
     Schema alike =
         new Schema(

@@ -201,7 +201,7 @@ class SpillTest {
             ? List.of(SortKey.of(1, false), SortKey.of(4, true))
             : f.isOfPairs() ? List.of(SortKey.of(3, false)) : List.of();
     return new AggregateCall(
-        f, 3, distinct, -1, type, order, f == AggregateFunction.PERCENTILE ? "0.3" : "/");
+        f, 3, distinct, -1, type, order, f == AggregateFunction.JOINED ? "/" : "0.3");
   }
 
   @ParameterizedTest
@@ -374,21 +374,27 @@ class SpillTest {
     assertSame(keptTwice(rows), 1 << 18, true);
   }
 
-  @Test
-  void windowsOfManyPartitions() {
-    List<Batch> rows = table(SEED, ROWS, 3_000, 2);
+  /** Many partitions, one that holds half of the rows, and none. */
+  @ParameterizedTest
+  @ValueSource(ints = {3_000, 2, 0})
+  void windows(int keys) {
+    List<Batch> rows = table(SEED, ROWS, Math.max(1, keys), 2);
+    WindowStep.Frame near =
+        new WindowStep.Frame(false, new WindowStep.Steps(-700), new WindowStep.Steps(20));
+    WindowStep.Frame soFar =
+        new WindowStep.Frame(true, WindowStep.Edge.START, WindowStep.Edge.HERE);
     List<WindowStep.Call> calls =
         List.of(
-            window(WindowStep.Function.ROW_NUMBER, -1, new int[] {0, 1}, Type.BIGINT),
-            window(WindowStep.Function.SUM, 3, new int[] {1, 0}, Type.decimal(18, 2)),
-            window(WindowStep.Function.BEFORE, 2, new int[] {0}, Type.BIGINT));
-    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
-    for (int i = 0; i < calls.size(); i++) {
-      fields.add(new Schema.Field("w" + i, calls.get(i).type()));
-    }
+            new WindowStep.Rank(WindowStep.Ranking.ROW_NUMBER, 0),
+            new WindowStep.Rank(WindowStep.Ranking.CUME_DIST, 0),
+            new WindowStep.Before(2, 900, true, Type.BIGINT),
+            new WindowStep.Nth(2, -1, true, near, Type.BIGINT),
+            total(AggregateFunction.SUM, 3, Type.decimal(18, 2), near),
+            total(AggregateFunction.MAX, 3, TABLE.field(3).type(), near),
+            total(AggregateFunction.AVG, 2, Type.DOUBLE, soFar),
+            total(AggregateFunction.STDDEV_POP, 2, Type.DOUBLE, WindowStep.Frame.WHOLE));
     assertSame(
-        new PlanNode.Whole(
-            scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), "op"),
+        window(rows, keys == 0 ? new int[0] : new int[] {0}, List.of(SortKey.of(4, false)), calls),
         1 << 20,
         false);
   }
@@ -396,27 +402,37 @@ class SpillTest {
   @Test
   void totalsOfAllRows() {
     List<Batch> rows = table(SEED, ROWS, 3_000, 2);
-    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
-    List<WindowStep.Call> calls = new ArrayList<>();
-    for (WindowStep.Function f :
-        List.of(WindowStep.Function.COUNT, WindowStep.Function.SUM, WindowStep.Function.MAX)) {
-      Type type = f == WindowStep.Function.COUNT ? Type.BIGINT : Type.decimal(18, 2);
-      WindowStep.Frame all = new WindowStep.Frame(true, WindowStep.Frame.UNBOUNDED_FROM, 0);
-      calls.add(new WindowStep.Call(f, 3, 0, false, new int[0], List.of(), all, type));
-      fields.add(new Schema.Field("w" + f, type));
-    }
+    WindowStep.Frame all = new WindowStep.Frame(true, WindowStep.Edge.START, WindowStep.Edge.HERE);
     assertSame(
-        new PlanNode.Whole(
-            scan(rows), new WindowStep(calls), "rows in windows", new Schema(fields), "op"),
+        window(
+            rows,
+            new int[0],
+            List.of(),
+            List.of(
+                total(AggregateFunction.COUNT, 3, Type.BIGINT, all),
+                total(AggregateFunction.SUM, 3, Type.decimal(18, 2), all),
+                total(AggregateFunction.MAX, 3, TABLE.field(3).type(), all))),
         1 << 18,
         true);
   }
 
-  private static WindowStep.Call window(
-      WindowStep.Function function, int argument, int[] partition, Type type) {
-    WindowStep.Frame frame = new WindowStep.Frame(false, WindowStep.Frame.UNBOUNDED_FROM, 0);
-    return new WindowStep.Call(
-        function, argument, 1, false, partition, List.of(SortKey.of(4, false)), frame, type);
+  private static WindowStep.Total total(
+      AggregateFunction function, int argument, Type type, WindowStep.Frame frame) {
+    return new WindowStep.Total(new AggregateCall(function, argument, false, -1, type), frame);
+  }
+
+  private static PlanNode window(
+      List<Batch> rows, int[] partition, List<SortKey> order, List<WindowStep.Call> calls) {
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    for (int i = 0; i < calls.size(); i++) {
+      fields.add(new Schema.Field("w" + i, calls.get(i).type()));
+    }
+    return new PlanNode.Whole(
+        scan(rows),
+        new WindowStep(partition, order, calls),
+        "rows in windows",
+        new Schema(fields),
+        "op");
   }
 
   /** What a spilled join gives keeps its places, so that "first" means the same. */

@@ -15,6 +15,7 @@ import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.StepTally;
+import yardage.core.expr.Likeness;
 import yardage.core.expr.Texts;
 
 /**

@@ -332,23 +332,18 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
   public List<List<Object>> whole(PlanNode.Whole whole) {
     List<List<Object>> rows = rows(whole.input());
     List<List<Object>> out = new ArrayList<>(rows.stream().map(ArrayList::new).toList());
-    for (WindowStep.Call call : ((WindowStep) whole.spec().what()).calls()) {
+    WindowStep window = (WindowStep) whole.spec().what();
+    for (WindowStep.Call call : window.calls()) {
       Map<List<Object>, List<Integer>> partitions = new HashMap<>();
       for (int r = 0; r < rows.size(); r++) {
         partitions
-            .computeIfAbsent(key(rows.get(r), call.partition()), k -> new ArrayList<>())
+            .computeIfAbsent(key(rows.get(r), window.partition()), k -> new ArrayList<>())
             .add(r);
       }
       for (List<Integer> part : partitions.values()) {
-        part.sort(Comparator.comparing(rows::get, order(call.order())));
+        part.sort(Comparator.comparing(rows::get, order(window.order())));
         for (int i = 0; i < part.size(); i++) {
-          out.get(part.get(i))
-              .add(
-                  switch (call.function()) {
-                    case ROW_NUMBER -> (Object) (i + 1L);
-                    case COUNT -> (long) part.size();
-                    default -> throw new UnsupportedOperationException();
-                  });
+          out.get(part.get(i)).add(call instanceof WindowStep.Rank ? i + 1L : (long) part.size());
         }
       }
     }

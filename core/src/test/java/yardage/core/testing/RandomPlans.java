@@ -361,35 +361,18 @@ public final class RandomPlans {
     }
     String step = step();
     int[] partition = random.nextInt(4) == 0 ? new int[0] : new int[] {column(in)};
+    AggregateCall count = new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT);
     List<WindowStep.Call> calls =
         List.of(
-            new WindowStep.Call(
-                WindowStep.Function.ROW_NUMBER,
-                -1,
-                0,
-                false,
-                partition,
-                total(in, random),
-                new WindowStep.Frame(
-                    false, WindowStep.Frame.UNBOUNDED_FROM, WindowStep.Frame.UNBOUNDED_TO),
-                Type.BIGINT),
-            new WindowStep.Call(
-                WindowStep.Function.COUNT,
-                -1,
-                0,
-                false,
-                partition,
-                List.of(),
-                new WindowStep.Frame(
-                    false, WindowStep.Frame.UNBOUNDED_FROM, WindowStep.Frame.UNBOUNDED_TO),
-                Type.BIGINT));
+            new WindowStep.Rank(WindowStep.Ranking.ROW_NUMBER, 0),
+            new WindowStep.Total(count, WindowStep.Frame.WHOLE));
     List<Schema.Field> fields = new ArrayList<>(in.fields());
     fields.add(new Schema.Field("w" + steps, Type.BIGINT));
     fields.add(new Schema.Field("v" + steps, Type.BIGINT));
     return new Made(
         new PlanNode.Whole(
             into(from, step, false),
-            new WindowStep(calls),
+            new WindowStep(partition, total(in, random), calls),
             "rows in windows",
             new Schema(fields),
             step),

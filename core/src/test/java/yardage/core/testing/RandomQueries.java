@@ -384,7 +384,12 @@ public final class RandomQueries {
     Column part = pick(columns);
     Column by = pick(columns);
     boolean down = random.nextBoolean();
-    String over = " OVER (PARTITION BY %s ORDER BY %s%s)";
+    String frame =
+        by.kind() == Kind.WHOLE && kind != Kind.TRUTH && random.nextInt(3) == 0
+            ? " RANGE BETWEEN %d PRECEDING AND %d FOLLOWING"
+                .formatted(random.nextInt(5), random.nextInt(3))
+            : "";
+    String over = " OVER (PARTITION BY %s ORDER BY %s%s" + frame + ")";
     String ours =
         over.formatted(part.name(), by.name(), down ? " DESC NULLS LAST" : " NULLS FIRST");
     String theirs = over.formatted(part.name(), by.name(), down ? " DESC" : "");
@@ -392,7 +397,11 @@ public final class RandomQueries {
     String call =
         switch (kind) {
           case WHOLE ->
-              pick(List.of("rank()", "dense_rank()", "count(*)", "sum(§)", "min(§)", "count(§)"));
+              !frame.isEmpty()
+                  ? pick(List.of("count(*)", "sum(§)", "min(§)", "count(§)"))
+                  : pick(
+                      List.of(
+                          "rank()", "dense_rank()", "count(*)", "sum(§)", "min(§)", "count(§)"));
           case EXACT, DOUBLE -> pick(List.of("sum(§)", "min(§)", "max(§)", "avg(§)"));
           case TRUTH -> "";
           default -> pick(List.of("min(§)", "max(§)"));

@@ -1,19 +1,25 @@
-package yardage.core.step;
+package yardage.core.expr;
 
 import java.util.Arrays;
+import yardage.core.column.Batch;
+import yardage.core.column.Bits;
+import yardage.core.column.Column;
+import yardage.core.column.DoubleColumn;
+import yardage.core.column.TextColumn;
+import yardage.core.column.Type;
 
 /**
  * How alike two texts are, from 0 to 1. Texts are compared without accents, case, punctuation and
  * runs of blanks, since that is what people mean by the same name.
  */
-final class Likeness {
+public final class Likeness {
   private Likeness() {}
 
   /**
    * The distinct trigrams of a text, sorted, with two blanks before it and one behind, so that
    * beginnings weigh more.
    */
-  static long[] trigrams(String plain) {
+  public static long[] trigrams(String plain) {
     String padded = "  " + plain + " ";
     long[] out = new long[Math.max(0, padded.length() - 2)];
     for (int i = 0; i < out.length; i++) {
@@ -31,7 +37,7 @@ final class Likeness {
   }
 
   /** The share of trigrams that both have, of those that either has. */
-  static double trigramShare(long[] a, long[] b) {
+  public static double trigramShare(long[] a, long[] b) {
     int common = 0;
     for (int i = 0, j = 0; i < a.length && j < b.length; ) {
       if (a[i] == b[j]) {
@@ -48,13 +54,13 @@ final class Likeness {
   }
 
   /** One less the edits (insert, delete, replace) from one to the other by the longer's length. */
-  static double editShare(String a, String b) {
+  public static double editShare(String a, String b) {
     int longest = Math.max(a.length(), b.length());
     return longest == 0 ? 1 : 1 - (double) edits(a, b, longest) / longest;
   }
 
   /** The edit distance (Levenshtein), or more than {@code most} as soon as it is that. */
-  static int edits(String a, String b, int most) {
+  public static int edits(String a, String b, int most) {
     if (Math.abs(a.length() - b.length()) > most) {
       return most + 1;
     }
@@ -87,7 +93,7 @@ final class Likeness {
    * The phonetic code of each word (American Soundex, as the United States census uses it), so that
    * texts whose words sound alike have equal codes.
    */
-  static String sound(String plain) {
+  public static String sound(String plain) {
     StringBuilder out = new StringBuilder();
     for (String word : plain.split(" ")) {
       if (word.isEmpty()) {
@@ -120,5 +126,34 @@ final class Likeness {
       out.append("000", digits, 3);
     }
     return out.toString();
+  }
+
+  /** The share of trigrams that two texts have in common, as a column. */
+  public record Of(Expression left, Expression right) implements Expression {
+    @Override
+    public Type type() {
+      return Type.DOUBLE;
+    }
+
+    @Override
+    public Column evaluate(Batch batch) {
+      TextColumn a = (TextColumn) left.evaluate(batch);
+      TextColumn b = (TextColumn) right.evaluate(batch);
+      double[] out = new double[a.size()];
+      long[] nulls = null;
+      for (int r = 0; r < out.length; r++) {
+        if (a.isNull(r) || b.isNull(r)) {
+          nulls = nulls == null ? Bits.allocate(out.length) : nulls;
+          Bits.set(nulls, r);
+        } else {
+          out[r] = trigramShare(trigrams(plain(a, r)), trigrams(plain(b, r)));
+        }
+      }
+      return new DoubleColumn(out, nulls, out.length);
+    }
+
+    private static String plain(TextColumn column, int row) {
+      return Texts.plain(column.value(row));
+    }
   }
 }
