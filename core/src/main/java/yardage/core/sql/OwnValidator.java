@@ -12,9 +12,11 @@ import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlJoin;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.util.SqlShuttle;
 import org.apache.calcite.sql.validate.SqlValidatorCatalogReader;
 import org.apache.calcite.sql.validate.SqlValidatorImpl;
@@ -23,7 +25,7 @@ import org.apache.calcite.sql.validate.SqlValidatorUtil;
 /**
  * Validation in which a condition may name a column of {@code USING} without a table, as the list
  * of columns may: there is one of it (SQL:2016 part 2, 7.10). The library knows this of all clauses
- * but WHERE.
+ * but WHERE and queries within.
  */
 final class OwnValidator extends SqlValidatorImpl {
   OwnValidator(SqlValidatorCatalogReader catalog, RelDataTypeFactory typeFactory, Config config) {
@@ -32,11 +34,19 @@ final class OwnValidator extends SqlValidatorImpl {
 
   @Override
   protected void validateWhereClause(SqlSelect select) {
-    if (select.getWhere() != null && select.getFrom() instanceof SqlJoin from) {
+    if (select.getFrom() instanceof SqlJoin from) {
       Set<String> shared = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
       collectShared(from, shared);
       if (!shared.isEmpty()) {
-        select.setWhere(select.getWhere().accept(new Qualifying(from, shared)));
+        Qualifying qualifying = new Qualifying(from, shared);
+        if (select.getWhere() != null) {
+          select.setWhere(select.getWhere().accept(qualifying));
+        }
+        // The library knows the columns themselves here, and not in queries within.
+        SqlBasicVisitor<Void> within = qualifying.within();
+        select.getSelectList().accept(within);
+        Optional.ofNullable(select.getHaving()).ifPresent(h -> h.accept(within));
+        Optional.ofNullable(select.getQualify()).ifPresent(q -> q.accept(within));
       }
     }
     super.validateWhereClause(select);
@@ -71,7 +81,22 @@ final class OwnValidator extends SqlValidatorImpl {
     return join.getJoinType() == JoinType.RIGHT ? right : left;
   }
 
-  /** Leaves subqueries as they are, which have columns of their own. */
+  /** The columns of what stands behind FROM. */
+  private Set<String> columns(SqlNode from) {
+    Set<String> out = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+    if (from instanceof SqlJoin join) {
+      out.addAll(columns(join.getLeft()));
+      out.addAll(columns(join.getRight()));
+    } else if (from != null && getNamespace(from) != null) {
+      out.addAll(getNamespace(from).getRowType().getFieldNames());
+    }
+    return out;
+  }
+
+  /**
+   * Names get the table that their column is taken from. Queries within are changed in place, since
+   * the library knows them already: there, names are those of columns of their own first.
+   */
   private final class Qualifying extends SqlShuttle {
     private final SqlJoin from;
     private final Set<String> shared;
@@ -83,7 +108,11 @@ final class OwnValidator extends SqlValidatorImpl {
 
     @Override
     public SqlNode visit(SqlCall call) {
-      return call.isA(SqlKind.QUERY) ? call : super.visit(call);
+      if (!call.isA(SqlKind.QUERY)) {
+        return super.visit(call);
+      }
+      inPlace(call);
+      return call;
     }
 
     @Override
@@ -91,6 +120,44 @@ final class OwnValidator extends SqlValidatorImpl {
       return id.isSimple() && shared.contains(id.getSimple())
           ? column(from, id.getSimple(), id.getParserPosition()).orElse(id)
           : id;
+    }
+
+    /** Goes through expressions, and changes the queries in them only. */
+    SqlBasicVisitor<Void> within() {
+      return new SqlBasicVisitor<>() {
+        @Override
+        public Void visit(SqlCall call) {
+          if (call.isA(SqlKind.QUERY)) {
+            inPlace(call);
+            return null;
+          }
+          return super.visit(call);
+        }
+      };
+    }
+
+    private void inPlace(SqlCall query) {
+      if (!(query instanceof SqlSelect select)) {
+        for (SqlNode part : query.getOperandList()) {
+          if (part instanceof SqlCall call && call.isA(SqlKind.QUERY)) {
+            inPlace(call);
+          }
+        }
+        return;
+      }
+      Set<String> left = new TreeSet<>(shared);
+      left.removeAll(columns(select.getFrom()));
+      if (left.isEmpty()) {
+        return;
+      }
+      Qualifying inner = new Qualifying(from, left);
+      select.setSelectList((SqlNodeList) select.getSelectList().accept(inner));
+      if (select.getWhere() != null) {
+        select.setWhere(select.getWhere().accept(inner));
+      }
+      if (select.getHaving() != null) {
+        select.setHaving(select.getHaving().accept(inner));
+      }
     }
   }
 }
