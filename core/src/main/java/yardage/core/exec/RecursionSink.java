@@ -1,10 +1,8 @@
 package yardage.core.exec;
 
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.function.Function;
-import java.util.function.IntConsumer;
 import yardage.core.column.*;
 import yardage.core.expr.ExpressionException;
 import yardage.core.plan.RecordCodec;
@@ -17,7 +15,8 @@ import yardage.core.plan.WorkingRows;
 
 /**
  * Takes the rows that a recursive query begins with, and adds to them round by round. Each round is
- * a run of the step's plan by itself, with all workers. Rows are held in memory.
+ * a run of the step's plan by itself, with all workers. Rows wait in memory or on disk; what tells
+ * rows that were there already is held in memory.
  */
 final class RecursionSink implements Holding {
   /** A query that goes on beyond would most likely not end. */
@@ -32,8 +31,11 @@ final class RecursionSink implements Holding {
   private final Type[] types;
   private final MemoryPool.Reservation reservation;
   private final KeyTable seen;
-  private final List<Batch> rows = new ArrayList<>();
-  private long bytes;
+
+  /** The rows of all rounds, and those of the last one. */
+  private final SpoolSink all;
+
+  private Round round;
 
   RecursionSink(
       WholeSpec spec,
@@ -51,55 +53,72 @@ final class RecursionSink implements Holding {
     this.types = spec.schema().fields().stream().map(Schema.Field::type).toArray(Type[]::new);
     this.seen = new KeyTable(types);
     this.reservation = context.memory().reservation(tally, spec.purpose());
+    this.all = new SpoolSink(spec.schema(), tally, context);
+    this.round = new Round();
+  }
+
+  /** The rows of one round. */
+  private final class Round {
+    private final SpoolSink rows = new SpoolSink(spec.schema(), tally, context);
+    private final BatchConsumer toAll = all.consumer(new Worker(0, context));
+    private final BatchConsumer toThis = rows.consumer(new Worker(0, context));
+    private boolean any;
+
+    /** Takes the rows of a batch that are new; they have no order. */
+    private void add(Batch batch) {
+      Batch more = recursion.keepsAll() ? batch : unseen(batch);
+      if (more.rowCount() > 0) {
+        Batch own = new Batch(more.columns(), more.rowCount(), 0).kept();
+        toAll.accept(own);
+        toThis.accept(own);
+        any = true;
+      }
+    }
   }
 
   @Override
   public BatchConsumer consumer(Worker worker) {
-    return batch -> add(batch.kept(), rows);
+    return this::add;
   }
 
-  /** Adds the rows of a batch that are new, to those of all rounds and to some. */
-  private synchronized void add(Batch batch, List<Batch> to) {
-    Batch more = recursion.keepsAll() ? batch : unseen(batch);
-    if (more.rowCount() > 0) {
-      bytes += more.sizeBytes();
-      reservation.resize(bytes + (recursion.keepsAll() ? 0 : seen.sizeBytes()));
-      to.add(more);
-    }
+  private synchronized void add(Batch batch) {
+    round.add(batch);
   }
 
   private Batch unseen(Batch batch) {
     int[] numbers = new int[batch.rowCount()];
     int before = seen.count();
     // As much again as the rows is what their keys may take; it is given back when it does not.
-    reservation.resize(bytes + seen.sizeBytes() + 2 * batch.sizeBytes() + (1 << 14));
+    reservation.resize(seen.sizeBytes() + 2 * batch.sizeBytes() + (1 << 14));
     seen.numberOf(batch.columns().toArray(Column[]::new), batch.rowCount(), numbers);
     int[] fresh = seen.firstRows(before, numbers, batch.rowCount());
     Arrays.sort(fresh);
     int n = fresh.length;
     tally.merged.add(batch.rowCount() - n);
+    reservation.resize(seen.sizeBytes());
     return n == batch.rowCount() ? batch : batch.gather(fresh, n);
   }
 
   @Override
   public void finish() {
-    List<Batch> delta = List.copyOf(rows);
-    for (int round = 0; !delta.isEmpty(); round++) {
+    for (int n = 0; round.any; n++) {
       context.cancel().check();
-      if (round == MOST_ROUNDS) {
+      if (n == MOST_ROUNDS) {
         throw new ExpressionException(
             "[%s] names itself without end: after %,d rounds it still gives rows; add a condition that ends it, as in WHERE depth < 100, or write UNION for UNION ALL where rows come again"
                 .formatted(recursion.name(), MOST_ROUNDS));
       }
-      List<Batch> last = delta;
-      Executor executor = new Executor(context, new Working(last), tallies);
-      List<Batch> next = new ArrayList<>();
-      for (Batch batch : executor.collect(recursion.step(), spec.step())) {
-        add(batch, next);
+      SpoolSink last = round.rows;
+      last.finish();
+      round = new Round();
+      try {
+        new Executor(context, new Working(last), tallies)
+            .run(recursion.step(), worker -> this::add, spec.step());
+      } finally {
+        last.release();
       }
-      rows.addAll(next);
-      delta = next;
     }
+    all.finish();
   }
 
   @Override
@@ -109,37 +128,21 @@ final class RecursionSink implements Holding {
 
   @Override
   public ScanSource source() {
-    return source(rows, n -> {});
-  }
-
-  /**
-   * Rows as a source of their own, in which batches have no order.
-   *
-   * @param read is told how many rows each batch has
-   */
-  private static ScanSource source(List<Batch> rows, IntConsumer read) {
-    return () ->
-        rows.stream()
-            .<ScanSource.Split>map(
-                b ->
-                    (worker, out) -> {
-                      read.accept(b.rowCount());
-                      out.accept(new Batch(b.columns(), b.rowCount(), 0));
-                    })
-            .toList();
+    return all.source();
   }
 
   @Override
   public void release() {
-    rows.clear();
+    round.rows.release();
+    all.release();
     reservation.close();
   }
 
   /** What the step reads: the rows of the last round, and all else as before. */
   private final class Working implements Endpoints {
-    private final List<Batch> last;
+    private final SpoolSink last;
 
-    Working(List<Batch> last) {
+    Working(SpoolSink last) {
       this.last = last;
     }
 
@@ -148,7 +151,19 @@ final class RecursionSink implements Holding {
       if (!(what instanceof WorkingRows working && working.name().equals(recursion.name()))) {
         return endpoints.source(what, counting, read);
       }
-      return RecursionSink.source(last, read.rowsIn::add);
+      ScanSource rows = last.source();
+      return () ->
+          rows.splits().stream()
+              .<ScanSource.Split>map(
+                  split ->
+                      (worker, out) ->
+                          split.read(
+                              worker,
+                              batch -> {
+                                read.rowsIn.add(batch.rowCount());
+                                out.accept(batch);
+                              }))
+              .toList();
     }
 
     @Override
