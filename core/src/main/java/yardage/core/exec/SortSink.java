@@ -130,6 +130,7 @@ final class SortSink implements Holding {
         long bytes = IntStream.range(0, runs.parts()).mapToLong(runs::rowBytes).sum();
         new Merge(runs, 0, runs.parts())
             .until(wanted, frameRows(bytes, rowCount), batch -> out.add(0, batch));
+        tally.filtered.add(Math.max(0, rowCount - wanted));
       }
       release();
       return out;
@@ -389,7 +390,7 @@ final class SortSink implements Holding {
         long[] sequences = new long[frameRows];
         int[] rows = new int[frameRows];
         int n = 0;
-        while (size > 0 && n < frameRows) {
+        while (size > 0 && n < frameRows && given + n < most) {
           int run = heap[0];
           for (int c = 0; c < columns.length; c++) {
             columns[c].append(frame[run].column(c), row[run]);

@@ -211,7 +211,9 @@ final class StageRunner {
         return new RecursionSink(
             together.spec(), recursion, of(together), context, endpoints, tallies);
       }
-      if (together.spec().what() instanceof GroupedStep step) {
+      if (together.spec().what() instanceof PickedStep step) {
+        return new PickSink(together.spec(), step, of(together), context);
+      } else if (together.spec().what() instanceof GroupedStep step) {
         return new GroupedSink(together.spec(), step, of(together), context);
       } else if (together.spec().what() instanceof WindowStep step) {
         return step.isTotals()

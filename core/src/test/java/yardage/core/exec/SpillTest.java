@@ -30,6 +30,7 @@ import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
+import yardage.core.step.SampleCount;
 import yardage.core.testing.LivePlans;
 import yardage.core.testing.RandomColumns;
 import yardage.core.testing.Rows;
@@ -397,6 +398,14 @@ class SpillTest {
         window(rows, keys == 0 ? new int[0] : new int[] {0}, List.of(SortKey.of(4, false)), calls),
         1 << 20,
         false);
+  }
+
+  @Test
+  void samplesOfMoreRowsThanMemoryTakes() {
+    List<Batch> rows = table(SEED, ROWS, 3_000, 2);
+    SampleCount half = new SampleCount(new int[] {2}, ROWS / 2, 7);
+    assertSame(
+        new PlanNode.Whole(scan(rows), half, "rows to sample from", TABLE, "op"), 1 << 20, false);
   }
 
   @Test

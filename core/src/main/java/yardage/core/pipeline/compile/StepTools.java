@@ -17,13 +17,13 @@ import yardage.core.column.NumberTypes;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.exec.RowStep;
-import yardage.core.exec.WholeStep;
 import yardage.core.expr.Expression;
 import yardage.core.lake.SortWithin;
 import yardage.core.pipeline.read.Located;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
+import yardage.core.plan.WholeDescription;
 import yardage.core.sql.Columns;
 import yardage.core.sql.OwnStep;
 import yardage.core.sql.PlanSession;
@@ -160,7 +160,7 @@ public final class StepTools {
                 (input, at) -> new PlanNode.Apply(input, step, schema, at)));
   }
 
-  static StepBody wholeStep(String name, String what, Schema schema, WholeStep step) {
+  static StepBody wholeStep(String name, String what, Schema schema, WholeDescription step) {
     return new StepBody(
         schema,
         rels ->

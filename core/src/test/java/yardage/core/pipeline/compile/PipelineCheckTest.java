@@ -297,21 +297,29 @@ class PipelineCheckTest {
         "[[400004, 400004]]",
         lake.query("select count(*), count(distinct roll) from t.w").toString());
 
+    lake.run(
+        pipeline(
+            "  once: {from: rolls, shape: {set: {n: row_number() over (order by roll)}}}\n  w: {from: once, write: {table: t.t}}\n"),
+        6 << 20);
+    assertEquals(
+        "[[400005, 1, 400005]]",
+        lake.query("select count(distinct n), min(n), max(n) from t.t").toString());
+
     RunFailedException e =
         assertThrows(
             RunFailedException.class,
             () ->
                 lake.run(
                     pipeline(
-                        "  once: {from: rolls, shape: {set: {n: row_number() over (order by roll)}}}\n  w: {from: once, write: {table: t.t}}\n"),
-                    3 << 20));
+                        "  once: {from: rolls, aggregate: {by: [loom], set: {n: list_of(roll)}}}\n  w: {from: once, write: {table: t.u}}\n"),
+                    6 << 20));
 
     assertEquals("memory", e.code());
     assertEquals("once", e.step());
     assertTrue(
         e.getMessage().contains("Step [once] needs") && e.getMessage().contains("raise run-memory"),
         e.getMessage());
-    assertEquals(1, lake.tables().size());
+    assertEquals(2, lake.tables().size());
     assertTrue(lake.lake().unsettledRuns().isEmpty());
   }
 
