@@ -208,10 +208,13 @@ final class ChunkDecoder extends PagedColumn {
         // Copied in strips that stay in the first cache: a loop over longs is twice as fast.
         LongBuffer all =
             ByteBuffer.wrap(b).order(ByteOrder.LITTLE_ENDIAN).position(at).asLongBuffer();
+        boolean few = true;
         for (int from = 0; from < n; from += STRIP) {
           int strip = Math.min(STRIP, n - from);
           all.get(from, longs, 0, strip);
-          found = keys.places(longs, strip, from, out, found);
+          int before = found;
+          found = keys.places(longs, strip, from, out, found, few);
+          few = found - before < strip / 16;
         }
         return found;
       }
