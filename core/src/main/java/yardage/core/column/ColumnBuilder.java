@@ -114,6 +114,10 @@ public abstract sealed class ColumnBuilder
     return nulls != null;
   }
 
+  public final boolean isNull(int at) {
+    return nulls != null && at >> 6 < nulls.length && Bits.get(nulls, at);
+  }
+
   public abstract void reserve(int more);
 
   /** Makes room at once for values of so many bytes, where they vary in length. */

@@ -19,6 +19,8 @@ abstract sealed class Accumulator
         CoMoments,
         Extreme,
         Distinct,
+        Foremost,
+        Commonest,
         GatheredValues {
   /** Makes room for groups {@code [0, groups)}. */
   abstract void ensure(int groups);
@@ -58,8 +60,8 @@ abstract sealed class Accumulator
     boolean overDistinct =
         switch (call.function().family()) {
           case COUNT, SUM, AVG, MOMENTS, SINGLE -> call.distinct();
-          // Extremes are the same; pairs take no DISTINCT; gathered values see to it themselves.
-          case EXTREME, PAIRS, PICKED, JOINED, PERCENTILE, LIST -> false;
+          // Extremes are the same; pairs take no DISTINCT; the others see to it themselves.
+          case EXTREME, PAIRS, FOREMOST, COMMONEST, RANKED, JOINED, PERCENTILE, LIST -> false;
         };
     if (overDistinct) {
       return new Distinct(call, cancel, argument);
@@ -79,7 +81,12 @@ abstract sealed class Accumulator
       case EXTREME, SINGLE -> new Extreme(call.function(), argument);
       case MOMENTS -> new Moments(call.function());
       case PAIRS -> new CoMoments(call.function());
-      case PICKED, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
+      case FOREMOST -> new Foremost(call, types);
+      case COMMONEST ->
+          argument.isNested()
+              ? new GatheredValues(call, cancel, types)
+              : new Commonest(argument, call.distinct());
+      case RANKED, JOINED, PERCENTILE, LIST -> new GatheredValues(call, cancel, types);
     };
   }
 

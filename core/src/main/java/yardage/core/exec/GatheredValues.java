@@ -144,7 +144,6 @@ final class GatheredValues extends Accumulator {
         Bits.set(nulls, g);
       }
       switch (call.function()) {
-        case LAST -> picked[g] = n == 0 ? -1 : part[n - 1];
         case PERCENTILE_DISC -> picked[g] = n == 0 ? -1 : part[atShare(n)];
         case MODE -> picked[g] = mode(columns.get(0), part, n);
         case JOINED -> joined(columns.get(0), part, n, texts);
@@ -154,7 +153,7 @@ final class GatheredValues extends Accumulator {
           listed += n;
         }
         default -> {
-          // FIRST was picked already.
+          // The others are computed elsewhere.
         }
       }
       offsets[g + 1] = listed;

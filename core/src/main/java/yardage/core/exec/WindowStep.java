@@ -109,7 +109,7 @@ public record WindowStep(int[] partition, List<SortKey> order, List<Call> calls)
                 ? new WindowSums.OfDistinct(call, rows, frames, memory)
                 : new WindowSums.OfAll(call, rows, frames);
         case EXTREME -> new WindowPicks.OfExtreme(call, rows, frames, memory);
-        case SINGLE, MOMENTS, PAIRS, PICKED, JOINED, PERCENTILE, LIST ->
+        case SINGLE, MOMENTS, PAIRS, FOREMOST, COMMONEST, RANKED, JOINED, PERCENTILE, LIST ->
             new WindowTotals(call, rows, frames, memory);
       };
     }

@@ -7,8 +7,9 @@ import yardage.core.column.Type;
 import yardage.core.plan.AggregateCall;
 
 /**
- * Any aggregate over frames. Rows are added as frames grow; where a frame loses rows it is begun
- * anew, which takes as many steps as it has rows.
+ * Any aggregate over frames. Moments grow with their frame; any other, and where a frame loses
+ * rows, is begun anew, which takes as many steps as the frame has rows. A frame that stays as it
+ * is, such as the whole partition, is computed once.
  */
 final class WindowTotals extends WindowFunction {
   private final AggregateCall call;
@@ -29,6 +30,9 @@ final class WindowTotals extends WindowFunction {
   /** The value of the frame from {@link #from} to {@link #to}; none yet when null. */
   private Column value;
 
+  /** Whether a total can grow once its value was asked for; others hand over what they hold. */
+  private final boolean grows;
+
   private ColumnBuilder values;
 
   WindowTotals(AggregateCall call, WindowRows rows, WindowFrames frames, WindowMemory memory) {
@@ -37,6 +41,23 @@ final class WindowTotals extends WindowFunction {
     this.frames = frames;
     this.memory = memory;
     this.cancel = rows.cancel();
+    grows =
+        !call.distinct()
+            && switch (call.function().family()) {
+              case MOMENTS, PAIRS -> true;
+              case COUNT,
+                  SUM,
+                  AVG,
+                  EXTREME,
+                  SINGLE,
+                  FOREMOST,
+                  COMMONEST,
+                  RANKED,
+                  JOINED,
+                  PERCENTILE,
+                  LIST ->
+                  false;
+            };
     ordinals = new int[1 + call.order().size()];
     types = new Type[ordinals.length];
     for (int i = 0; i < ordinals.length; i++) {
@@ -70,7 +91,7 @@ final class WindowTotals extends WindowFunction {
   void give(WindowBlock block, int first, int end) {
     for (int r = first; r < end; r++) {
       frames.find(block, r);
-      if (frames.from() != from) {
+      if (frames.from() != from || frames.to() > to && value != null && !grows) {
         begin(frames.from());
       }
       if (frames.to() > to) {

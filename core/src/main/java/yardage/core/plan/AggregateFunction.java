@@ -25,12 +25,12 @@ public enum AggregateFunction {
   REGR_SYY(Family.PAIRS),
   REGR_SXY(Family.PAIRS),
   /** The first and the last value by an order. */
-  FIRST(Family.PICKED),
-  LAST(Family.PICKED),
+  FIRST(Family.FOREMOST),
+  LAST(Family.FOREMOST),
   /** The value that is there most often. */
-  MODE(Family.PICKED),
+  MODE(Family.COMMONEST),
   /** The first value, in an order, at or behind which a share of all of them lies. */
-  PERCENTILE_DISC(Family.PICKED),
+  PERCENTILE_DISC(Family.RANKED),
   /** Texts with something between them. */
   JOINED(Family.JOINED),
   PERCENTILE(Family.PERCENTILE),
@@ -49,8 +49,11 @@ public enum AggregateFunction {
     MOMENTS,
     /** From the moments of two columns together. */
     PAIRS,
-    /** One of the values, told from the others by all of them. */
-    PICKED,
+    /** The value of the first or the last row. */
+    FOREMOST,
+    COMMONEST,
+    /** One of the values, told from the others by all of them in order. */
+    RANKED,
     JOINED,
     PERCENTILE,
     LIST

@@ -185,7 +185,7 @@ final class AggregatePlan {
       case MOMENTS, PAIRS, PERCENTILE -> Type.DOUBLE;
       case JOINED -> Type.VARCHAR;
       case LIST -> Type.list(argument);
-      case EXTREME, SINGLE, PICKED -> argument;
+      case EXTREME, SINGLE, FOREMOST, COMMONEST, RANKED -> argument;
     };
   }
 

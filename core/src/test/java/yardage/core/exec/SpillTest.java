@@ -195,7 +195,7 @@ class SpillTest {
           case SUM -> Type.decimal(18, 2);
           case JOINED -> Type.VARCHAR;
           case LIST -> Type.list(Type.decimal(9, 2));
-          case EXTREME, PICKED, SINGLE -> Type.decimal(9, 2);
+          case EXTREME, FOREMOST, COMMONEST, RANKED, SINGLE -> Type.decimal(9, 2);
         };
     List<SortKey> order =
         f == AggregateFunction.FIRST || f == AggregateFunction.LIST

@@ -144,7 +144,7 @@ class WindowsTest {
   }
 
   @ParameterizedTest
-  @ValueSource(ints = {1, 2, 3, 4, 5, 6})
+  @ValueSource(ints = {1, 2, 3})
   void areAsTheStandardSays(int seed) {
     SplittableRandom random = new SplittableRandom(seed);
     int[] partition = seed % 3 == 0 ? new int[0] : new int[] {PARTITION};

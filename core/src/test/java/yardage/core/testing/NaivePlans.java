@@ -258,6 +258,14 @@ public final class NaivePlans implements PlanNode.Visitor<List<List<Object>>> {
       case FIRST -> values.get(0);
       case LAST -> values.get(values.size() - 1);
       case LIST -> values;
+      case MODE -> {
+        List<Object> counted = values;
+        yield values.stream()
+            .min(
+                Comparator.<Object>comparingInt(v -> -Collections.frequency(counted, v))
+                    .thenComparing(NaivePlans::compare))
+            .get();
+      }
       default -> throw new UnsupportedOperationException(call.function().toString());
     };
   }

@@ -285,7 +285,7 @@ public final class RandomPlans {
         type.kind() == Type.Kind.INT
             || type.kind() == Type.Kind.BIGINT
             || type.kind() == Type.Kind.DECIMAL;
-    return switch (random.nextInt(type.isNested() ? 1 : 7)) {
+    return switch (random.nextInt(type.isNested() ? 1 : 8)) {
       case 1 ->
           new AggregateCall(AggregateFunction.COUNT, c, random.nextBoolean(), filter, Type.BIGINT);
       case 2 ->
@@ -300,6 +300,7 @@ public final class RandomPlans {
               : new AggregateCall(AggregateFunction.MAX, c, false, filter, type);
       case 4 -> new AggregateCall(AggregateFunction.FIRST, c, false, filter, type, order, "");
       case 5 -> new AggregateCall(AggregateFunction.LAST, c, false, filter, type, order, "");
+      case 7 -> new AggregateCall(AggregateFunction.MODE, c, false, filter, type);
       case 6 ->
           isPlain(in)
               ? new AggregateCall(
