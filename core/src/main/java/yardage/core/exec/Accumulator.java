@@ -19,6 +19,7 @@ abstract sealed class Accumulator
         CoMoments,
         Extreme,
         Distinct,
+        Elsewhere,
         Foremost,
         Commonest,
         GatheredValues {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
+import java.util.Objects;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.expr.Logic;
@@ -43,11 +44,15 @@ final class AggregateSink implements Holding {
 
   private final MemoryPool.Reservation merging;
 
+  /** Whether some calls have a group's values in order, and can have them so on disk. */
+  private final boolean ranks;
+
   AggregateSink(AggregateSpec spec, StepTally tally, ExecutionContext context) {
     this.spec = spec;
     this.tally = tally;
     this.context = context;
     this.merging = context.memory().reservation(tally, "groups");
+    this.ranks = spec.calls().stream().anyMatch(RankedValues::computes);
     this.keyTypes = Arrays.stream(spec.keys()).mapToObj(k -> spec.input().field(k).type()).toList();
     this.stateTypes = new ArrayList<>(keyTypes);
     for (AggregateCall call : spec.calls()) {
@@ -196,7 +201,12 @@ final class AggregateSink implements Holding {
           context.cancel().check();
           groups.addState(from.frame(part, f));
           if (!groups.fits()) {
-            if (groups.count <= 1 || level >= MOST_LEVELS) {
+            boolean large = groups.count <= 1 || level >= MOST_LEVELS;
+            if (large && ranks && further == null) {
+              groups.discard();
+              readRanked(from, part, out);
+              return;
+            } else if (large && !ranks) {
               turns.insist(groups.reservation, groups.sizeBytes());
             } else {
               further = further == null ? exchange() : further;
@@ -222,6 +232,52 @@ final class AggregateSink implements Holding {
     }
   }
 
+  /** As {@link #readPart}, of groups of which one has more values than memory takes. */
+  private void readRanked(Exchange from, int part, BatchConsumer out) {
+    Groups others = new Groups(0, true);
+    RankedValues[] ranked = new RankedValues[spec.calls().size()];
+    try (MemoryPool.Reservation frame = context.memory().reservation(tally, "groups")) {
+      for (int f = 0; f < from.frames(part); f++) {
+        context.cancel().check();
+        turns.insist(frame, 2 * from.rowBytes(part) / from.frames(part));
+        Batch batch = from.frame(part, f);
+        others.addState(batch);
+        turns.insist(others.reservation, others.sizeBytes());
+        int at = keyTypes.size();
+        for (int a = 0; a < ranked.length; a++) {
+          AggregateCall call = spec.calls().get(a);
+          int width = others.accumulators[a].stateTypes().size();
+          List<Column> state = batch.columns().subList(at, at + width);
+          at += width;
+          if (RankedValues.computes(call)) {
+            if (ranked[a] == null) {
+              List<Type> types =
+                  state.stream().map(s -> ((ListColumn) s).elements().type()).toList();
+              ranked[a] = new RankedValues(call, keyTypes, types, tally, context);
+            }
+            ranked[a].add(batch.columns().subList(0, keyTypes.size()), batch.rowCount(), state);
+          }
+        }
+      }
+      frame.resize(0);
+      int groups = others.count;
+      Column[] values = new Column[ranked.length];
+      for (int a = 0; a < ranked.length; a++) {
+        values[a] = ranked[a] == null ? null : ranked[a].values(others.table, groups);
+      }
+      List<Column> columns = others.build();
+      for (int a = 0; a < ranked.length; a++) {
+        if (values[a] != null) {
+          columns.set(keyTypes.size() + a, values[a]);
+        }
+      }
+      Groups.give(columns, groups, out);
+    } finally {
+      others.reservation.close();
+      Arrays.stream(ranked).filter(Objects::nonNull).forEach(RankedValues::close);
+    }
+  }
+
   @Override
   public void release() {
     workers.forEach(w -> w.reservation.close());
@@ -234,25 +290,43 @@ final class AggregateSink implements Holding {
 
   private final class Groups implements BatchConsumer {
     private final int level;
+    private final boolean unranked;
     private final MemoryPool.Reservation reservation =
         context.memory().reservation(tally, "groups");
     private KeyTable table;
     private Accumulator[] accumulators;
     private int[] numbers = new int[Batch.TARGET_ROWS];
     private int count;
+    private long folded;
 
     /**
      * @param level how often the groups' rows were cut into parts
      */
     Groups(int level) {
+      this(level, false);
+    }
+
+    /**
+     * @param unranked whether calls are left out that have values in order
+     */
+    Groups(int level, boolean unranked) {
       this.level = level;
+      this.unranked = unranked;
       begin();
     }
 
     private void begin() {
       table = new KeyTable(keyTypes.toArray(Type[]::new));
       accumulators =
-          spec.calls().stream().map(AggregateSink.this::accumulator).toArray(Accumulator[]::new);
+          spec.calls().stream()
+              .map(
+                  call -> {
+                    Accumulator own = accumulator(call);
+                    return unranked && RankedValues.computes(call)
+                        ? new Elsewhere(call.type(), own.stateTypes())
+                        : own;
+                  })
+              .toArray(Accumulator[]::new);
       count = 0;
     }
 
@@ -264,7 +338,7 @@ final class AggregateSink implements Holding {
       }
       TextRoom.accounted(() -> add(batch));
       if (!fits()) {
-        if (count <= 1) {
+        if (count <= 1 && !ranks) {
           reserve();
         } else {
           flush(spilled());
@@ -317,7 +391,18 @@ final class AggregateSink implements Holding {
         table.numberOf(keys, rows, numbers);
         ensure(table.count());
       }
-      tally.folded.add(rows - (count - before));
+      fold(rows - (count - before));
+    }
+
+    private void fold(long rows) {
+      folded += rows;
+      tally.folded.add(rows);
+    }
+
+    /** Gives up what was added, which will be added elsewhere. */
+    void discard() {
+      fold(-folded);
+      reservation.close();
     }
 
     private void ensure(int groups) {
@@ -367,11 +452,12 @@ final class AggregateSink implements Holding {
         Known known = known(PARTS);
         for (int p = 0; p < PARTS; p++) {
           int[] rows = known.rowsOfPart[p];
-          for (int from = 0; from < rows.length; from += Batch.TARGET_ROWS) {
+          for (int from = 0; from < rows.length; ) {
             context.cancel().check();
-            int[] some =
-                Arrays.copyOfRange(rows, from, Math.min(rows.length, from + Batch.TARGET_ROWS));
+            int to = from + LongLists.fit(known.groups, rows, from);
+            int[] some = Arrays.copyOfRange(rows, from, to);
             exchange.add(p, known.groups.gather(some, some.length));
+            from = to;
           }
         }
       }
@@ -381,23 +467,43 @@ final class AggregateSink implements Holding {
 
     /** All groups, cut into parts by their hashes. They are not to be added to any more. */
     Known known(int parts) {
-      List<Column> columns = new ArrayList<>(List.of(table.build()));
-      for (Accumulator accumulator : accumulators) {
-        columns.addAll(accumulator.state(count));
-      }
-      int[] partOf = new int[count];
-      Hashing.hash(columns.subList(0, keyTypes.size()).toArray(Column[]::new), count, partOf);
+      Batch groups = groups();
+      int n = groups.rowCount();
+      int[] partOf = new int[n];
+      Hashing.hash(groups.columns().subList(0, keyTypes.size()).toArray(Column[]::new), n, partOf);
       int[] sizes = new int[parts];
-      for (int g = 0; g < count; g++) {
+      for (int g = 0; g < n; g++) {
         partOf[g] = Cutter.part(partOf[g], level, parts);
         sizes[partOf[g]]++;
       }
       int[][] rows = new int[parts][];
       Arrays.setAll(rows, p -> new int[sizes[p]]);
-      for (int g = count - 1; g >= 0; g--) {
+      for (int g = n - 1; g >= 0; g--) {
         rows[partOf[g]][--sizes[partOf[g]]] = g;
       }
-      return new Known(new Batch(columns, count, 0), rows);
+      return new Known(groups, rows);
+    }
+
+    /** The keys of all groups, and what is known of each; of those with many values in pieces. */
+    private Batch groups() {
+      List<Column> columns = new ArrayList<>(List.of(table.build()));
+      List<List<Column>> nothing = new ArrayList<>();
+      columns.forEach(key -> nothing.add(List.of(key)));
+      for (int a = 0; a < accumulators.length; a++) {
+        List<Column> state = accumulators[a].state(count);
+        columns.addAll(state);
+        if (accumulators[a] instanceof GatheredValues) {
+          state.forEach(list -> nothing.add(List.of()));
+        } else {
+          Accumulator fresh = accumulator(spec.calls().get(a));
+          fresh.ensure(1);
+          fresh.state(1).forEach(none -> nothing.add(List.of(none)));
+        }
+      }
+      Batch cut = LongLists.cut(columns, count, nothing);
+      // Pieces of a group are folded into one again where they meet.
+      fold(count - cut.rowCount());
+      return cut;
     }
 
     /** Adds groups that {@link #flush} wrote. */
@@ -417,7 +523,10 @@ final class AggregateSink implements Holding {
     }
 
     void give(BatchConsumer out) {
-      List<Column> columns = build();
+      give(build(), count, out);
+    }
+
+    static void give(List<Column> columns, int count, BatchConsumer out) {
       for (int from = 0; from < count; from += Batch.TARGET_ROWS) {
         int to = Math.min(count, from + Batch.TARGET_ROWS);
         out.accept(BatchStore.slice(columns, from, to, from / Batch.TARGET_ROWS));

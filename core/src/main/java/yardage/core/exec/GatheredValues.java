@@ -1,7 +1,5 @@
 package yardage.core.exec;
 
-import java.math.BigDecimal;
-import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -144,7 +142,8 @@ final class GatheredValues extends Accumulator {
         Bits.set(nulls, g);
       }
       switch (call.function()) {
-        case PERCENTILE_DISC -> picked[g] = n == 0 ? -1 : part[atShare(n)];
+        case PERCENTILE_DISC ->
+            picked[g] = n == 0 ? -1 : part[(int) Shares.reached(call.parameter(), n)];
         case MODE -> picked[g] = mode(columns.get(0), part, n);
         case JOINED -> joined(columns.get(0), part, n, texts);
         case PERCENTILE -> numbers[g] = n == 0 ? 0 : percentile(columns.get(0), part, n);
@@ -215,18 +214,12 @@ final class GatheredValues extends Accumulator {
     out.append(text.toString());
   }
 
-  /** The first of so many places at which that share has been reached (SQL:2016, 10.9). */
-  private int atShare(int n) {
-    BigDecimal reached = new BigDecimal(call.parameter()).multiply(BigDecimal.valueOf(n));
-    return Math.max(0, reached.setScale(0, RoundingMode.CEILING).intValueExact() - 1);
-  }
-
   /** Between the two values nearest to that share, as {@code PERCENTILE_CONT} of SQL:2016 does. */
   private double percentile(Column values, int[] part, int n) {
-    double at = new BigDecimal(call.parameter()).doubleValue() * (n - 1);
+    double at = Shares.between(call.parameter(), n);
     int low = (int) Math.floor(at);
-    double a = number(values, part[low]);
-    return low + 1 < n ? a + (at - low) * (number(values, part[low + 1]) - a) : a;
+    double below = number(values, part[low]);
+    return Shares.value(at, below, low + 1 < n ? number(values, part[low + 1]) : below);
   }
 
   private static double number(Column values, int row) {

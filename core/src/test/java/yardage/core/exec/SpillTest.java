@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,6 +18,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -398,6 +400,40 @@ class SpillTest {
         window(rows, keys == 0 ? new int[0] : new int[] {0}, List.of(SortKey.of(4, false)), calls),
         1 << 20,
         false);
+  }
+
+  /** All rows as one group, four groups, and one heavy group among many. */
+  @ParameterizedTest
+  @CsvSource({"-1, 3000", "1, 3000", "0, 3000"})
+  void percentilesOfGroupsThatDoNotFit(int key, int keys) {
+    List<Batch> rows = table(SEED, ROWS, keys, 60);
+    int[] by = key < 0 ? new int[0] : new int[] {key};
+    List<AggregateCall> calls = new ArrayList<>();
+    for (boolean distinct : new boolean[] {false, true}) {
+      calls.add(
+          new AggregateCall(
+              AggregateFunction.PERCENTILE, 2, distinct, -1, Type.DOUBLE, List.of(), "0.37"));
+      calls.add(
+          new AggregateCall(
+              AggregateFunction.PERCENTILE_DISC,
+              4,
+              distinct,
+              -1,
+              Type.VARCHAR,
+              List.of(SortKey.of(4, true)),
+              "0.8"));
+    }
+    calls.add(new AggregateCall(AggregateFunction.COUNT, 3, false, -1, Type.BIGINT));
+    calls.add(
+        new AggregateCall(
+            AggregateFunction.LAST, 4, false, -1, Type.VARCHAR, List.of(SortKey.of(2, false)), ""));
+    List<Schema.Field> fields = new ArrayList<>();
+    Arrays.stream(by).forEach(k -> fields.add(TABLE.field(k)));
+    for (int i = 0; i < calls.size(); i++) {
+      fields.add(new Schema.Field("c" + i, calls.get(i).type()));
+    }
+    assertSame(
+        new PlanNode.Aggregate(scan(rows), by, calls, new Schema(fields), "op"), 1 << 20, false);
   }
 
   @Test
