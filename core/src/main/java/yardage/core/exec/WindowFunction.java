@@ -7,12 +7,7 @@ import yardage.core.column.Column;
  * of the window. One thread at a time.
  */
 abstract sealed class WindowFunction
-    permits WindowRanks,
-        WindowPicks.OfBefore,
-        WindowPicks.OfFrame,
-        WindowPicks.OfExtreme,
-        WindowSums,
-        WindowTotals {
+    permits WindowRanks, WindowPicks.OfBefore, WindowPicks.OfFrame, WindowSums, WindowTotals {
   /** Begins a block of so many rows. */
   abstract void start(int rows);
 

@@ -92,43 +92,32 @@ final class WindowPicks {
     }
   }
 
-  /** The value of a row of the frame, counted from either end. */
-  static final class OfFrame extends WindowFunction {
-    private final WindowStep.Nth call;
+  /** The value of one row of the frame. */
+  abstract static sealed class OfFrame extends WindowFunction permits Counted, OfExtreme {
     private final WindowFrames frames;
     private final WindowRows.Picker picker;
-    private final WindowRows.Cursor cursor;
 
-    /** Where values are skipped that are null: the rows of the frame that have one. */
-    private final PlaceQueue there;
-
-    private long seen;
-
-    OfFrame(WindowStep.Nth call, WindowRows rows, WindowFrames frames, WindowMemory memory) {
-      this.call = call;
+    private OfFrame(WindowRows rows, WindowFrames frames, int argument) {
       this.frames = frames;
-      picker = rows.picker(call.argument());
-      cursor = rows.cursor();
-      there = new PlaceQueue(memory);
+      picker = rows.picker(argument);
     }
 
     @Override
-    void start(int rows) {
+    final void start(int rows) {
       picker.start(rows);
     }
 
     @Override
-    void partition(long from, long to) {
+    final void partition(long from, long to) {
       frames.partition(from, to);
-      seen = from;
-      there.clear();
+      begin(from);
     }
 
     @Override
-    void give(WindowBlock block, int from, int to) {
+    final void give(WindowBlock block, int from, int to) {
       for (int r = from; r < to; r++) {
         frames.find(block, r);
-        long picked = call.skipNulls() ? withValue() : call.at() > 0 ? first() : last();
+        long picked = place(frames.from(), frames.to());
         if (picked < 0) {
           picker.none();
         } else {
@@ -137,22 +126,56 @@ final class WindowPicks {
       }
     }
 
-    private long first() {
-      long at = frames.from() + call.at() - 1;
-      return at < frames.to() ? at : -1;
+    @Override
+    final Column end() {
+      return picker.build();
     }
 
-    private long last() {
-      long at = frames.to() + call.at();
-      return at >= frames.from() ? at : -1;
+    /** Begins a partition. */
+    abstract void begin(long from);
+
+    /** The row of a frame; negative for none. Neither edge is before one that was asked for. */
+    abstract long place(long from, long to);
+  }
+
+  /** A row counted from either end of the frame. */
+  static final class Counted extends OfFrame {
+    private final WindowStep.Nth call;
+    private final WindowRows.Cursor cursor;
+
+    /** Where values are skipped that are null: the rows of the frame that have one. */
+    private final PlaceQueue there;
+
+    private long seen;
+
+    Counted(WindowStep.Nth call, WindowRows rows, WindowFrames frames, WindowMemory memory) {
+      super(rows, frames, call.argument());
+      this.call = call;
+      cursor = rows.cursor();
+      there = new PlaceQueue(memory);
     }
 
-    private long withValue() {
-      there.removeBefore(frames.from());
-      seen = Math.max(seen, frames.from());
+    @Override
+    void begin(long from) {
+      seen = from;
+      there.clear();
+    }
+
+    @Override
+    long place(long from, long to) {
+      if (call.skipNulls()) {
+        return withValue(from, to);
+      }
+      long at = call.at() > 0 ? from + call.at() - 1 : to + call.at();
+      return at >= from && at < to ? at : -1;
+    }
+
+    private long withValue(long from, long to) {
+      there.removeBefore(from);
+      seen = Math.max(seen, from);
       int few = Math.abs(call.at());
       // Counted from the front, no more rows need be known than that.
-      while (seen < frames.to() && !(call.at() > 0 && there.size() >= few)) {
+      while (seen < to && !(call.at() > 0 && there.size() >= few)) {
         cursor.to(seen);
         if (!cursor.isNull(call.argument())) {
           there.add(seen);
@@ -166,63 +189,42 @@ final class WindowPicks {
       int at = call.at() > 0 ? call.at() - 1 : there.size() + call.at();
       return at >= 0 && at < there.size() ? there.get(at) : -1;
     }
-
-    @Override
-    Column end() {
-      return picker.build();
-    }
   }
 
   /**
    * The least or the greatest value of the frame. Only rows that may become it are kept, each less
    * than those behind it, so that a row comes and goes once however wide frames are.
    */
-  static final class OfExtreme extends WindowFunction {
+  static final class OfExtreme extends OfFrame {
     private final int argument;
     private final boolean least;
-    private final WindowFrames frames;
-    private final WindowRows.Picker picker;
     private final WindowRows.Cursor one;
     private final WindowRows.Cursor other;
     private final PlaceQueue candidates;
     private long seen;
 
     OfExtreme(AggregateCall call, WindowRows rows, WindowFrames frames, WindowMemory memory) {
+      super(rows, frames, call.argument());
       this.argument = call.argument();
       this.least = call.function() == AggregateFunction.MIN;
-      this.frames = frames;
-      picker = rows.picker(argument);
       one = rows.cursor();
       other = rows.cursor();
       candidates = new PlaceQueue(memory);
     }
 
     @Override
-    void start(int rows) {
-      picker.start(rows);
-    }
-
-    @Override
-    void partition(long from, long to) {
-      frames.partition(from, to);
+    void begin(long from) {
       seen = from;
       candidates.clear();
     }
 
     @Override
-    void give(WindowBlock block, int from, int to) {
-      for (int r = from; r < to; r++) {
-        frames.find(block, r);
-        candidates.removeBefore(frames.from());
-        for (seen = Math.max(seen, frames.from()); seen < frames.to(); seen++) {
-          see();
-        }
-        if (candidates.size() == 0) {
-          picker.none();
-        } else {
-          picker.pick(candidates.get(0));
-        }
+    long place(long from, long to) {
+      candidates.removeBefore(from);
+      for (seen = Math.max(seen, from); seen < to; seen++) {
+        see();
       }
+      return candidates.size() == 0 ? -1 : candidates.get(0);
     }
 
     private void see() {
@@ -240,11 +242,6 @@ final class WindowPicks {
         candidates.removeLast();
       }
       candidates.add(seen);
-    }
-
-    @Override
-    Column end() {
-      return picker.build();
     }
   }
 }

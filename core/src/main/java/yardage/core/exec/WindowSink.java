@@ -69,7 +69,7 @@ final class WindowSink implements Holding {
   }
 
   /**
-   * @return false when the row go elsewhere
+   * @return false when rows go elsewhere
    */
   private synchronized boolean hold(Batch batch, Worker worker) {
     if (spilled) {

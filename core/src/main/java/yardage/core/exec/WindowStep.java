@@ -89,7 +89,7 @@ public record WindowStep(int[] partition, List<SortKey> order, List<Call> calls)
       implements Call {
     @Override
     public WindowFunction function(WindowRows rows, WindowStep step, WindowMemory memory) {
-      return new WindowPicks.OfFrame(this, rows, new WindowFrames(frame, rows, step), memory);
+      return new WindowPicks.Counted(this, rows, new WindowFrames(frame, rows, step), memory);
     }
   }
 
