@@ -17,7 +17,6 @@ abstract sealed class Accumulator
         Accumulator.DoubleSum,
         Moments,
         CoMoments,
-        Extreme,
         Distinct,
         Elsewhere,
         Foremost,
@@ -79,10 +78,9 @@ abstract sealed class Accumulator
           call.type().kind() == Type.Kind.DECIMAL
               ? new WideSum(true, argument, call.type())
               : new DoubleSum(true);
-      case EXTREME, SINGLE -> new Extreme(call.function(), argument);
       case MOMENTS -> new Moments(call.function());
       case PAIRS -> new CoMoments(call.function());
-      case FOREMOST -> new Foremost(call, types);
+      case EXTREME, SINGLE, FOREMOST -> new Foremost(call, types);
       case COMMONEST ->
           argument.isNested()
               ? new GatheredValues(call, cancel, types)

@@ -3,17 +3,22 @@ package yardage.core.exec;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.*;
+import yardage.core.expr.ExpressionException;
+import yardage.core.expr.Literal;
 import yardage.core.plan.AggregateCall;
 import yardage.core.plan.AggregateFunction;
 import yardage.core.plan.SortKey;
 
 /**
- * FIRST_OF and LAST_OF: the row of each group that comes first or last by an order, in a store that
- * is rewritten when half of it is stale. Rows whose value is null are skipped; values break ties,
- * so that the result does not depend on which worker came first.
+ * FIRST_OF and LAST_OF: the row of each group that comes first or last by an order; MIN and MAX, by
+ * the value alone; and the single value of a scalar subquery. Rows are in a store that is rewritten
+ * when half of it is stale. Those whose value is null are skipped; values break ties, so that the
+ * result does not depend on which worker came first.
  */
 final class Foremost extends Accumulator {
   private final boolean first;
+  private final boolean single;
+  private final boolean comparable;
   private final SortKey[] order;
   private final Type[] types;
   private ColumnBuilder[] kept;
@@ -24,9 +29,13 @@ final class Foremost extends Accumulator {
    * @param types of the argument, then of the columns to order by
    */
   Foremost(AggregateCall call, Type[] types) {
-    this.first = call.function() == AggregateFunction.FIRST;
+    AggregateFunction f = call.function();
+    this.first = f == AggregateFunction.FIRST || f == AggregateFunction.MIN;
+    this.single = f == AggregateFunction.SINGLE_VALUE;
     this.order = call.order().toArray(SortKey[]::new);
-    this.types = types;
+    // A null is a row, too: whether there is one stands beside the single value.
+    this.types = single ? new Type[] {types[0], Type.BOOLEAN} : types;
+    this.comparable = !types[0].isNested();
     this.kept = builders();
     Arrays.fill(placeOf, -1);
   }
@@ -52,12 +61,21 @@ final class Foremost extends Accumulator {
 
   @Override
   void addOrdered(int[] groups, int rows, Column[] columns) {
+    if (columns.length < types.length) {
+      addOrdered(
+          groups, rows, new Column[] {columns[0], Literal.of(Type.BOOLEAN, true).column(rows)});
+      return;
+    }
+    Column there = columns[single ? 1 : 0];
     for (int i = 0; i < rows; i++) {
-      if (columns[0].isNull(i)) {
+      if (there.isNull(i)) {
         continue;
       }
       int place = placeOf[groups[i]];
       if (place >= 0) {
+        if (single) {
+          throw new ExpressionException("A subquery used as a value gave more than one row");
+        }
         int c = compare(place, columns, i);
         if (first ? c <= 0 : c >= 0) {
           continue;
@@ -98,7 +116,7 @@ final class Foremost extends Accumulator {
         return order[k].descending() ? -c : c;
       }
     }
-    return types[0].isNested() ? 0 : kept[0].compareAt(place, columns[0], row);
+    return comparable ? kept[0].compareAt(place, columns[0], row) : 0;
   }
 
   /** Each group's row; nulls where there is none. */

@@ -156,4 +156,19 @@ class SqlLimitsTest {
 
     assertTrue(ended[0] instanceof CancelledException, String.valueOf(ended[0]));
   }
+
+  /** A null is a row as any other. */
+  @Test
+  void aValueIsOfOneRow() {
+    String query =
+        "select (select x from (values %s) as v(x) where x is null or x > 0) from (values (1)) as t(y)";
+    for (String rows :
+        List.of("(1), (2)", "(1), (cast(null as int))", "(cast(null as int)), (null)")) {
+      RuntimeException e =
+          assertThrows(RuntimeException.class, () -> lake.query(query.formatted(rows)), rows);
+      assertTrue(e.getMessage().contains("more than one row"), e.getMessage());
+    }
+    assertEquals("[[null]]", lake.query(query.formatted("(cast(null as int)), (0)")).toString());
+    assertEquals("[[3]]", lake.query(query.formatted("(3), (0)")).toString());
+  }
 }
