@@ -324,6 +324,7 @@ abstract sealed class WindowRows {
     }
 
     private Frame open(int ordinal) {
+      cancel().check();
       Frame frame = frames.computeIfAbsent(ordinal, o -> new Frame(o, run.frame(0, o)));
       if (frame.readers++ == 0) {
         idle.remove(frame);

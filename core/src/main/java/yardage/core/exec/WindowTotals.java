@@ -109,6 +109,7 @@ final class WindowTotals extends WindowFunction {
   private void add(long end) {
     Column[] columns = new Column[ordinals.length];
     while (to < end) {
+      cancel.check();
       int n = rows.piece(to, end, ordinals, columns);
       // It is held beside what it is copied from, and grows by half at most.
       long most =
