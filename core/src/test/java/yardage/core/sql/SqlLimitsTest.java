@@ -123,38 +123,56 @@ class SqlLimitsTest {
     assertEquals(0, memory.usedBytes(), "all memory is given back");
   }
 
+  /** Rows from a join of ten by ten by ten … rows, and a number for each. */
+  private static String product(int factors, String select) {
+    String ten = "(values 0, 1, 2, 3, 4, 5, 6, 7, 8, 9)";
+    String from =
+        IntStream.range(0, factors)
+            .mapToObj(i -> ten + " as t%d(x)".formatted(i))
+            .collect(Collectors.joining(", "));
+    String sum =
+        IntStream.range(0, factors)
+            .mapToObj(i -> "t%d.x".formatted(i))
+            .collect(Collectors.joining(" + "));
+    return select.formatted(sum, from);
+  }
+
   @Test
   void aJoinThatMultipliesWithoutEndStopsWhenItIsTold() throws Exception {
-    String ten = "(values 0, 1, 2, 3, 4, 5, 6, 7, 8, 9)";
-    StringBuilder from = new StringBuilder(ten + " as t0(x)");
-    StringBuilder sum = new StringBuilder("t0.x");
-    for (int i = 1; i < 12; i++) {
-      from.append(", ").append(ten).append(" as t%d(x)".formatted(i));
-      sum.append(" + t%d.x".formatted(i));
-    }
+    stopsWhenItIsTold(
+        product(12, "select count(*) from (select %s as n from %s) as v where n > 50"));
+  }
+
+  @Test
+  void aWindowWhoseFramesAreAllBegunAnewStopsWhenItIsTold() throws Exception {
+    stopsWhenItIsTold(
+        product(
+            6,
+            "select max(t) from (select percentile(n, 0.3) over (order by n rows 100000 preceding) as t from (select %s as n from %s) as v) as w"));
+  }
+
+  private static void stopsWhenItIsTold(String sql) throws InterruptedException {
     CancelToken cancel = new CancelToken();
-    Thread[] asker = new Thread[1];
+    MemoryPool memory = MemoryPool.root("the query", 256 << 20);
     Throwable[] ended = new Throwable[1];
-    asker[0] =
+    Thread asker =
         new Thread(
             () -> {
               try {
-                run(
-                    "select count(*) from %s where %s > 50".formatted(from, sum),
-                    MemoryPool.root("the query", 64 << 20),
-                    cancel);
+                run(sql, memory, cancel);
               } catch (Throwable t) {
                 ended[0] = t;
               }
             });
-    asker[0].start();
-    asker[0].join(1_500);
-    assertTrue(asker[0].isAlive(), "it has hours to go");
+    asker.start();
+    asker.join(2_500);
+    assertTrue(asker.isAlive(), "it has hours to go");
 
     cancel.cancel("enough");
-    asker[0].join(3_000);
+    asker.join(3_000);
 
     assertTrue(ended[0] instanceof CancelledException, String.valueOf(ended[0]));
+    assertEquals(0, memory.usedBytes(), "all memory is given back");
   }
 
   /** A null is a row as any other. */
