@@ -11,9 +11,8 @@ import yardage.core.column.*;
 final class Commonest extends Accumulator {
   private final Type argument;
   private final boolean distinct;
-  private final KeyTable pairs;
+  private final UnlikeValues values;
   private long[] counts = new long[64];
-  private int[] numbers = new int[0];
 
   /**
    * @param distinct whether each value counts once
@@ -21,50 +20,33 @@ final class Commonest extends Accumulator {
   Commonest(Type argument, boolean distinct) {
     this.argument = argument;
     this.distinct = distinct;
-    this.pairs = new KeyTable(new Type[] {Type.INT, argument});
+    this.values = new UnlikeValues(argument);
   }
 
   @Override
   void ensure(int groups) {}
 
   @Override
-  void add(int[] groups, int rows, Column values) {
-    int[] present = new int[rows];
-    int n = 0;
-    for (int i = 0; i < rows; i++) {
-      present[n] = i;
-      n += values.isNull(i) ? 0 : 1;
-    }
-    Column owners = new IntColumn(Type.INT, groups, null, rows).gather(present, n);
-    long[] once = new long[n];
+  void add(int[] groups, int rows, Column column) {
+    long[] once = new long[rows];
     Arrays.fill(once, 1);
-    count(owners, values.gather(present, n), n, once);
+    count(values.add(groups, rows, column), once);
   }
 
-  /**
-   * @param times how often each value counts
-   */
-  private void count(Column owners, Column values, int n, long[] times) {
-    numbers = numbers.length < n ? new int[n] : numbers;
-    pairs.numberOf(new Column[] {owners, values}, n, numbers);
-    if (pairs.count() > counts.length) {
-      counts = Arrays.copyOf(counts, Math.max(pairs.count(), 2 * counts.length));
+  /** Counts the {@code n} values that were added last, each so many times. */
+  private void count(int n, long[] times) {
+    if (values.count() > counts.length) {
+      counts = Arrays.copyOf(counts, Math.max(values.count(), 2 * counts.length));
     }
     for (int i = 0; i < n; i++) {
-      counts[numbers[i]] += times[i];
+      counts[values.numbers()[i]] += times[i];
     }
   }
 
   @Override
   void merge(int[] groups, int count, Accumulator other) {
     Commonest theirs = (Commonest) other;
-    Column[] found = theirs.pairs.build();
-    int n = found[0].size();
-    int[] mapped = new int[n];
-    for (int i = 0; i < n; i++) {
-      mapped[i] = groups[((IntColumn) found[0]).values()[i]];
-    }
-    count(new IntColumn(Type.INT, mapped, null, n), found[1], n, theirs.counts);
+    count(values.addAll(groups, theirs.values), theirs.counts);
   }
 
   @Override
@@ -74,30 +56,18 @@ final class Commonest extends Accumulator {
 
   @Override
   List<Column> state(int groups) {
-    Column[] found = pairs.build();
-    int n = found[0].size();
-    return Groupings.lists(
-        ((IntColumn) found[0]).values(),
-        n,
-        groups,
-        List.of(found[1], new LongColumn(Type.BIGINT, counts, null, n)));
+    return values.lists(groups, new LongColumn(Type.BIGINT, counts, null, values.count()));
   }
 
   @Override
   void addState(int[] groups, int count, List<Column> state) {
-    ListColumn values = (ListColumn) state.get(0);
-    int[] owners = Groupings.owners(values, groups, count);
     Column times = ((ListColumn) state.get(1)).elements();
-    count(
-        new IntColumn(Type.INT, owners, null, owners.length),
-        values.elements(),
-        owners.length,
-        ((LongColumn) times).values());
+    count(values.addLists(groups, count, (ListColumn) state.get(0)), ((LongColumn) times).values());
   }
 
   @Override
   Column build(int groups) {
-    Column[] found = pairs.build();
+    Column[] found = values.build();
     int[] best = new int[groups];
     Arrays.fill(best, -1);
     for (int i = 0; i < found[0].size(); i++) {
@@ -112,6 +82,6 @@ final class Commonest extends Accumulator {
 
   @Override
   long sizeBytes() {
-    return pairs.sizeBytes() + 8L * counts.length;
+    return values.sizeBytes() + 8L * counts.length;
   }
 }

@@ -137,7 +137,6 @@ final class GatheredValues extends Accumulator {
       int[] part = Arrays.copyOfRange(rows, starts[g], starts[g + 1]);
       order.sort(columns, part, cancel);
       int n = call.distinct() ? distinct(columns.get(0), part) : part.length;
-      picked[g] = n == 0 ? -1 : part[0];
       if (n == 0) {
         Bits.set(nulls, g);
       }
