@@ -486,24 +486,25 @@ final class AggregateSink implements Holding {
 
     /** The keys of all groups, and what is known of each; of those with many values in pieces. */
     private Batch groups() {
-      List<Column> columns = new ArrayList<>(List.of(table.build()));
-      List<List<Column>> nothing = new ArrayList<>();
-      columns.forEach(key -> nothing.add(List.of(key)));
+      List<LongLists.Known> known = new ArrayList<>();
       for (int a = 0; a < accumulators.length; a++) {
         List<Column> state = accumulators[a].state(count);
-        columns.addAll(state);
-        if (accumulators[a] instanceof GatheredValues) {
-          state.forEach(list -> nothing.add(List.of()));
-        } else {
-          Accumulator fresh = accumulator(spec.calls().get(a));
-          fresh.ensure(1);
-          fresh.state(1).forEach(none -> nothing.add(List.of(none)));
-        }
+        known.add(new LongLists.Known(state, nothing(a)));
       }
-      Batch cut = LongLists.cut(columns, count, nothing);
+      Batch cut = LongLists.cut(List.of(table.build()), count, known);
       // Pieces of a group are folded into one again where they meet.
       fold(count - cut.rowCount());
       return cut;
+    }
+
+    /** The state of a call where nothing is known; none where it is lists of values. */
+    private List<Column> nothing(int call) {
+      if (accumulators[call] instanceof GatheredValues) {
+        return List.of();
+      }
+      Accumulator fresh = accumulator(spec.calls().get(call));
+      fresh.ensure(1);
+      return fresh.state(1);
     }
 
     /** Adds groups that {@link #flush} wrote. */

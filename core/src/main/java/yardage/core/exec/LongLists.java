@@ -19,44 +19,52 @@ final class LongLists {
   private LongLists() {}
 
   /**
-   * @param columns of the groups
-   * @param nothing for each column its value, as one row, where nothing is known; the column itself
-   *     is given where it stays as it is (a key), and none where it is a list to be cut
+   * What an aggregate knows of groups.
+   *
+   * @param nothing the same columns with one row, where nothing is known; none where these are
+   *     lists to be cut
    */
-  static Batch cut(List<Column> columns, int groups, List<List<Column>> nothing) {
+  record Known(List<Column> state, List<Column> nothing) {
+    private boolean isCut() {
+      return nothing.isEmpty();
+    }
+  }
+
+  /** The keys of groups, and behind them all that is known. */
+  static Batch cut(List<Column> keys, int groups, List<Known> known) {
     int[] pieces = new int[groups];
     Arrays.fill(pieces, 1);
-    for (int c = 0; c < columns.size(); c++) {
-      for (int g = 0; nothing.get(c).isEmpty() && g < groups; g++) {
-        int more = (length(columns.get(c), g) + MOST_VALUES - 1) / MOST_VALUES;
+    for (Known k : known) {
+      for (int g = 0; k.isCut() && g < groups; g++) {
+        int more = (length(k.state().get(0), g) + MOST_VALUES - 1) / MOST_VALUES;
         pieces[g] = Math.max(pieces[g], more);
       }
     }
     int rows = Arrays.stream(pieces).sum();
+    List<Column> out = new ArrayList<>(keys);
     if (rows == groups) {
-      return new Batch(columns, groups, 0);
+      known.forEach(k -> out.addAll(k.state()));
+      return new Batch(out, groups, 0);
     }
     int[] owner = new int[rows];
-    int[] known = new int[rows];
+    int[] orNothing = new int[rows];
     int[] piece = new int[rows];
     for (int g = 0, r = 0; g < groups; g++) {
       for (int p = 0; p < pieces[g]; p++, r++) {
         owner[r] = g;
         piece[r] = p;
-        known[r] = p == 0 ? g : groups;
+        orNothing[r] = p == 0 ? g : groups;
       }
     }
-    List<Column> out = new ArrayList<>();
-    for (int c = 0; c < columns.size(); c++) {
-      Column column = columns.get(c);
-      List<Column> of = nothing.get(c);
-      if (of.isEmpty()) {
-        out.add(pieces((ListColumn) column, owner, piece));
-      } else if (of.get(0) == column) {
-        out.add(column.gather(owner, rows));
-      } else {
+    out.replaceAll(key -> key.gather(owner, rows));
+    for (Known k : known) {
+      for (int c = 0; c < k.state().size(); c++) {
+        Column column = k.state().get(c);
         out.add(
-            ColumnBuilder.concat(column.type(), List.of(column, of.get(0))).gather(known, rows));
+            k.isCut()
+                ? pieces((ListColumn) column, owner, piece)
+                : ColumnBuilder.concat(column.type(), List.of(column, k.nothing().get(c)))
+                    .gather(orNothing, rows));
       }
     }
     return new Batch(out, rows, 0);
