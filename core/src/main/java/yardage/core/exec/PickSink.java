@@ -72,22 +72,12 @@ final class PickSink implements Holding {
 
   @Override
   public ScanSource source() {
-    if (run == null) {
-      return BatchStore.source(() -> result);
-    }
-    return new ScanSource() {
-      @Override
-      public List<Split> splits() {
-        return List.of(
-            (worker, out) ->
-                run.read(0, b -> out.accept(b.withColumns(b.columns().subList(0, width)))));
-      }
-
-      @Override
-      public int inputs() {
-        return run.inputs();
-      }
-    };
+    return run == null
+        ? BatchStore.source(() -> result)
+        : run.source(
+            new Turns(),
+            (part, out) ->
+                run.read(part, b -> out.accept(b.withColumns(b.columns().subList(0, width)))));
   }
 
   @Override

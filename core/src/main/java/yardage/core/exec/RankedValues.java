@@ -92,8 +92,7 @@ final class RankedValues implements AutoCloseable {
         MemoryPool.Reservation claim = context.memory().reservation(tally, "groups")) {
       WindowRows.Run rows = new WindowRows.Run(run, inOrder, context.cancel());
       Distances distances = new Distances(rows);
-      int frames = Math.max(1, run.frames(0));
-      new WindowMemory(claim).add((rows.mostHeld() + 2) * (run.rowBytes(0) / frames + 1));
+      claim.resize(rows.mostBytes());
       int[] placeOf = new int[groups];
       Arrays.fill(placeOf, -1);
       ColumnBuilder out = ColumnBuilder.of(call.type());

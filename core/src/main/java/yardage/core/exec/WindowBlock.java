@@ -97,14 +97,10 @@ final class WindowBlock {
     for (int row = from; row < to; row++) {
       if (at + row == peersTo) {
         peersFrom = peersTo;
-        peersTo = unordered ? partitionTo : peersEnd(peersFrom);
+        peersTo = unordered ? partitionTo : rows.peersEnd(peersFrom, partitionTo, one, other);
       }
       firstPeer[row] = peersFrom;
       endPeer[row] = peersTo;
     }
-  }
-
-  private long peersEnd(long from) {
-    return rows.peersEnd(from, partitionTo, one, other);
   }
 }

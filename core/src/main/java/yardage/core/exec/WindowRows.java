@@ -312,9 +312,11 @@ abstract sealed class WindowRows {
       other = cursor();
     }
 
-    /** How many frames can be in memory at a time. */
-    int mostHeld() {
-      return Math.min(starts.length - 1, FRAMES_KEPT + cursors);
+    /** What rows take in memory at most: frames that are read, and one that is put together. */
+    long mostBytes() {
+      int frames = starts.length - 1;
+      long held = Math.min(frames, FRAMES_KEPT + cursors);
+      return (held + 2) * (run.rowBytes(0) / Math.max(1, frames) + 1);
     }
 
     Batch frame(int ordinal) {

@@ -174,8 +174,7 @@ final class WindowSink implements Holding {
       WindowRows.Run rows = new WindowRows.Run(run, step, context.cancel());
       WindowBlock block =
           new WindowBlock(step, rows, 0, SortSink.RUN_FRAME_ROWS, memory, context.cancel());
-      // Frames that are read, and one that is given, with what was computed.
-      memory.add((rows.mostHeld() + 2) * (run.rowBytes(0) / Math.max(1, frames) + 1));
+      memory.add(rows.mostBytes());
       for (int f = 0; f < frames; f++) {
         Batch frame = rows.frame(f);
         List<Column> columns = new ArrayList<>(frame.columns());
@@ -203,17 +202,7 @@ final class WindowSink implements Holding {
 
     @Override
     public ScanSource source() {
-      return new ScanSource() {
-        @Override
-        public List<Split> splits() {
-          return List.of((worker, out) -> through(run, out));
-        }
-
-        @Override
-        public int inputs() {
-          return run.inputs();
-        }
-      };
+      return run.source(new Turns(), (part, out) -> through(run, out));
     }
 
     @Override
