@@ -205,8 +205,7 @@ final class AggregatePlan {
       return Optional.of(AggregateFunction.PERCENTILE);
     }
     for (AggregateFunction f : AggregateFunction.values()) {
-      if ((f.isOfPairs() || f == AggregateFunction.PERCENTILE_DISC)
-          && f.name().equals(of.getName())) {
+      if (f.isOfPairs() && f.name().equals(of.getName())) {
         return Optional.of(f);
       }
     }
@@ -224,6 +223,7 @@ final class AggregatePlan {
           case STDDEV_SAMP -> AggregateFunction.STDDEV_SAMP;
           case MODE -> AggregateFunction.MODE;
           case PERCENTILE_CONT -> AggregateFunction.PERCENTILE;
+          case PERCENTILE_DISC -> AggregateFunction.PERCENTILE_DISC;
           case LISTAGG -> AggregateFunction.JOINED;
           case FIRST_VALUE -> AggregateFunction.FIRST;
           case LAST_VALUE -> AggregateFunction.LAST;
@@ -237,11 +237,16 @@ final class AggregatePlan {
     if (input instanceof Project p
         && p.getProjects().get(ordinal) instanceof RexLiteral literal
         && !literal.isNull()) {
-      return literal.getValue2() instanceof String text
-          ? text
-          : literal.getValueAs(BigDecimal.class).toPlainString();
+      return text(literal);
     }
     throw new UnsupportedSqlException(
         "Write the second argument of %s as a constant".formatted(call.getAggregation().getName()));
+  }
+
+  /** A constant text or number, as a call has it. */
+  static String text(RexLiteral literal) {
+    return literal.getValue2() instanceof String text
+        ? text
+        : literal.getValueAs(BigDecimal.class).toPlainString();
   }
 }

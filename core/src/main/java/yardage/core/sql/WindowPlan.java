@@ -174,11 +174,7 @@ final class WindowPlan {
       return "";
     }
     if (over.getOperands().get(1) instanceof RexLiteral literal && !literal.isNull()) {
-      return AggregatePlan.checked(
-          function,
-          literal.getValue2() instanceof String text
-              ? text
-              : literal.getValueAs(BigDecimal.class).toPlainString());
+      return AggregatePlan.checked(function, AggregatePlan.text(literal));
     }
     throw new UnsupportedSqlException(
         "Write the second argument of %s as a constant".formatted(over.getAggOperator().getName()));

@@ -37,7 +37,7 @@ final class WindowWords {
   static SqlNode inGroups(SqlWindow window, Set<SqlParserPos> places) {
     refuseExclusion(window);
     List<SqlNode> parts = window.getOperandList();
-    SqlNode rows = parts.stream().filter(p -> isTruth(p)).findFirst().orElseThrow();
+    SqlNode rows = parts.stream().filter(WindowWords::isTruth).findFirst().orElseThrow();
     SqlParserPos at = rows.getParserPosition();
     if (!places.contains(new SqlParserPos(at.getLineNum(), at.getColumnNum()))) {
       return window;

@@ -221,17 +221,17 @@ final class ShapeCompiler {
                             .formatted(name)));
         return Optional.empty();
       }
-      if (!collapse.contains(i) && !trim.contains(i) && !upper.contains(i) && !lower.contains(i)) {
-        items.add(StepTools.as(StepTools.identifier(from), name));
-        continue;
-      }
-      changes = true;
-      String value = StepTools.quoted(from);
-      value = collapse.contains(i) ? "COLLAPSE_BLANKS(" + value + ")" : value;
+      String column = StepTools.quoted(from);
+      String value = collapse.contains(i) ? "COLLAPSE_BLANKS(" + column + ")" : column;
       value = trim.contains(i) ? "TRIM(BOTH ' ' FROM " + value + ")" : value;
       value = upper.contains(i) ? "UPPER(" + value + ")" : value;
       value = lower.contains(i) ? "LOWER(" + value + ")" : value;
-      items.add(StepTools.as(tools.session.parseExpression(value, 1, 1), name));
+      boolean plain = value.equals(column);
+      changes |= !plain;
+      items.add(
+          StepTools.as(
+              plain ? StepTools.identifier(from) : tools.session.parseExpression(value, 1, 1),
+              name));
     }
     return changes ? tools.select(step, items, input) : Optional.of(same(input));
   }
