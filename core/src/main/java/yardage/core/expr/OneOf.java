@@ -75,10 +75,16 @@ public record OneOf(Expression operand, List<Literal> values) implements Express
 
   @Override
   public Column evaluate(Batch batch) {
+    if (operand instanceof Texts.Substring part && part.isConstant()) {
+      TextColumn whole = (TextColumn) part.operand().evaluate(batch);
+      byte[] out = new byte[whole.size()];
+      texts(whole, Optional.of(part), out);
+      return new BooleanColumn(out, whole.nulls(), out.length);
+    }
     Column column = operand.evaluate(batch);
     byte[] out = new byte[column.size()];
     if (column instanceof TextColumn text) {
-      texts(text, out);
+      texts(text, Optional.empty(), out);
     } else if (column instanceof IntColumn ints) {
       int[] x = ints.values();
       long[] wanted = wanted();
@@ -114,48 +120,32 @@ public record OneOf(Expression operand, List<Literal> values) implements Express
     return found;
   }
 
-  private void texts(TextColumn text, byte[] out) {
-    Entries wanted = Entries.of(values);
+  /**
+   * @param part of each text that is looked up; all of it when empty
+   */
+  private void texts(TextColumn text, Optional<Texts.Substring> part, byte[] out) {
+    TextSet wanted = TextSet.of(values);
     if (text.isDictionary()) {
-      Texts.byEntry(text, out, byEntry -> wanted.mark(text.entries(), byEntry));
+      Texts.byEntry(text, out, byEntry -> mark(wanted, text.entries(), part, byEntry));
     } else {
-      wanted.mark(text, out);
+      mark(wanted, text, part, out);
     }
   }
 
-  /** Texts by a hash of their bytes, with open addressing. */
-  private record Entries(TextColumn texts, int[] slots) {
-    static Entries of(List<Literal> values) {
-      TextBuilder builder = new TextBuilder();
-      values.forEach(v -> builder.appendAll(v.column(1)));
-      TextColumn texts = builder.build();
-      int[] slots = new int[Integer.highestOneBit(Math.max(1, texts.size())) * 4];
-      for (int e = 0; e < texts.size(); e++) {
-        int at = hash(texts.bytes(), texts.start(e), texts.end(e)) & slots.length - 1;
-        while (slots[at] != 0) {
-          at = at + 1 & slots.length - 1;
-        }
-        slots[at] = e + 1;
-      }
-      return new Entries(texts, slots);
+  private static void mark(
+      TextSet wanted, TextColumn text, Optional<Texts.Substring> part, byte[] out) {
+    if (part.isEmpty() && text.codes() == null) {
+      wanted.mark(text.bytes(), text.offsets(), 0, text.offsets(), 1, out);
+      return;
     }
-
-    private static int hash(byte[] bytes, int from, int to) {
-      int h = to - from;
-      for (int i = from; i < to; i++) {
-        h = 31 * h + bytes[i];
-      }
-      return h ^ h >>> 15;
+    int n = out.length;
+    int[] from = text.codes() == null ? Arrays.copyOf(text.offsets(), n) : new int[n];
+    int[] to = text.codes() == null ? Arrays.copyOfRange(text.offsets(), 1, n + 1) : new int[n];
+    for (int i = 0; text.codes() != null && i < n; i++) {
+      from[i] = text.start(i);
+      to[i] = text.end(i);
     }
-
-    void mark(TextColumn text, byte[] out) {
-      for (int i = 0; i < out.length; i++) {
-        int at = hash(text.bytes(), text.start(i), text.end(i)) & slots.length - 1;
-        while (slots[at] != 0 && !text.equalAt(i, texts, slots[at] - 1)) {
-          at = at + 1 & slots.length - 1;
-        }
-        out[i] = (byte) (slots[at] == 0 ? 0 : 1);
-      }
-    }
+    part.ifPresent(p -> p.narrow(text.bytes(), from, to));
+    wanted.mark(text.bytes(), from, 0, to, 0, out);
   }
 }

@@ -1,16 +1,26 @@
 package yardage.core.expr;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
 import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.text.Normalizer;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.Consumer;
 import yardage.core.column.*;
 
 /** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
 public final class Texts {
+  private static final VarHandle LONG =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+
+  private static final long HIGH_BITS = 0x8080808080808080L;
+
   private Texts() {}
 
   /**
@@ -146,12 +156,58 @@ public final class Texts {
   }
 
   /** {@code SUBSTRING(text FROM from [FOR length])}; {@code length} is absent for "to the end". */
-  public record Substring(
-      Expression operand, Expression from, java.util.Optional<Expression> length)
+  public record Substring(Expression operand, Expression from, Optional<Expression> length)
       implements Expression {
     @Override
     public Type type() {
       return Type.VARCHAR;
+    }
+
+    /** Whether the same places are cut out of each text, without an error. */
+    boolean isConstant() {
+      return whole(from).isPresent() && length.map(l -> whole(l).orElse(-1) >= 0).orElse(true);
+    }
+
+    private static OptionalLong whole(Expression place) {
+      return place instanceof Literal literal
+              && literal.value().orElse(null) instanceof Number number
+              && (literal.type().equals(Type.INT) || literal.type().equals(Type.BIGINT))
+          ? OptionalLong.of(number.longValue())
+          : OptionalLong.empty();
+    }
+
+    /**
+     * Of parts of some bytes, what is cut out of each.
+     *
+     * @param begins are moved
+     * @param ends are moved
+     */
+    void narrow(byte[] bytes, int[] begins, int[] ends) {
+      long first = whole(from).orElseThrow();
+      for (int i = 0; first > 1 && i < begins.length; i++) {
+        begins[i] = begin(bytes, begins[i], ends[i], first);
+      }
+      if (length.isPresent()) {
+        long count = whole(length.get()).orElseThrow();
+        for (int i = 0; i < begins.length; i++) {
+          ends[i] = end(bytes, begins[i], ends[i], first, count);
+        }
+      }
+    }
+
+    private static int begin(byte[] bytes, int start, int end, long first) {
+      return advance(bytes, start, end, first - 1);
+    }
+
+    /** The end of what begins at a byte. */
+    private static int end(byte[] bytes, int begin, int end, long first, long count) {
+      if (count < 0) {
+        throw new ExpressionException(
+            "Substring length [%d] must not be negative".formatted(count));
+      }
+      // From the first character there is, which may come behind the first that is asked for.
+      long left = first < 1 ? count - 1 + first : count;
+      return advance(bytes, begin, end, left);
     }
 
     @Override
@@ -169,16 +225,10 @@ public final class Texts {
           out.appendNull();
           continue;
         }
-        long begin = first.values()[i];
-        long stop = count == null ? Long.MAX_VALUE : begin + count.values()[i];
-        if (count != null && count.values()[i] < 0) {
-          throw new ExpressionException(
-              "Substring length [%d] must not be negative".formatted(count.values()[i]));
-        }
         byte[] bytes = text.bytes();
         int end = text.end(i);
-        int from = advance(bytes, text.start(i), end, begin - 1);
-        int to = advance(bytes, from, end, stop - Math.max(begin, 1));
+        int from = begin(bytes, text.start(i), end, first.values()[i]);
+        int to = count == null ? end : end(bytes, from, end, first.values()[i], count.values()[i]);
         out.append(bytes, from, to - from);
       }
       return out.build();
@@ -399,6 +449,13 @@ public final class Texts {
 
   /** The byte offset {@code count} code points after {@code at}, at most {@code end}. */
   static int advance(byte[] bytes, int at, int end, long count) {
+    // A few characters of one byte each are seen at once.
+    if (count > 0
+        && count <= Long.BYTES
+        && at + Long.BYTES <= bytes.length
+        && ((long) LONG.get(bytes, at) & HIGH_BITS >>> 64 - 8 * count) == 0) {
+      return (int) Math.min(at + count, end);
+    }
     while (count > 0 && at < end) {
       at++;
       while (at < end && (bytes[at] & 0xC0) == 0x80) {

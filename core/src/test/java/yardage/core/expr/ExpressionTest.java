@@ -92,6 +92,44 @@ class ExpressionTest {
         Optional.empty(), OneOf.of(wide, List.of(Literal.of(Type.INT, 1))), "each is compared");
   }
 
+  /** What is looked up without being cut out, beside what is. */
+  @Test
+  void partsOfTextsAreOneOfConstants() {
+    List<String> words = List.of("ta", "tensão", "🧵🪡 yarn", "a", "", "warp-beam-77", "warp-bea");
+    int seen = 0;
+    for (int round = 0; round < 300; round++) {
+      List<Object> rows = new ArrayList<>();
+      for (int i = 0; i < 40; i++) {
+        String text = words.get(random.nextInt(7)) + words.get(random.nextInt(7));
+        rows.add(random.nextInt(9) == 0 ? null : text);
+      }
+      Column column = Rows.column(Type.VARCHAR, rows);
+      Column shown =
+          random.nextBoolean() ? column : column.gather(random.ints(90, 0, 40).toArray(), 90);
+      Literal from = Literal.of(Type.INT, random.nextInt(-2, 9));
+      long count = random.nextInt(6) == 0 ? Long.MAX_VALUE : random.nextInt(12);
+      Optional<Expression> length =
+          random.nextInt(5) == 0 ? Optional.empty() : Optional.of(Literal.of(Type.BIGINT, count));
+      Expression part = new Texts.Substring(in(0, shown), from, length);
+      Column cut = part.evaluate(batch(shown));
+      List<Literal> constants = new ArrayList<>();
+      for (int i = random.nextInt(1, 12); i > 0; i--) {
+        Object value = cut.value(random.nextInt(cut.size()));
+        constants.add(Literal.of(Type.VARCHAR, value == null ? "none" : value));
+      }
+      Column found = new OneOf(part, constants).evaluate(batch(shown));
+      Column apart = new OneOf(in(0, cut), constants).evaluate(batch(cut));
+      assertEquals(values(apart), values(found), part + " " + constants);
+      List<Object> wanted = constants.stream().map(c -> c.value().orElseThrow()).toList();
+      for (int i = 0; i < cut.size(); i++) {
+        assertEquals(
+            cut.isNull(i) ? null : wanted.contains(cut.value(i)), found.value(i), part.toString());
+      }
+      seen += values(found).contains(false) ? 1 : 0;
+    }
+    assertTrue(seen > 100, "seen: " + seen);
+  }
+
   /** One of few values, as a column gives it. */
   private Object small(Type type) {
     int n = random.nextInt(-12, 12);
@@ -359,6 +397,8 @@ class ExpressionTest {
     "tensão, -5, 3, ''",
     "abc, 2, 99, bc",
     "abc, 9, 1, ''",
+    "abc, -2147483648, 2147483647, ''",
+    "abc, 2, 2147483647, bc",
     "🧵🪡x, 2, 1, 🪡"
   })
   void substringsCountCodePoints(String text, int from, int length, String expected) {
