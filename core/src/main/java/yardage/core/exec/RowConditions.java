@@ -30,7 +30,7 @@ final class RowConditions {
       } else if (s instanceof HeldKeys keys) {
         ((JoinSink) earlier.get(keys.stage()))
             .keyRange(keys.key())
-            .map(r -> r.at(keys.column()))
+            .map(r -> r.at(keys.column()).once(keys.once()))
             .ifPresent(out::add);
       }
     }
@@ -53,7 +53,7 @@ final class RowConditions {
             ? Optional.of(KeyBits.of(keys, b.smallest(), (int) apart + 1))
             : Optional.empty();
     return isInt
-        ? new KeyRange(0, (int) b.smallest(), (int) b.largest(), which)
-        : new KeyRange(0, b.smallest(), b.largest(), which);
+        ? new KeyRange(0, (int) b.smallest(), (int) b.largest(), false, which)
+        : new KeyRange(0, b.smallest(), b.largest(), false, which);
   }
 }

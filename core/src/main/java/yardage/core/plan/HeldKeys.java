@@ -5,10 +5,12 @@ package yardage.core.plan;
  *
  * @param stage that builds the join
  * @param key its place among the keys of the join
+ * @param once whether one row of each key comes to the same as all of them, where nothing else is
+ *     sought
  */
-public record HeldKeys(int column, int stage, int key) implements Sought {
+public record HeldKeys(int column, int stage, int key, boolean once) implements Sought {
   @Override
   public HeldKeys at(int other) {
-    return new HeldKeys(other, stage, key);
+    return new HeldKeys(other, stage, key, once);
   }
 }

@@ -1,5 +1,6 @@
 package yardage.core.plan;
 
+import java.util.function.LongConsumer;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
 import yardage.core.column.IntColumn;
@@ -10,11 +11,13 @@ public final class KeyBits {
   private final long smallest;
   private final int count;
   private final long[] bits;
+  private final int size;
 
-  private KeyBits(long smallest, int count) {
+  private KeyBits(long smallest, int count, long[] bits) {
     this.smallest = smallest;
     this.count = count;
-    bits = Bits.allocate(count);
+    this.bits = bits;
+    this.size = Bits.count(bits, count);
   }
 
   /**
@@ -25,13 +28,32 @@ public final class KeyBits {
    * @param count of the numbers from the smallest to the largest
    */
   public static KeyBits of(Column keys, long smallest, int count) {
-    KeyBits out = new KeyBits(smallest, count);
+    long[] bits = Bits.allocate(count);
     for (int r = 0; r < keys.size(); r++) {
       if (!keys.isNull(r)) {
-        Bits.set(out.bits, (int) (value(keys, r) - smallest));
+        Bits.set(bits, (int) (value(keys, r) - smallest));
       }
     }
-    return out;
+    return new KeyBits(smallest, count, bits);
+  }
+
+  /** A number alone. */
+  public static KeyBits of(long only) {
+    return new KeyBits(only, 1, new long[] {1});
+  }
+
+  /** How many different ones there are. */
+  public int size() {
+    return size;
+  }
+
+  /** Gives each, in order. */
+  public void forEach(LongConsumer taker) {
+    for (int w = 0; w < bits.length; w++) {
+      for (long left = bits[w]; left != 0; left &= left - 1) {
+        taker.accept(smallest + 64L * w + Long.numberOfTrailingZeros(left));
+      }
+    }
   }
 
   private static long value(Column column, int row) {

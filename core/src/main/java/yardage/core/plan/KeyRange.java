@@ -9,12 +9,20 @@ import java.util.Optional;
  * @param column its place among those that the scan gives
  * @param smallest as {@link ColumnPredicate#value} has it; above {@code largest} where no row
  *     counts
+ * @param once whether one row of each value comes to the same as all of them, where no other
+ *     condition is
  * @param which of the values in between there are; empty where that would take too much room
  */
-public record KeyRange(int column, Object smallest, Object largest, Optional<KeyBits> which)
+public record KeyRange(
+    int column, Object smallest, Object largest, boolean once, Optional<KeyBits> which)
     implements RowCondition {
   /** The same of another column. */
   public KeyRange at(int other) {
-    return new KeyRange(other, smallest, largest, which);
+    return new KeyRange(other, smallest, largest, once, which);
+  }
+
+  /** The same where one row of each value is enough, or where it is not. */
+  public KeyRange once(boolean enough) {
+    return new KeyRange(column, smallest, largest, enough, which);
   }
 }

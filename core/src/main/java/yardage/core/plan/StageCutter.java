@@ -150,7 +150,7 @@ public final class StageCutter {
       int right = stage(join.right(), new Output.Build(spec), ofRight(spec));
       if (spec.prunes()) {
         for (int k = 0; k < spec.leftKeys().length; k++) {
-          ofLeft.add(new HeldKeys(spec.leftKeys()[k], right, k));
+          ofLeft.add(new HeldKeys(spec.leftKeys()[k], right, k, onlyMarks(join)));
         }
       }
       List<List<Stage.Chain>> phases =
@@ -158,6 +158,19 @@ public final class StageCutter {
       // Right rows that nothing matched; and all rows, where the join works by parts.
       phases.addAll(rows(right, join.spec().step()));
       return phases;
+    }
+
+    /** Whether a left row only tells which right rows have a match, as any other of its key. */
+    private static boolean onlyMarks(PlanNode.Join join) {
+      PlanNode left = join.left();
+      while (left instanceof PlanNode.Project project) {
+        left = project.input();
+      }
+      JoinSpec spec = join.spec();
+      return !spec.kind().givesLeft()
+          && spec.residual().isEmpty()
+          && spec.leftKeys().length == 1
+          && left instanceof PlanNode.Scan;
     }
 
     /**

@@ -82,7 +82,8 @@ public final class StageText {
 
   private static String words(Sought sought) {
     return sought instanceof HeldKeys keys
-        ? "$%d among key %d of stage %d".formatted(keys.column(), keys.key(), keys.stage())
+        ? "$%d among key %d of stage %d%s"
+            .formatted(keys.column(), keys.key(), keys.stage(), keys.once() ? ", each once" : "")
         : "$%d with %s".formatted(sought.column(), words(((ColumnCondition) sought).condition()));
   }
 

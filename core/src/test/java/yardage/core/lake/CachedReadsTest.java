@@ -184,6 +184,63 @@ class CachedReadsTest {
     assertEquals(same, order);
   }
 
+  /** Numbers whose places were sorted out, of one column with nulls and of two files. */
+  @Test
+  void rowsAreLookedUpOnceAColumnWasAskedForKeys() {
+    SplittableRandom random = new SplittableRandom(Long.getLong("yardage.seed", 31));
+    StringBuilder rows = new StringBuilder("bale,lot,weight,spun,grade\n");
+    for (int i = 0; i < 120_000; i++) {
+      rows.append(
+          "%d,%s,%d.50,2026-%02d-03,%d\n"
+              .formatted(
+                  random.nextLong(4_000_000_000L),
+                  i % 11 == 0 ? "" : random.nextInt(9_000),
+                  random.nextInt(40_000),
+                  1 + i / 60_000,
+                  i % 5));
+    }
+    TestLake plain = new TestLake(folder.resolve("plain"));
+    landBales(lake, rows.toString());
+    landBales(plain, rows.toString());
+    List<String> queries =
+        List.of(
+            "select l.colour, count(*), sum(b.weight), min(b.bale) from t.bales b join t.lots l on l.lot = b.lot group by l.colour order by l.colour",
+            "select count(*), sum(b.bale), max(b.grade) from t.bales b join t.lots l on l.lot = b.lot where b.grade > 2 and l.colour = 'red'",
+            "select count(*), min(bale), max(weight) from t.bales where lot = 4711",
+            "select count(*), max(l.lot), min(l.colour) from t.lots l where exists (select * from t.bales b where b.lot = l.lot)",
+            "select count(*), max(l.lot), min(l.colour) from t.lots l where not exists (select * from t.bales b where b.lot = l.lot)",
+            "select count(*), sum(grade), sum(lot) from t.bales where weight = 17.50");
+    for (String query : queries) {
+      List<List<Object>> expected = plain.query(query);
+      assertTrue((Long) expected.get(0).get(expected.get(0).size() - 3) > 0, expected::toString);
+      for (int i = 0; i < 4; i++) {
+        assertEquals(expected, lake.query(query), query);
+      }
+      long claimed = memory.limitBytes() - memory.usedBytes() + 100_000;
+      assertTrue(memory.tryReserve(claimed));
+      memory.release(claimed);
+      assertEquals(expected, lake.query(query), "some of what was kept is gone");
+    }
+    long chunks = cache.heldBytes();
+    for (int i = 0; i < 4; i++) {
+      lake.query("select count(*), min(spun), max(grade) from t.bales where bale = 123456789");
+    }
+    // The numbers were there before.
+    assertTrue(cache.heldBytes() - chunks > 4 * 120_000, "four bytes for the place of each row");
+  }
+
+  private static void landBales(TestLake lake, String rows) {
+    lake.file("bales/1.csv", rows);
+    lake.file("lots/1.csv", "lot,colour\n17,red\n4711,blue\n8999,red\n12000,none\n");
+    lake.declare(
+        "feed: bales\nfiles: bales/*\ntext: {}\ncolumns: {bale: bigint, lot: int, weight: \"decimal(9, 2)\", spun: date, grade: int}\n");
+    lake.declare("feed: lots\nfiles: lots/*\ntext: {}\ncolumns: {lot: int, colour: varchar}\n");
+    lake.run(
+        "pipeline: bales\nsteps:\n  bales: {read: {feed: bales}}\n  keep: {from: bales, write: {table: t.bales, partition: [\"month(spun)\"]}}\n");
+    lake.run(
+        "pipeline: lots\nsteps:\n  lots: {read: {feed: lots}}\n  keep: {from: lots, write: {table: t.lots}}\n");
+  }
+
   private static int splits(LakeTable table) {
     return table
         .scan(new int[] {0, 1, 4}, List.of(), List.of(), new StepTally("r", "r"), file -> true)

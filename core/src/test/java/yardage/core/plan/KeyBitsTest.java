@@ -1,8 +1,11 @@
 package yardage.core.plan;
 
 import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
 import java.util.SplittableRandom;
 import java.util.stream.IntStream;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -18,6 +21,10 @@ class KeyBitsTest {
     SplittableRandom random = new SplittableRandom(keys);
     long[] held = random.ints(keys, 0, 800).mapToLong(i -> smallest + i).sorted().toArray();
     KeyBits bits = KeyBits.of(new LongColumn(Type.BIGINT, held, null, keys), smallest, 800);
+    List<Long> each = new ArrayList<>();
+    bits.forEach(each::add);
+    assertEquals(Arrays.stream(held).distinct().boxed().toList(), each);
+    assertEquals(each.size(), bits.size());
     long[] values = new long[1_000];
     for (int i = 0; i < values.length; i++) {
       // Some are far away, so that the difference from the smallest wraps around.

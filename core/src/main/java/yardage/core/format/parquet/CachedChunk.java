@@ -18,8 +18,10 @@ import yardage.core.exec.ReadCache;
  * One column of a row group: its dictionary, and its pages as they are encoded, inflated.
  *
  * @param values how many there are, with nulls
+ * @param asked for few keys
  */
-record CachedChunk(Optional<Column> dictionary, List<DataPageV1> pages, long values) {
+record CachedChunk(
+    Optional<Column> dictionary, List<DataPageV1> pages, long values, KeyLookup.Asked asked) {
   /** What a page takes beside its bytes. */
   private static final long PAGE_BYTES = 160;
 
@@ -89,7 +91,8 @@ record CachedChunk(Optional<Column> dictionary, List<DataPageV1> pages, long val
         passed.add(kept);
         values += kept.getValueCount();
         if (values == valueCount()) {
-          slot.fill(new CachedChunk(dictionary, List.copyOf(passed), values));
+          slot.fill(
+              new CachedChunk(dictionary, List.copyOf(passed), values, new KeyLookup.Asked()));
         }
         return Optional.of(kept);
       }

@@ -25,6 +25,7 @@ import yardage.core.exec.ReadCache;
 import yardage.core.expr.Conform;
 import yardage.core.expr.Literal;
 import yardage.core.format.FileFormatException;
+import yardage.core.plan.KeyRange;
 import yardage.core.plan.RowCondition;
 import yardage.core.storage.Place;
 
@@ -40,6 +41,7 @@ public final class DataFileReader implements AutoCloseable {
 
   private final Place file;
   private final ReadCache cache;
+  private final KeyLookup lookup;
   private final long fileBytes;
   private final ParquetMetadata footer;
   private Optional<ParquetFileReader> opened = Optional.empty();
@@ -66,6 +68,7 @@ public final class DataFileReader implements AutoCloseable {
   public DataFileReader(Place file, ReadCache cache, long fileBytes) {
     this.file = file;
     this.cache = cache;
+    this.lookup = new KeyLookup(cache);
     this.fileBytes = fileBytes;
     FooterKey key = new FooterKey(file.toString(), fileBytes);
     try {
@@ -88,6 +91,7 @@ public final class DataFileReader implements AutoCloseable {
   private DataFileReader(Place file, ReadCache cache, long fileBytes, ParquetMetadata footer) {
     this.file = file;
     this.cache = cache;
+    this.lookup = new KeyLookup(cache);
     this.fileBytes = fileBytes;
     this.footer = footer;
   }
@@ -179,7 +183,8 @@ public final class DataFileReader implements AutoCloseable {
       long rows = range.to() - range.from();
       PagedColumn[] decoders = decoders(pages, wanted, schema, chosen);
       skip(decoders, range.from());
-      RowSieve sieve = new RowSieve(decoders, counting);
+      RowSieve sieve =
+          new RowSieve(decoders, range.from(), counting, found(range, wanted, counting));
       long sequence = ((long) ordinal << 14) - 1;
       while (rows > 0) {
         int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
@@ -216,6 +221,34 @@ public final class DataFileReader implements AutoCloseable {
       throw new UncheckedIOException(
           "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
     }
+  }
+
+  /** The fewest rows that one of some conditions leaves, where they are known by their keys. */
+  private Optional<int[]> found(RowRange range, List<Wanted> wanted, List<RowCondition> counting) {
+    MessageType schema = footer.getFileMetaData().getSchema();
+    Optional<int[]> fewest = Optional.empty();
+    boolean once = counting.size() == 1 && counting.get(0) instanceof KeyRange only && only.once();
+    for (RowCondition condition : counting) {
+      Wanted column = wanted.get(condition.column());
+      List<ColumnDescriptor> leaves =
+          find(schema, column).map(field -> leaves(schema, field)).orElse(List.of());
+      if (leaves.size() != 1
+          || column.type().isNested()
+          || !(ValueTest.of(condition).orElse(null) instanceof ValueTest.Key asked)) {
+        continue;
+      }
+      CachedChunk.Key key = key(range.rowGroup(), leaves.get(0), column.type());
+      Optional<int[]> rows =
+          cache
+              .get(key)
+              .flatMap(
+                  chunk ->
+                      lookup.rows(key, chunk, leaves.get(0), asked.keys(), once, range.from() > 0));
+      if (rows.isPresent() && (fewest.isEmpty() || rows.get().length < fewest.get().length)) {
+        fewest = rows;
+      }
+    }
+    return fewest;
   }
 
   private static void skip(PagedColumn[] decoders, long rows) throws IOException {

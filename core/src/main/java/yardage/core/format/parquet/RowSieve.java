@@ -2,6 +2,7 @@ package yardage.core.format.parquet;
 
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
@@ -23,6 +24,13 @@ final class RowSieve {
   /** Tried in this order. */
   private final List<Condition> conditions;
 
+  /** Rows of the row group that may count, in order; empty when all may. */
+  private final Optional<int[]> found;
+
+  /** Of the next row, in the row group. */
+  private long at;
+
+  private int nextFound;
   private boolean isOrdered;
   private final int[] places = new int[ChunkEncoder.PAGE_ROWS];
 
@@ -46,7 +54,14 @@ final class RowSieve {
     }
   }
 
-  RowSieve(PagedColumn[] columns, List<RowCondition> counting) {
+  /**
+   * @param columns that have their first row at {@code from} of the row group
+   * @param found rows of the row group that may count, in order; empty when all may
+   */
+  RowSieve(PagedColumn[] columns, long from, List<RowCondition> counting, Optional<int[]> found) {
+    this.found = found;
+    this.at = from;
+    nextFound = found.map(rows -> firstFrom(rows, from)).orElse(0);
     conditions =
         counting.stream()
             .flatMap(
@@ -55,6 +70,21 @@ final class RowSieve {
                         .flatMap(c -> ValueTest.of(condition).map(test -> new Condition(c, test)))
                         .stream())
             .collect(Collectors.toCollection(ArrayList::new));
+  }
+
+  /** The place of the first row at or behind one. */
+  private static int firstFrom(int[] rows, long from) {
+    int at = Arrays.binarySearch(rows, (int) from);
+    return at < 0 ? -at - 1 : at;
+  }
+
+  /** Puts those of the next rows that were found into their places. */
+  private int found(int[] all, int rows) {
+    int n = 0;
+    while (nextFound < all.length && all[nextFound] < at + rows) {
+      places[n++] = (int) (all[nextFound++] - at);
+    }
+    return n;
   }
 
   private static boolean isFew(long some, long of) {
@@ -74,6 +104,11 @@ final class RowSieve {
     }
     int[] from = ALL;
     int left = rows;
+    if (found.isPresent()) {
+      left = found(found.get(), rows);
+      from = places;
+    }
+    at += rows;
     for (Condition c : conditions) {
       if (left > 0 && c.isWorthIt()) {
         int now = c.column.meeting(rows, c.test, from, left, places);

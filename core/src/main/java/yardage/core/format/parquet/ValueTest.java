@@ -2,9 +2,12 @@ package yardage.core.format.parquet;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.OptionalLong;
 import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
+import yardage.core.column.Type;
+import yardage.core.expr.Comparison;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Literal;
@@ -19,9 +22,29 @@ abstract sealed class ValueTest {
 
   /** The test of a condition; empty where there is nothing to test values by. */
   static Optional<ValueTest> of(RowCondition condition) {
-    return condition instanceof KeyRange range
-        ? range.which().map(Key::new)
-        : Optional.of(new Condition(((ColumnCondition) condition).condition()));
+    if (condition instanceof KeyRange range) {
+      return range.which().map(Key::new);
+    }
+    Expression told = ((ColumnCondition) condition).condition();
+    return Optional.of(
+        only(told).isPresent() ? new Key(KeyBits.of(only(told).getAsLong())) : new Condition(told));
+  }
+
+  /** The one whole number that a value has to be, however many digits of it are a fraction. */
+  private static OptionalLong only(Expression condition) {
+    boolean told =
+        condition instanceof Comparison c
+            && c.op() == Comparison.Op.EQ
+            && c.left() instanceof Expression.Input input
+            && c.right() instanceof Literal literal
+            && literal.value().isPresent()
+            && literal.type().equals(input.type())
+            && (input.type().held() == Type.Held.INTS || input.type().held() == Type.Held.LONGS);
+    return told
+        ? OptionalLong.of(
+            ((Number) ((Literal) ((Comparison) condition).right()).value().orElseThrow())
+                .longValue())
+        : OptionalLong.empty();
   }
 
   /**

@@ -162,7 +162,8 @@ class DataFileTest {
     long[] counting = LongStream.iterate(0, k -> k + keys.step()).limit(38).toArray();
     KeyBits bits =
         KeyBits.of(new LongColumn(Type.BIGINT, counting, null, 38), 0, (int) (counting[37] + 1));
-    KeyRange range = new KeyRange(keys.column() + 1, counting[0], counting[37], Optional.of(bits));
+    KeyRange range =
+        new KeyRange(keys.column() + 1, counting[0], counting[37], false, Optional.of(bits));
 
     List<List<Object>> read = new ArrayList<>();
     try (DataFileReader reader = new DataFileReader(LocalStorage.place(file))) {
