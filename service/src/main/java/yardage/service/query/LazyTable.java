@@ -2,6 +2,7 @@ package yardage.service.query;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.OptionalDouble;
 import java.util.OptionalLong;
 import yardage.core.column.Schema;
 import yardage.core.lake.Lake;
@@ -60,6 +61,11 @@ final class LazyTable implements Relation {
   @Override
   public OptionalLong exactRowCount() {
     return table().exactRowCount();
+  }
+
+  @Override
+  public OptionalDouble valueCount(int column) {
+    return table().valueCount(column);
   }
 
   @Override
