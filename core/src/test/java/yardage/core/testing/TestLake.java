@@ -40,7 +40,9 @@ import yardage.core.pipeline.insight.JoinInsight;
 import yardage.core.pipeline.read.PartDocument;
 import yardage.core.pipeline.read.PipelineDocument;
 import yardage.core.pipeline.run.PipelineRun;
+import yardage.core.plan.PlanNode;
 import yardage.core.plan.StageText;
+import yardage.core.sql.KeptPlans;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.storage.LocalStorage;
@@ -61,6 +63,7 @@ public final class TestLake implements PointerStore, Catalog {
   private final Map<String, PartDocument> parts = new LinkedHashMap<>();
   private final Path folder;
   private final Lake lake;
+  private final KeptPlans plans;
   private int runs;
   private PipelineRun lastRun;
   private Optional<PipelineRun.Runners> runners = Optional.empty();
@@ -83,6 +86,7 @@ public final class TestLake implements PointerStore, Catalog {
   public TestLake(Place root, Path folder, ReadCache cache) {
     this.folder = folder;
     this.lake = new Lake(root, this, Map.of(), new OpenedTables(cache));
+    this.plans = new KeptPlans(cache);
   }
 
   public Lake lake() {
@@ -298,30 +302,48 @@ public final class TestLake implements PointerStore, Catalog {
     pointers
         .keySet()
         .forEach(t -> relations.put(t.toString(), new TableRelation(table(t).orElseThrow())));
-    return query(sql, relations);
+    return query(planned(sql, relations));
   }
 
   /** A query that names the tables of a namespace without it. */
   public List<List<Object>> queryWithin(String namespace, String sql) {
-    Map<String, Relation> relations = new LinkedHashMap<>();
-    pointers.keySet().stream()
-        .filter(t -> t.namespace().equals(namespace))
-        .forEach(t -> relations.put(t.name(), new TableRelation(table(t).orElseThrow())));
-    return query(sql, relations);
+    Map<String, String> states = new TreeMap<>();
+    pointers.forEach(
+        (t, at) -> {
+          if (t.namespace().equals(namespace)) {
+            states.put(t.name(), at);
+          }
+        });
+    return query(
+        plans
+            .plan(
+                new KeptPlans.Question(sql, Map.of(), List.of(namespace)),
+                name -> Optional.ofNullable(states.get(name)),
+                () -> {
+                  Map<String, Relation> relations = new LinkedHashMap<>();
+                  for (String name : states.keySet()) {
+                    TableName table = new TableName(namespace, name);
+                    relations.put(name, new TableRelation(table(table).orElseThrow()));
+                  }
+                  return new KeptPlans.Made(planned(sql, relations), Optional.of(states));
+                })
+            .plan());
   }
 
-  private List<List<Object>> query(String sql, Map<String, Relation> relations) {
+  private static PlanNode planned(String sql, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
     PlanSession.Planned planned =
         session.plan(session.parseQuery(sql, 1, 1), new PlanSession.Scope(relations));
+    return session.physical().plan(session.optimize(planned.rel()), "query");
+  }
+
+  private List<List<Object>> query(PlanNode plan) {
     Executor executor =
         new Executor(
             ExecutionContext.standalone(1L << 30),
             TaskEndpoints.reading(lake),
             step -> new StepTally(step, "sql"));
-    return Rows.rows(
-        executor.collect(
-            session.physical().plan(session.optimize(planned.rel()), "query"), "query"));
+    return Rows.rows(executor.collect(plan, "query"));
   }
 
   @Override

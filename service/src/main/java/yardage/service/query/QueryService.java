@@ -3,6 +3,7 @@ package yardage.service.query;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -13,6 +14,7 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.sql.SqlNode;
 import org.slf4j.Logger;
@@ -50,6 +52,7 @@ import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
 import yardage.core.sql.Analysis;
 import yardage.core.sql.ColumnNames;
+import yardage.core.sql.KeptPlans;
 import yardage.core.sql.PlanSession;
 import yardage.core.sql.Relation;
 import yardage.core.sql.SqlProblem;
@@ -62,9 +65,11 @@ import yardage.core.star.model.StarTables;
 import yardage.core.task.TaskEndpoints;
 import yardage.core.view.ViewDocument;
 import yardage.service.documents.DocumentStore;
+import yardage.service.documents.StoredDocument;
 import yardage.service.feeds.FeedService;
 import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
+import yardage.service.memory.EngineMemory;
 import yardage.service.web.ApiException;
 
 /** Runs queries. */
@@ -95,8 +100,15 @@ public class QueryService {
   private final LookDesk desk;
   private final FeedService feeds;
   private final DocumentStore documents;
+  private final KeptPlans plans;
 
-  QueryService(LakeService lake, LookDesk desk, FeedService feeds, DocumentStore documents) {
+  QueryService(
+      LakeService lake,
+      LookDesk desk,
+      FeedService feeds,
+      DocumentStore documents,
+      EngineMemory memory) {
+    this.plans = new KeptPlans(memory.readCache());
     this.documents = documents;
     this.lake = lake;
     this.desk = desk;
@@ -126,10 +138,14 @@ public class QueryService {
         "query",
         sql,
         context -> {
-          Prepared prepared = prepareOver(sql, given, relations);
+          if (isTold(sql)) {
+            return new Dated(
+                collect(prepareOver(sql, given, relations), limit, context), Optional.empty());
+          }
+          KeptPlans.Made made = planned(sql, given, now, relations);
           return new Dated(
-              collect(prepared, limit, context),
-              CHANGING.matcher(sql).find() ? Optional.empty() : states(relations, now));
+              collect(over(made.plan(), relations), limit, context),
+              made.states().map(QueryService::byTable));
         });
   }
 
@@ -153,16 +169,28 @@ public class QueryService {
     return relations;
   }
 
-  private static Optional<Map<TableName, String>> states(
-      Map<String, Relation> relations, Map<TableName, String> now) {
+  private static Map<TableName, String> byTable(Map<String, String> states) {
     Map<TableName, String> out = new LinkedHashMap<>();
+    states.forEach((table, state) -> out.put(TableName.parse(table), state));
+    return out;
+  }
+
+  /**
+   * The states of the tables that were read; empty where the answer may change though they stay.
+   */
+  private static Optional<Map<String, String>> states(
+      String sql, Map<String, Relation> relations, Map<String, String> now) {
+    if (CHANGING.matcher(sql).find()) {
+      return Optional.empty();
+    }
+    Map<String, String> out = new LinkedHashMap<>();
     for (Relation r : relations.values()) {
       if (r instanceof LazyFeed feed && feed.isRead()) {
         return Optional.empty();
       } else if (r instanceof View view && view.isRead() && CHANGING.matcher(view.sql()).find()) {
         return Optional.empty();
       } else if (r instanceof LazyTable table && table.isRead()) {
-        out.put(table.name(), now.get(table.name()));
+        out.put(table.name().toString(), now.get(table.name().toString()));
       }
     }
     return Optional.of(out);
@@ -229,8 +257,55 @@ public class QueryService {
     }
   }
 
+  /** As it was prepared before, where nothing that it reads has changed since. */
   Prepared prepare(String sql, Map<String, Optional<String>> given) {
-    return prepareOver(sql, given, relations(lake.asOfNow()));
+    Map<TableName, String> now = lake.states();
+    Map<String, Relation> relations = relations(lake.at(now));
+    return isTold(sql)
+        ? prepareOver(sql, given, relations)
+        : over(planned(sql, given, now, relations).plan(), relations);
+  }
+
+  private KeptPlans.Made planned(
+      String sql,
+      Map<String, Optional<String>> given,
+      Map<TableName, String> now,
+      Map<String, Relation> relations) {
+    Map<String, String> states = new HashMap<>();
+    now.forEach((table, state) -> states.put(table.toString(), state));
+    return plans.plan(
+        new KeptPlans.Question(sql, given, definitions()),
+        table -> Optional.ofNullable(states.get(table)),
+        () ->
+            new KeptPlans.Made(
+                prepareOver(sql, given, relations).plan(), states(sql, relations, states)));
+  }
+
+  /** Whether a text asks what a query would do, or for columns. */
+  private static boolean isTold(String sql) {
+    return EXPLAIN.matcher(sql).lookingAt()
+        || DESCRIBE.matcher(sql).matches()
+        || DESCRIBE_QUERY.matcher(sql).lookingAt();
+  }
+
+  /** All texts by which a query can mean something else though no table changes. */
+  private List<String> definitions() {
+    return Stream.of(DocumentStore.Kind.VIEW, DocumentStore.Kind.STAR)
+        .flatMap(kind -> documents.latest(kind).stream())
+        .map(StoredDocument::text)
+        .toList();
+  }
+
+  private Prepared over(PlanNode plan, Map<String, Relation> relations) {
+    return new Prepared(
+        plan, QUERY, feeds(relations), TaskEndpoints.reading(lake.lake()), Optional.empty());
+  }
+
+  private static List<LazyFeed> feeds(Map<String, Relation> relations) {
+    return relations.values().stream()
+        .filter(LazyFeed.class::isInstance)
+        .map(LazyFeed.class::cast)
+        .toList();
   }
 
   /** All that a query can name. */
@@ -315,11 +390,7 @@ public class QueryService {
         session.parseQuery(query, given, q -> stars.named(new PlanSession(), q, relations));
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = stars.plan(session, parsed, relations);
-    List<LazyFeed> feeds =
-        relations.values().stream()
-            .filter(LazyFeed.class::isInstance)
-            .map(LazyFeed.class::cast)
-            .toList();
+    List<LazyFeed> feeds = feeds(relations);
     if (explains && explain.group("run") != null) {
       Analysis analysis = session.analysis(rel, QUERY);
       return new Prepared(
