@@ -143,7 +143,7 @@ final class DecisionBench {
         continue;
       }
       List<List<Object>> rows = lake.queryWithin("d", query);
-      double mine = Measure.seconds(2, 7, () -> lake.queryWithin("d", query));
+      double mine = Measure.seconds(8, 7, () -> lake.queryWithin("d", query));
       Optional<Double> other = Optional.empty();
       String same = "MariaDB did not end";
       try (Connection c = db.connect("yardage");
@@ -156,7 +156,7 @@ final class DecisionBench {
             Optional.of(
                 first > SOON_SECONDS
                     ? first
-                    : Measure.seconds(0, 3, () -> BenchDb.rows(s.executeQuery(query))));
+                    : Measure.seconds(1, 5, () -> BenchDb.rows(s.executeQuery(query))));
         same = text(expected).equals(text(rows)) ? "" : "OTHER ROWS";
       } catch (java.sql.SQLTimeoutException e) {
         // It is left out of the totals.
