@@ -28,7 +28,7 @@ final class ChunkDecoder extends PagedColumn {
   private final ColumnDescriptor descriptor;
   private final Type type;
   private final Column dictionary;
-  private final long[] longs = new long[STRIP];
+  private long[] longs = {};
   private int[] codes = new int[0];
 
   ChunkDecoder(ChunkPages pages, ColumnDescriptor descriptor, Type type) throws IOException {
@@ -208,6 +208,7 @@ final class ChunkDecoder extends PagedColumn {
         // Copied in strips that stay in the first cache: a loop over longs is twice as fast.
         LongBuffer all =
             ByteBuffer.wrap(b).order(ByteOrder.LITTLE_ENDIAN).position(at).asLongBuffer();
+        longs = longs.length == 0 ? new long[STRIP] : longs;
         boolean few = true;
         for (int from = 0; from < n; from += STRIP) {
           int strip = Math.min(STRIP, n - from);

@@ -5,7 +5,6 @@ import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -18,7 +17,6 @@ import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
 import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
-import org.apache.parquet.schema.MessageType;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ReadCache;
@@ -43,7 +41,7 @@ public final class DataFileReader implements AutoCloseable {
   private final ReadCache cache;
   private final KeyLookup lookup;
   private final long fileBytes;
-  private final ParquetMetadata footer;
+  private final FileLayout layout;
   private Optional<ParquetFileReader> opened = Optional.empty();
 
   /**
@@ -72,8 +70,8 @@ public final class DataFileReader implements AutoCloseable {
     this.fileBytes = fileBytes;
     FooterKey key = new FooterKey(file.toString(), fileBytes);
     try {
-      Optional<ParquetMetadata> known = cache.get(key);
-      footer = known.isPresent() ? known.get() : readFooter(key);
+      Optional<FileLayout> known = cache.get(key);
+      layout = known.isPresent() ? known.get() : readFooter(key);
     } catch (IOException | RuntimeException e) {
       close();
       throw new FileFormatException(
@@ -85,26 +83,26 @@ public final class DataFileReader implements AutoCloseable {
   public static Optional<DataFileReader> ofKept(Place file, ReadCache cache, long fileBytes) {
     return cache
         .get(new FooterKey(file.toString(), fileBytes))
-        .map(footer -> new DataFileReader(file, cache, fileBytes, footer));
+        .map(layout -> new DataFileReader(file, cache, fileBytes, layout));
   }
 
-  private DataFileReader(Place file, ReadCache cache, long fileBytes, ParquetMetadata footer) {
+  private DataFileReader(Place file, ReadCache cache, long fileBytes, FileLayout layout) {
     this.file = file;
     this.cache = cache;
     this.lookup = new KeyLookup(cache);
     this.fileBytes = fileBytes;
-    this.footer = footer;
+    this.layout = layout;
   }
 
   /** What a file says of itself. */
-  private record FooterKey(String file, long fileBytes) implements ReadCache.Key<ParquetMetadata> {}
+  private record FooterKey(String file, long fileBytes) implements ReadCache.Key<FileLayout> {}
 
-  private ParquetMetadata readFooter(FooterKey key) throws IOException {
+  private FileLayout readFooter(FooterKey key) throws IOException {
     opened = Optional.of(StoredInput.reader(file));
-    ParquetMetadata read = opened.get().getFooter();
-    long columns = read.getFileMetaData().getSchema().getColumns().size() + 1L;
+    FileLayout read = FileLayout.of(opened.get().getFooter());
+    long columns = read.footer().getFileMetaData().getSchema().getColumns().size() + 1L;
     cache
-        .slot(key, COLUMN_BYTES * columns * (1 + read.getBlocks().size()))
+        .slot(key, COLUMN_BYTES * columns * (2 + read.footer().getBlocks().size()))
         .ifPresent(slot -> slot.fill(read));
     return read;
   }
@@ -119,21 +117,21 @@ public final class DataFileReader implements AutoCloseable {
 
   private ParquetFileReader reader() throws IOException {
     if (opened.isEmpty()) {
-      opened = Optional.of(StoredInput.reader(file, footer));
+      opened = Optional.of(StoredInput.reader(file, layout.footer()));
     }
     return opened.get();
   }
 
   public ParquetMetadata footer() {
-    return footer;
+    return layout.footer();
   }
 
   public int rowGroupCount() {
-    return footer.getBlocks().size();
+    return footer().getBlocks().size();
   }
 
   public long rowCount() {
-    return footer.getBlocks().stream().mapToLong(BlockMetaData::getRowCount).sum();
+    return footer().getBlocks().stream().mapToLong(BlockMetaData::getRowCount).sum();
   }
 
   /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
@@ -142,7 +140,7 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   public long rowCount(int rowGroup) {
-    return footer.getBlocks().get(rowGroup).getRowCount();
+    return footer().getBlocks().get(rowGroup).getRowCount();
   }
 
   /** Rows of a row group, from one to before another. */
@@ -154,9 +152,8 @@ public final class DataFileReader implements AutoCloseable {
    */
   public List<RowRange> ranges(int rowGroup, List<Wanted> wanted) {
     long rows = rowCount(rowGroup);
-    MessageType schema = footer.getFileMetaData().getSchema();
     boolean kept =
-        leaves(schema, wanted).entrySet().stream()
+        layout.leaves(wanted).entrySet().stream()
             .allMatch(leaf -> cache.get(key(rowGroup, leaf.getKey(), leaf.getValue())).isPresent());
     long pages = (rows + ChunkEncoder.PAGE_ROWS - 1) / ChunkEncoder.PAGE_ROWS;
     long parts = kept ? Math.max(1, pages / RANGE_PAGES) : 1;
@@ -177,11 +174,10 @@ public final class DataFileReader implements AutoCloseable {
   public void readRows(
       RowRange range, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
     int ordinal = range.rowGroup();
-    MessageType schema = footer.getFileMetaData().getSchema();
-    Map<ColumnDescriptor, Type> chosen = leaves(schema, wanted);
+    Map<ColumnDescriptor, Type> chosen = layout.leaves(wanted);
     try (Pages pages = new Pages(ordinal)) {
       long rows = range.to() - range.from();
-      PagedColumn[] decoders = decoders(pages, wanted, schema, chosen);
+      PagedColumn[] decoders = decoders(pages, wanted, chosen);
       skip(decoders, range.from());
       RowSieve sieve =
           new RowSieve(decoders, range.from(), counting, found(range, wanted, counting));
@@ -210,9 +206,7 @@ public final class DataFileReader implements AutoCloseable {
                     : Conform.to(sieve.next(decoders[i], n, counted), wanted.get(i).type()));
           } catch (RuntimeException e) {
             throw damaged(
-                ordinal,
-                find(schema, wanted.get(i)).map(org.apache.parquet.schema.Type::getName).orElse(""),
-                e);
+                ordinal, layout.find(wanted.get(i)).map(f -> f.type().getName()).orElse(""), e);
           }
         }
         out.accept(new Batch(columns, counted, sequence));
@@ -225,13 +219,12 @@ public final class DataFileReader implements AutoCloseable {
 
   /** The fewest rows that one of some conditions leaves, where they are known by their keys. */
   private Optional<int[]> found(RowRange range, List<Wanted> wanted, List<RowCondition> counting) {
-    MessageType schema = footer.getFileMetaData().getSchema();
     Optional<int[]> fewest = Optional.empty();
     boolean once = counting.size() == 1 && counting.get(0) instanceof KeyRange only && only.once();
     for (RowCondition condition : counting) {
       Wanted column = wanted.get(condition.column());
       List<ColumnDescriptor> leaves =
-          find(schema, column).map(field -> leaves(schema, field)).orElse(List.of());
+          layout.find(column).map(FileLayout.Field::leaves).orElse(List.of());
       if (leaves.size() != 1
           || column.type().isNested()
           || !(ValueTest.of(condition).orElse(null) instanceof ValueTest.Key asked)) {
@@ -268,8 +261,7 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   private PagedColumn[] decoders(
-      Pages pages, List<Wanted> wanted, MessageType schema, Map<ColumnDescriptor, Type> chosen)
-      throws IOException {
+      Pages pages, List<Wanted> wanted, Map<ColumnDescriptor, Type> chosen) throws IOException {
     PagedColumn[] out = new PagedColumn[wanted.size()];
     if (chosen.isEmpty()) {
       return out;
@@ -277,9 +269,9 @@ public final class DataFileReader implements AutoCloseable {
     try {
       pages.read(chosen);
       for (int i = 0; i < out.length; i++) {
-        Optional<org.apache.parquet.schema.Type> field = find(schema, wanted.get(i));
+        Optional<FileLayout.Field> field = layout.find(wanted.get(i));
         if (field.isPresent()) {
-          out[i] = decoder(schema, field.get(), wanted.get(i).type(), pages);
+          out[i] = decoder(field.get(), wanted.get(i).type(), pages);
         }
       }
       return out;
@@ -308,48 +300,22 @@ public final class DataFileReader implements AutoCloseable {
         cause);
   }
 
-  private static Optional<org.apache.parquet.schema.Type> find(MessageType schema, Wanted wanted) {
-    return schema.getFields().stream()
-        .filter(f -> f.getId() != null && f.getId().intValue() == wanted.fieldId())
-        .findFirst();
-  }
-
-  /** The leaves of what is wanted and there, with the types of the whole columns. */
-  private static Map<ColumnDescriptor, Type> leaves(MessageType schema, List<Wanted> wanted) {
-    Map<ColumnDescriptor, Type> out = new LinkedHashMap<>();
-    for (Wanted column : wanted) {
-      find(schema, column)
-          .ifPresent(field -> leaves(schema, field).forEach(leaf -> out.put(leaf, column.type())));
-    }
-    return out;
-  }
-
-  private static List<ColumnDescriptor> leaves(
-      MessageType schema, org.apache.parquet.schema.Type field) {
-    return schema.getColumns().stream()
-        .filter(c -> c.getPath()[0].equals(field.getName()))
-        .toList();
-  }
-
-  private PagedColumn decoder(
-      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, Pages pages)
-      throws IOException {
+  private PagedColumn decoder(FileLayout.Field field, Type wanted, Pages pages) throws IOException {
     // Older files may have fewer fields in a struct, or narrower numbers inside.
-    Type inFile = wanted.isNested() ? named(ParquetSchema.type(field), wanted) : wanted;
+    Type inFile = wanted.isNested() ? named(ParquetSchema.type(field.type()), wanted) : wanted;
     if (!Conform.fits(inFile, wanted)) {
-      throw mismatch(field.toString(), wanted);
+      throw mismatch(field.type().toString(), wanted);
     }
-    return decoder(schema, field, wanted, inFile, pages);
+    return decoder(field, wanted, inFile, pages);
   }
 
-  private PagedColumn decoder(
-      MessageType schema, org.apache.parquet.schema.Type field, Type wanted, Type type, Pages pages)
+  private PagedColumn decoder(FileLayout.Field field, Type wanted, Type type, Pages pages)
       throws IOException {
     List<ChunkDecoder> leaves = new ArrayList<>();
     List<Type> leafTypes = NestedDecoder.leafTypes(type);
-    List<ColumnDescriptor> columns = leaves(schema, field);
+    List<ColumnDescriptor> columns = field.leaves();
     if (columns.size() != leafTypes.size()) {
-      throw mismatch(field.toString(), wanted);
+      throw mismatch(field.type().toString(), wanted);
     }
     for (int i = 0; i < columns.size(); i++) {
       ColumnDescriptor column = columns.get(i);
@@ -360,7 +326,7 @@ public final class DataFileReader implements AutoCloseable {
               });
       leaves.add(new ChunkDecoder(pages.of(column), column, leafTypes.get(i)));
     }
-    return type.isNested() ? new NestedDecoder(field, type, leaves) : leaves.get(0);
+    return type.isNested() ? new NestedDecoder(field.type(), type, leaves) : leaves.get(0);
   }
 
   /** The file's type with the names that the table has: files spell some characters out. */
@@ -427,7 +393,7 @@ public final class DataFileReader implements AutoCloseable {
 
     private ChunkPages keeping(ColumnDescriptor leaf, Type type, PageReader pages) {
       long inflated = 0;
-      for (ColumnChunkMetaData chunk : footer.getBlocks().get(rowGroup).getColumns()) {
+      for (ColumnChunkMetaData chunk : footer().getBlocks().get(rowGroup).getColumns()) {
         if (Arrays.equals(chunk.getPath().toArray(), leaf.getPath())) {
           inflated = chunk.getTotalUncompressedSize();
         }
