@@ -82,6 +82,7 @@ public final class Analysis {
   private void share(RelNode node, String part, Map<RelNode, String> partOf) {
     String own = parts.getOrDefault(node, part);
     partOf.put(node, own);
+    SharedParts.of(node).ifPresent(p -> share(p.rel(), own, partOf));
     node.getInputs().forEach(i -> share(i, own, partOf));
   }
 

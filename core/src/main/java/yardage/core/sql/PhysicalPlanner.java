@@ -3,9 +3,11 @@ package yardage.core.sql;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
@@ -98,6 +100,9 @@ public final class PhysicalPlanner {
     private final Function<String, JoinHints> hints;
 
     private final Optional<Function<RelNode, String>> parts;
+
+    /** Those that are read already. */
+    private final Set<SharedParts.Part> sharedParts = new HashSet<>();
 
     Visit(Function<String, JoinHints> hints, Optional<Function<RelNode, String>> parts) {
       this.hints = hints;
@@ -201,7 +206,25 @@ public final class PhysicalPlanner {
 
     private PlanNode scan(
         TableScan scan, int[] columns, List<ColumnPredicate> predicates, String step) {
+      Optional<SharedParts.Part> part = SharedParts.of(scan);
+      if (part.isPresent()) {
+        return shared(part.get(), columns, step);
+      }
       return scan.getTable().unwrap(RelationTable.class).relation().read(columns, predicates, step);
+    }
+
+    /** The rows of a part that is read more than once; they are counted each time. */
+    private PlanNode shared(SharedParts.Part part, int[] columns, String step) {
+      PlanNode kept = new PlanNode.Kept(node(part.rel(), step), "shared " + part.name(), step);
+      if (!sharedParts.add(part)) {
+        kept = new PlanNode.Apply(kept, new ReadAgain(), kept.schema(), step);
+      }
+      List<Expression> read = new ArrayList<>();
+      for (int column : columns) {
+        int place = part.place(column);
+        read.add(Expression.input(place, kept.schema().field(place).type()));
+      }
+      return new PlanNode.Project(kept, read, part.schema().project(columns));
     }
 
     private PlanNode filter(Filter filter, String step) {

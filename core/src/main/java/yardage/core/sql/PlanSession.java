@@ -564,23 +564,29 @@ public final class PlanSession {
     return run(REWRITES, factored(sets));
   }
 
-  /** Optimises whole algebra: pushes filters down, merges projections, trims columns. */
+  /**
+   * Optimises a query: pushes filters down, merges projections, trims columns, and takes out what
+   * stands there more than once.
+   */
   public RelNode optimize(RelNode rel) {
-    return SqlSize.within(
-        1,
-        1,
-        () -> {
-          RelNode rewritten = rewritten(rel);
-          RelNode trimmed;
-          try {
-            trimmed = trimmed(rewritten, builder());
-          } catch (AssertionError e) {
-            // The library's simplification fails at contradictions among nulls.
-            cluster.invalidateMetadataQuery();
-            trimmed = trimmed(rewritten, builder().transform(c -> c.withSimplify(false)));
-          }
-          return run(REWRITES, trimmed);
-        });
+    return SqlSize.within(1, 1, () -> SharedParts.apart(rewritten(rel), builder(), this::finished));
+  }
+
+  /** As {@link #optimize}, of steps, each of which has an account of all that it reads. */
+  public RelNode optimizeSteps(RelNode rel) {
+    return SqlSize.within(1, 1, () -> finished(rewritten(rel)));
+  }
+
+  private RelNode finished(RelNode rewritten) {
+    RelNode trimmed;
+    try {
+      trimmed = trimmed(rewritten, builder());
+    } catch (AssertionError e) {
+      // The library's simplification fails at contradictions among nulls.
+      cluster.invalidateMetadataQuery();
+      trimmed = trimmed(rewritten, builder().transform(c -> c.withSimplify(false)));
+    }
+    return run(REWRITES, trimmed);
   }
 
   private static RelNode trimmed(RelNode rel, RelBuilder with) {

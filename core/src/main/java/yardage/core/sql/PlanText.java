@@ -1,8 +1,11 @@
 package yardage.core.sql;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.apache.calcite.rel.RelFieldCollation;
@@ -41,6 +44,10 @@ final class PlanText {
   record Line(RelNode rel, String text, long expected) {}
 
   private final List<Line> lines = new ArrayList<>();
+
+  /** What is computed once is told where it is read first. */
+  private final Set<SharedParts.Part> told = new HashSet<>();
+
   private final Estimates estimates;
 
   private PlanText(Estimates estimates) {
@@ -67,8 +74,13 @@ final class PlanText {
             (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
                 + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words),
             Math.round(estimates.rows(rel))));
-    boolean told = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
-    if (!told && !(rel instanceof Project p && isPlain(p))) {
+    Optional<SharedParts.Part> part =
+        SharedParts.of(rel instanceof Project p && isPlain(p) ? p.getInput() : rel);
+    if (part.isPresent() && told.add(part.get())) {
+      node(part.get().rel(), depth + 1);
+    }
+    boolean known = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
+    if (!known && !(rel instanceof Project p && isPlain(p))) {
       rel.getInputs().forEach(i -> node(i, depth + 1));
     }
   }
@@ -124,6 +136,9 @@ final class PlanText {
       Relation relation = scan.getTable().unwrap(RelationTable.class).relation();
       if (RecursiveRel.isWorking(relation)) {
         return "rows of the round before";
+      }
+      if (relation instanceof SharedParts.Part part) {
+        return "rows of %s, which is computed once".formatted(part.name());
       }
       return "read %s, %,d rows"
           .formatted(

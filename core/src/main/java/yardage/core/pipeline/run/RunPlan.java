@@ -157,7 +157,7 @@ public final class RunPlan {
   }
 
   private RelNode optimized(RelNode rel) {
-    return whole ? check.session().optimizeWhole(rel) : check.session().optimize(rel);
+    return whole ? check.session().optimizeWhole(rel) : check.session().optimizeSteps(rel);
   }
 
   private PlanNode node(RelNode rel, String step) {
