@@ -100,6 +100,47 @@ class ViewsServiceTest {
     assertTrue(service.say("view", "ask", "heavy-halls", "-o", "csv").contains("East,"));
   }
 
+  /** Plans are kept, each of its views and tables as they were. */
+  @Test
+  void whatIsAskedAgainFollowsItsViewsAndTables() {
+    service.put("pins/1.csv", "pin\n1\n2\n3\n");
+    service.say(
+        "feed",
+        "apply",
+        service.file(
+            "pins.yaml", "feed: pins\nfiles: pins/*.csv\ntext: {}\ncolumns: {pin: int}\n"));
+    service.say(
+        "pipeline",
+        "apply",
+        service.file(
+            "pins-in.yaml",
+            "pipeline: pins\nsteps:\n  pins: {read: {feed: pins}}\n  out: {from: pins, write: {table: mill.pins}}\n"));
+    service.say("run", "pins", "--wait");
+    keep("pins", "select sum(pin) as s from mill.pins where pin < 100");
+    String sql = "select s, s + cast(:more as int) as t from view.pins";
+    for (int i = 0; i < 4; i++) {
+      assertEquals("[[6,16]]", rows(sql, "10"));
+    }
+    assertEquals("[[6,8]]", rows(sql, "2"), "another value");
+    service.put("pins/2.csv", "pin\n50\n500\n");
+    service.say("run", "pins", "--wait");
+    for (int i = 0; i < 4; i++) {
+      assertEquals("[[56,66]]", rows(sql, "10"), "another state");
+    }
+    keep("pins", "select max(pin) as s from mill.pins");
+    for (int i = 0; i < 4; i++) {
+      assertEquals("[[500,510]]", rows(sql, "10"), "another view");
+    }
+  }
+
+  private static String rows(String sql, String more) {
+    return service
+        .post("/api/v1/query", Map.of("sql", sql, "parameters", Map.of("more", more)))
+        .body()
+        .path("rows")
+        .toString();
+  }
+
   @Test
   void whatIsKeptAgainIsAVersionAndKeepsItsComments() {
     String file =

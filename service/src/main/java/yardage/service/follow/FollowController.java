@@ -11,7 +11,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import yardage.core.pipeline.insight.RowStory;
-import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 import yardage.service.web.ApiException;
 import yardage.service.web.OnlyReads;
 
@@ -98,7 +98,7 @@ class FollowController {
         .map(
             r -> {
               List<Object> out = new java.util.ArrayList<>();
-              r.forEach(v -> out.add(QueryService.json(v)));
+              r.forEach(v -> out.add(ShownRows.json(v)));
               return out;
             })
         .toList();

@@ -15,7 +15,7 @@ import yardage.core.pipeline.preview.Preview;
 import yardage.core.pipeline.preview.PreviewRun;
 import yardage.core.pipeline.preview.SourceChoice;
 import yardage.service.pipelines.Drafts;
-import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 import yardage.service.web.ApiException;
 import yardage.service.web.OnlyReads;
 
@@ -185,7 +185,7 @@ class PreviewController {
       if (answer instanceof PreviewRun.Answer.Values v) {
         return new ExpressionView(
             Optional.of(v.type().toString()),
-            v.first().stream().map(QueryService::json).toList(),
+            v.first().stream().map(ShownRows::json).toList(),
             v.count(),
             PreviewService.known(v.holds()),
             Optional.empty(),

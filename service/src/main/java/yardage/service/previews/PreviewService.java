@@ -41,6 +41,7 @@ import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
 import yardage.service.pipelines.Drafts;
 import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 import yardage.service.web.ApiException;
 
 /** Shows what rows a step would give; nothing is written. */
@@ -297,7 +298,7 @@ class PreviewService {
   }
 
   private static List<Object> json(List<Object> row) {
-    return row.stream().map(QueryService::json).toList();
+    return row.stream().map(ShownRows::json).toList();
   }
 
   private static PreviewView.BeforeAfterView view(BeforeAndAfter c) {

@@ -3,7 +3,7 @@ package yardage.service.previews;
 import java.util.List;
 import java.util.Optional;
 import yardage.core.insight.profile.Profile;
-import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 
 /**
  * What columns hold; see {@link Profile}. Values are as in the rows of a query.
@@ -59,19 +59,16 @@ record ProfileView(
         c.nulls(),
         c.distinct(),
         c.isExact(),
-        c.smallest().map(QueryService::json),
-        c.largest().map(QueryService::json),
-        c.quantiles().stream().map(QueryService::json).toList(),
+        c.smallest().map(ShownRows::json),
+        c.largest().map(ShownRows::json),
+        c.quantiles().stream().map(ShownRows::json).toList(),
         c.commonest().stream()
-            .map(v -> new CountedView(QueryService.json(v.value()), v.count(), v.isExact()))
+            .map(v -> new CountedView(ShownRows.json(v.value()), v.count(), v.isExact()))
             .toList(),
         c.lengths(),
         c.shapes(),
         c.histogram().stream()
-            .map(
-                b ->
-                    new BucketView(
-                        QueryService.json(b.from()), QueryService.json(b.to()), b.count()))
+            .map(b -> new BucketView(ShownRows.json(b.from()), ShownRows.json(b.to()), b.count()))
             .toList(),
         c.findings());
   }

@@ -9,8 +9,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.Function;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -22,24 +20,14 @@ import org.slf4j.LoggerFactory;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import yardage.core.column.Batch;
-import yardage.core.column.ColumnFullException;
 import yardage.core.column.Schema;
-import yardage.core.column.Values;
 import yardage.core.document.Names;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
 import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.Executor;
-import yardage.core.exec.MemoryExceededException;
 import yardage.core.exec.Processors;
 import yardage.core.exec.Sink;
 import yardage.core.exec.StepFailedException;
-import yardage.core.exec.StepTally;
-import yardage.core.expr.ExpressionException;
-import yardage.core.feed.FeedChangedException;
-import yardage.core.feed.FeedException;
-import yardage.core.feed.FeedReport;
-import yardage.core.format.FileFormatException;
 import yardage.core.format.export.RowsWriter;
 import yardage.core.lake.AsOf;
 import yardage.core.lake.Lake;
@@ -49,7 +37,6 @@ import yardage.core.lake.TableName;
 import yardage.core.pipeline.compile.ColumnImpact;
 import yardage.core.pipeline.compile.TableRelation;
 import yardage.core.plan.PlanNode;
-import yardage.core.plan.SortKey;
 import yardage.core.sql.Analysis;
 import yardage.core.sql.ColumnNames;
 import yardage.core.sql.KeptPlans;
@@ -133,19 +120,14 @@ public class QueryService {
   /** The rows of a query, with the states of the tables that they are of. */
   public Dated dated(String sql, Map<String, Optional<String>> given, int limit) {
     Map<TableName, String> now = lake.states();
-    Map<String, Relation> relations = relations(lake.at(now));
     return desk.look(
         "query",
         sql,
         context -> {
-          if (isTold(sql)) {
-            return new Dated(
-                collect(prepareOver(sql, given, relations), limit, context), Optional.empty());
-          }
-          KeptPlans.Made made = planned(sql, given, now, relations);
+          Planned planned = planned(sql, given, now);
           return new Dated(
-              collect(over(made.plan(), relations), limit, context),
-              made.states().map(QueryService::byTable));
+              collect(planned.query(), limit, context),
+              planned.states().map(QueryService::byTable));
         });
   }
 
@@ -196,89 +178,36 @@ public class QueryService {
     return Optional.of(out);
   }
 
-  /** Rows that can be asked for. */
-  record Prepared(
-      PlanNode plan,
-      String step,
-      List<LazyFeed> feeds,
-      TaskEndpoints endpoints,
-      Optional<Analysis> analysis) {
-    Executor executor(ExecutionContext context) {
-      StepTally tally = new StepTally(step, "sql");
-      return new Executor(context, endpoints, name -> tally);
-    }
-
-    /** The rows of an analysis in place of those of the query, which is run for it. */
-    Prepared run(ExecutionContext context) {
-      if (analysis.isEmpty()) {
-        return this;
-      }
-      Map<String, StepTally> tallies = new ConcurrentHashMap<>();
-      Function<String, StepTally> byName =
-          name -> tallies.computeIfAbsent(name, n -> new StepTally(n, "sql"));
-      try {
-        new Executor(context, endpoints, byName).run(plan, worker -> batch -> {}, step);
-      } catch (StepFailedException e) {
-        throw refusal(e);
-      }
-      PlanNode told =
-          Told.analysis(analysis.get().lines(name -> byName.apply(name).snapshot()), step);
-      return new Prepared(told, step, feeds, endpoints, Optional.empty());
-    }
-
-    Prepared sorted(Optional<ResultService.Sorting> sort) {
-      return sort.map(this::sorted).orElse(this);
-    }
-
-    private Prepared sorted(ResultService.Sorting sort) {
-      int columns = plan.schema().size();
-      if (sort.column() < 0 || sort.column() >= columns) {
-        throw new ApiException(
-            HttpStatus.BAD_REQUEST,
-            "wrong-value",
-            "The rows have %d columns, and no column %d".formatted(columns, sort.column()),
-            "Give the place of a column, from 0 to %d".formatted(columns - 1));
-      }
-      SortKey key = new SortKey(sort.column(), sort.descending(), sort.descending());
-      PlanNode ordered = new PlanNode.Sort(plan, List.of(key), 0, -1, step);
-      return new Prepared(ordered, step, feeds, endpoints, analysis);
-    }
-
-    List<ResultRows.ResultColumn> columns() {
-      return plan.schema().fields().stream()
-          .map(f -> new ResultRows.ResultColumn(f.name(), f.type().toString()))
-          .toList();
-    }
-
-    /** What the answer leaves out, once it is there. */
-    List<String> notes() {
-      List<FeedReport> reports = endpoints.reports();
-      return feeds.stream().flatMap(f -> f.leftOut(reports).stream()).toList();
-    }
-  }
-
   /** As it was prepared before, where nothing that it reads has changed since. */
-  Prepared prepare(String sql, Map<String, Optional<String>> given) {
-    Map<TableName, String> now = lake.states();
-    Map<String, Relation> relations = relations(lake.at(now));
-    return isTold(sql)
-        ? prepareOver(sql, given, relations)
-        : over(planned(sql, given, now, relations).plan(), relations);
+  PreparedQuery prepare(String sql, Map<String, Optional<String>> given) {
+    return planned(sql, given, lake.states()).query();
   }
 
-  private KeptPlans.Made planned(
-      String sql,
-      Map<String, Optional<String>> given,
-      Map<TableName, String> now,
-      Map<String, Relation> relations) {
+  /**
+   * @param states of the tables that it reads; empty where rows may be others though no table
+   *     changes
+   */
+  private record Planned(PreparedQuery query, Optional<Map<String, String>> states) {}
+
+  private Planned planned(
+      String sql, Map<String, Optional<String>> given, Map<TableName, String> now) {
+    if (isTold(sql)) {
+      return new Planned(prepareOver(sql, given, relations(lake.at(now))), Optional.empty());
+    }
     Map<String, String> states = new HashMap<>();
     now.forEach((table, state) -> states.put(table.toString(), state));
-    return plans.plan(
-        new KeptPlans.Question(sql, given, definitions()),
-        table -> Optional.ofNullable(states.get(table)),
-        () ->
-            new KeptPlans.Made(
-                prepareOver(sql, given, relations).plan(), states(sql, relations, states)));
+    List<PreparedQuery> made = new ArrayList<>();
+    KeptPlans.Made plan =
+        plans.plan(
+            new KeptPlans.Question(sql, given, definitions()),
+            table -> Optional.ofNullable(states.get(table)),
+            () -> {
+              Map<String, Relation> relations = relations(lake.at(now));
+              made.add(prepareOver(sql, given, relations));
+              return new KeptPlans.Made(made.get(0).plan(), states(sql, relations, states));
+            });
+    // A plan that was kept reads no feed.
+    return new Planned(made.isEmpty() ? over(plan.plan(), List.of()) : made.get(0), plan.states());
   }
 
   /** Whether a text asks what a query would do, or for columns. */
@@ -296,16 +225,9 @@ public class QueryService {
         .toList();
   }
 
-  private Prepared over(PlanNode plan, Map<String, Relation> relations) {
-    return new Prepared(
-        plan, QUERY, feeds(relations), TaskEndpoints.reading(lake.lake()), Optional.empty());
-  }
-
-  private static List<LazyFeed> feeds(Map<String, Relation> relations) {
-    return relations.values().stream()
-        .filter(LazyFeed.class::isInstance)
-        .map(LazyFeed.class::cast)
-        .toList();
+  private PreparedQuery over(PlanNode plan, List<LazyFeed> feeds) {
+    return new PreparedQuery(
+        plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.empty());
   }
 
   /** All that a query can name. */
@@ -355,7 +277,7 @@ public class QueryService {
     return prepareOver(document.sql().text(), given, relations).plan().schema();
   }
 
-  private Prepared prepareOver(
+  private PreparedQuery prepareOver(
       String sql, Map<String, Optional<String>> given, Map<String, Relation> relations) {
     try {
       return prepare(sql, given, relations);
@@ -371,7 +293,7 @@ public class QueryService {
         "query", sql, context -> collect(prepare(sql, Map.of(), relations), limit, context));
   }
 
-  private Prepared prepare(
+  private PreparedQuery prepare(
       String sql, Map<String, Optional<String>> given, Map<String, Relation> relations) {
     PlanSession session = new PlanSession();
     Matcher describe = DESCRIBE.matcher(sql);
@@ -390,10 +312,14 @@ public class QueryService {
         session.parseQuery(query, given, q -> stars.named(new PlanSession(), q, relations));
     ColumnNames names = ColumnNames.of(parsed, query);
     RelNode rel = stars.plan(session, parsed, relations);
-    List<LazyFeed> feeds = feeds(relations);
+    List<LazyFeed> feeds =
+        relations.values().stream()
+            .filter(LazyFeed.class::isInstance)
+            .map(LazyFeed.class::cast)
+            .toList();
     if (explains && explain.group("run") != null) {
       Analysis analysis = session.analysis(rel, QUERY);
-      return new Prepared(
+      return new PreparedQuery(
           analysis.plan(), QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.of(analysis));
     }
     if (explains) {
@@ -403,11 +329,11 @@ public class QueryService {
     if (onlyColumns) {
       return told(Told.columns(plan.schema(), QUERY));
     }
-    return new Prepared(plan, QUERY, feeds, TaskEndpoints.reading(lake.lake()), Optional.empty());
+    return over(plan, feeds);
   }
 
-  private Prepared told(PlanNode rows) {
-    return new Prepared(
+  private PreparedQuery told(PlanNode rows) {
+    return new PreparedQuery(
         rows, QUERY, List.of(), TaskEndpoints.reading(lake.lake()), Optional.empty());
   }
 
@@ -470,9 +396,9 @@ public class QueryService {
         "sample", table.name().toString(), context -> collect(prepare(table), rows, context));
   }
 
-  Prepared prepare(LakeTable table) {
+  PreparedQuery prepare(LakeTable table) {
     int[] all = table.schema().ordinals();
-    return new Prepared(
+    return new PreparedQuery(
         new TableRelation(table).read(all, List.of(), "sample"),
         "sample",
         List.of(),
@@ -523,7 +449,7 @@ public class QueryService {
   record Exported(long rows, List<String> notes) {}
 
   /** Writes all rows, in order and in bounded memory. */
-  Exported stream(String what, Supplier<Prepared> plan, Destination to) throws IOException {
+  Exported stream(String what, Supplier<PreparedQuery> plan, Destination to) throws IOException {
     try {
       return desk.look(
           "export",
@@ -541,8 +467,9 @@ public class QueryService {
     }
   }
 
-  private Exported stream(Prepared asked, Destination to, ExecutionContext one) throws IOException {
-    Prepared rows = asked.run(one);
+  private Exported stream(PreparedQuery asked, Destination to, ExecutionContext one)
+      throws IOException {
+    PreparedQuery rows = asked.run(one);
     RowsWriter[] writer = new RowsWriter[1];
     long[] written = new long[1];
     try {
@@ -564,7 +491,7 @@ public class QueryService {
                       });
       rows.executor(one).run(rows.plan(), sink, rows.step());
     } catch (StepFailedException e) {
-      throw e.reason() instanceof UncheckedIOException io ? io : refusal(e);
+      throw e.reason() instanceof UncheckedIOException io ? io : ShownRows.refusal(e);
     }
     if (writer[0] == null) {
       writer[0] = to.open(rows.plan().schema());
@@ -582,30 +509,19 @@ public class QueryService {
             new Problem(Problem.Severity.ERROR, "wrong-sql", "", "", place, p.message(), p.fix())));
   }
 
-  private ResultRows collect(Prepared asked, int limit, ExecutionContext context) {
+  private ResultRows collect(PreparedQuery asked, int limit, ExecutionContext context) {
     long start = System.nanoTime();
-    Prepared prepared = asked.run(context);
+    PreparedQuery prepared = asked.run(context);
     List<List<Object>> rows = rows(prepared, limit + 1, context);
     return new ResultRows(
         prepared.columns(),
-        shown(rows.subList(0, Math.min(limit, rows.size()))),
+        ShownRows.shown(rows.subList(0, Math.min(limit, rows.size()))),
         rows.size() > limit,
         (System.nanoTime() - start) / 1_000_000,
         prepared.notes());
   }
 
-  /** Rows for people; see {@link ResultRows}. */
-  static List<List<Object>> shown(List<List<Object>> rows) {
-    List<List<Object>> out = new ArrayList<>();
-    for (List<Object> row : rows) {
-      List<Object> values = new ArrayList<>();
-      row.forEach(v -> values.add(json(v)));
-      out.add(values);
-    }
-    return out;
-  }
-
-  private List<List<Object>> rows(Prepared prepared, int most, ExecutionContext context) {
+  private List<List<Object>> rows(PreparedQuery prepared, int most, ExecutionContext context) {
     long enough = most == Integer.MAX_VALUE ? Long.MAX_VALUE : most;
     List<List<Object>> out = new ArrayList<>();
     try {
@@ -617,47 +533,7 @@ public class QueryService {
       }
       return out;
     } catch (StepFailedException e) {
-      throw refusal(e);
+      throw ShownRows.refusal(e);
     }
-  }
-
-  /** What a failure means to the one who asked. */
-  static RuntimeException refusal(StepFailedException e) {
-    if (e.reason() instanceof ExpressionException
-        || e.reason() instanceof ColumnFullException
-        || e.reason() instanceof MemoryExceededException) {
-      return new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          e.reason() instanceof ExpressionException ? "value" : "memory",
-          e.getMessage(),
-          "Change the query, then try again");
-    }
-    if (e.reason() instanceof FeedException
-        || e.reason() instanceof FileFormatException
-        || e.reason() instanceof FeedChangedException) {
-      return new ApiException(
-          HttpStatus.UNPROCESSABLE_ENTITY,
-          "feed",
-          e.getMessage(),
-          "Fix the files or the feed, then query again");
-    }
-    return e.reason();
-  }
-
-  /** A value for people; see {@link ResultRows}. */
-  public static Object json(Object value) {
-    if (value == null
-        || value instanceof Integer
-        || value instanceof Boolean
-        || value instanceof String) {
-      return value;
-    }
-    if (value instanceof Double || value instanceof Float) {
-      return Double.isFinite(((Number) value).doubleValue()) ? value : value.toString();
-    }
-    if (value instanceof Long n && Math.abs(n) < 1L << 53) {
-      return n;
-    }
-    return Values.text(value);
   }
 }

@@ -90,12 +90,11 @@ class ResultController {
     long begin = Math.max(0, from);
     if (words.isBlank()) {
       return new ResultPage(
-          begin, kept.rows().rowCount(), QueryService.shown(kept.rows().rows(begin, most)));
+          begin, kept.rows().rowCount(), ShownRows.shown(kept.rows().rows(begin, most)));
     }
     long[] found = results.found(kept, words.strip());
     int at = (int) Math.min(begin, found.length);
-    return new ResultPage(
-        begin, found.length, QueryService.shown(kept.rows().rows(found, at, most)));
+    return new ResultPage(begin, found.length, ShownRows.shown(kept.rows().rows(found, at, most)));
   }
 
   @OnlyReads

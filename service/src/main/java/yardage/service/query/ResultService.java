@@ -48,14 +48,14 @@ class ResultService {
         "query", sql, context -> keep(queries.prepare(sql, given).sorted(sort), first, context));
   }
 
-  private static KeptQuery keep(QueryService.Prepared asked, int first, ExecutionContext context) {
+  private static KeptQuery keep(PreparedQuery asked, int first, ExecutionContext context) {
     long start = System.nanoTime();
-    QueryService.Prepared prepared = asked.run(context);
+    PreparedQuery prepared = asked.run(context);
     KeptRows rows;
     try {
       rows = prepared.executor(context).keep(prepared.plan(), prepared.step(), MOST_ROWS);
     } catch (StepFailedException e) {
-      throw QueryService.refusal(e);
+      throw ShownRows.refusal(e);
     }
     try {
       long millis = (System.nanoTime() - start) / 1_000_000;
@@ -63,7 +63,7 @@ class ResultService {
           rows,
           new ResultRows(
               prepared.columns(),
-              QueryService.shown(rows.rows(0, first)),
+              ShownRows.shown(rows.rows(0, first)),
               rows.isTruncated(),
               millis,
               prepared.notes()));
@@ -95,8 +95,6 @@ class ResultService {
         .anyMatch(
             v ->
                 v != null
-                    && String.valueOf(QueryService.json(v))
-                        .toLowerCase(Locale.ROOT)
-                        .contains(wanted));
+                    && String.valueOf(ShownRows.json(v)).toLowerCase(Locale.ROOT).contains(wanted));
   }
 }

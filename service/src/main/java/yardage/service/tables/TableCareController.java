@@ -32,6 +32,7 @@ import yardage.service.access.AccessService;
 import yardage.service.lake.LakeService;
 import yardage.service.lake.TableMapper;
 import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 import yardage.service.web.ApiException;
 
 /** Tables in the long run: health, compaction, expiry, comparison, and the bin. */
@@ -221,7 +222,7 @@ class TableCareController {
                   .map(
                       e ->
                           new DifferentRow(
-                              e.kind(), e.values().stream().map(QueryService::json).toList()))
+                              e.kind(), e.values().stream().map(ShownRows::json).toList()))
                   .toList());
         });
   }

@@ -14,7 +14,7 @@ import yardage.core.pipeline.run.RunFailedException;
 import yardage.service.lake.LakeService;
 import yardage.service.looks.LookDesk;
 import yardage.service.pipelines.Drafts;
-import yardage.service.query.QueryService;
+import yardage.service.query.ShownRows;
 import yardage.service.runs.IntakeLedger;
 import yardage.service.runs.RunAccount;
 import yardage.service.runs.RunQueue;
@@ -120,7 +120,7 @@ class TrialService {
             .map(
                 e ->
                     new TrialView.TrialRow(
-                        e.kind(), e.values().stream().map(QueryService::json).toList()))
+                        e.kind(), e.values().stream().map(ShownRows::json).toList()))
             .toList(),
         words(t));
   }
