@@ -33,21 +33,25 @@ import org.apache.calcite.sql.util.SqlShuttle;
 
 /**
  * What the grammar does not have: {@code time AT TIME ZONE 'zone'} and {@code FETCH FIRST 3 ROWS
- * WITH TIES} of the standard (ISO SQL:2016, 6.35 and 7.17), frames that count groups ({@link
- * WindowWords}), {@link JsonTables}, and {@code * EXCEPT (column, …)}, which many programs take.
- * Their words are replaced by others in as many characters before the text is parsed, so that all
- * places stay; what they mean is put into the tree, found by its places.
+ * WITH TIES} and {@code FETCH FIRST ROW ONLY} of the standard (ISO SQL:2016, 6.35 and 7.17), frames
+ * that count groups ({@link WindowWords}), {@link JsonTables}, and {@code * EXCEPT (column, …)},
+ * which many programs take. Their words are replaced by others in as many characters before the
+ * text is parsed, so that all places stay; what they mean is put into the tree, found by its
+ * places.
  */
 final class BeyondGrammar extends SqlShuttle {
   private static final Pattern ZONE = words("AT\\s+TIME\\s+ZONE\\b\\s*");
   private static final Pattern TIES =
       words("(FETCH\\s+(?:FIRST|NEXT)\\s+)(\\S+)(\\s+ROWS?\\s+)(WITH\\s+TIES\\b)");
+  private static final Pattern ONE_ROW =
+      words("FETCH\\s+(?:FIRST|NEXT)\\s+ROWS?\\s+(?:ONLY|(WITH\\s+TIES))\\b");
   private static final Pattern BUT =
       Pattern.compile(
           "\\*\\s*(EXCEPT\\s*\\(\\s*((?:\\w+|\"[^\"]*\")(?:\\s*,\\s*(?:\\w+|\"[^\"]*\"))*)\\s*\\))",
           Pattern.CASE_INSENSITIVE);
   private static final Pattern GROUPS =
       words("(GROUPS)\\s+(?:BETWEEN|CURRENT|UNBOUNDED|\\S+\\s+(?:PRECEDING|FOLLOWING))\\b");
+  private static final String LIMIT = "LIMIT ";
   private static final Pattern NAME = Pattern.compile("\\w+|\"[^\"]*\"");
   private static final Set<String> QUERIES = Set.of("SELECT", "VALUES", "WITH", "TABLE");
 
@@ -103,6 +107,11 @@ final class BeyondGrammar extends SqlShuttle {
       } else if (c == 'F' && (m = at(TIES, sql, i)) != null) {
         put(text, m.start(4), m.end(4), "ONLY");
         ties.add(place(sql, m.start(2)));
+      } else if (c == 'F' && (m = at(ONE_ROW, sql, i)) != null) {
+        put(text, i, m.end(), LIMIT + 1);
+        if (m.group(1) != null) {
+          ties.add(place(sql, i + LIMIT.length()));
+        }
       } else if (c == 'G' && (m = at(GROUPS, sql, i)) != null) {
         put(text, m.start(1), m.end(1), "ROWS");
         groups.add(place(sql, i));

@@ -77,6 +77,10 @@ class BeyondGrammarTest {
         "select h.hall, h.storey + 1 from halls h union all select hall, bale from bales order by 2, 1 desc fetch first 1 row with ties ~ hall EXPR$1: North 1",
         "select hall from bales b order by (select storey from halls h where h.hall = b.hall) nulls first fetch first 1 row with ties ~ hall: Yard",
         "select hall, rank() over (order by hall) as r from bales qualify r > 1 order by r fetch first 1 row with ties ~ hall r: South 3",
+        "select hall from bales order by bale fetch first row only ~ hall: North",
+        "select hall from bales order by bale offset 1 row fetch next row only ~ hall: South",
+        "select hall from bales order by hall  fetch   first row  with ties ~ hall: North, North",
+        "select storey, (select bale from bales b where b.hall = h.hall order by bale fetch first rows only) as b from halls h order by 1 ~ storey b: 1 1, 2 2",
         "select sum(bale) as s from (select bale from bales order by hall fetch first 1 row with ties) x ~ s: 4",
         // Lists that each row around the subquery has of its own.
         "select bale, (select count(*) from unnest(b.tags) as t(tag)) as n from bales b order by 1 ~ bale n: 1 2, 2 0, 3 0, 4 1",
@@ -96,6 +100,7 @@ class BeyondGrammarTest {
         "select * except (colour) from halls ~ 18 [colour] is not there, so it cannot be left out",
         "select * except (hall, storey) from halls ~ 8 Nothing is left of [*] without these columns",
         "select hall from halls order by 1 offset 1 row fetch first 1 row with ties ~ 60 WITH TIES does not go with OFFSET; put that into a query in FROM",
+        "select hall from halls fetch first row with ties ~ 30 WITH TIES needs an ORDER BY, which says what ties are",
         "select distinct hall from halls order by 1 fetch first 1 row with ties ~ 56 WITH TIES does not go with DISTINCT; put that into a query in FROM",
         "select * from halls order by 2 fetch first 1 row with ties ~ 30 With * in the list, WITH TIES needs the column of ORDER BY by its name",
         "select hall from halls order by 3 fetch first 1 row with ties ~ 33 There is no column of this number in the select list; numbers count from 1",
