@@ -2,10 +2,8 @@ package yardage.core.exec;
 
 import yardage.core.column.Column;
 import yardage.core.column.DoubleColumn;
-import yardage.core.column.IntColumn;
 import yardage.core.column.LongColumn;
 import yardage.core.column.Type;
-import yardage.core.exec.WindowStep.Ranking;
 
 /** Functions of a row's place in its partition (SQL:2016, 6.10). */
 final class WindowRanks extends WindowFunction {
@@ -74,13 +72,6 @@ final class WindowRanks extends WindowFunction {
     if (doubles != null) {
       return new DoubleColumn(doubles, null, doubles.length);
     }
-    if (call.ranking() != Ranking.NTILE) {
-      return new LongColumn(Type.BIGINT, longs, null, longs.length);
-    }
-    int[] ints = new int[longs.length];
-    for (int r = 0; r < ints.length; r++) {
-      ints[r] = Math.toIntExact(longs[r]);
-    }
-    return new IntColumn(Type.INT, ints, null, ints.length);
+    return new LongColumn(Type.BIGINT, longs, null, longs.length);
   }
 }

@@ -37,7 +37,7 @@ public record WindowStep(int[] partition, List<SortKey> order, List<Call> calls)
     RANK(Type.BIGINT),
     DENSE_RANK(Type.BIGINT),
     /** The part that a row is in, of so many parts of a partition that are as good as equal. */
-    NTILE(Type.INT),
+    NTILE(Type.BIGINT),
     /** The rank less one, as a share of the other rows. */
     PERCENT_RANK(Type.DOUBLE),
     /** The share of rows that come before or are peers. */

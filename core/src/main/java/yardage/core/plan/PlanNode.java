@@ -90,6 +90,17 @@ public sealed interface PlanNode {
         throw new IllegalArgumentException(
             "%d expressions for %d columns".formatted(expressions.size(), schema.size()));
       }
+      for (int c = 0; c < expressions.size(); c++) {
+        if (!expressions.get(c).type().equals(schema.field(c).type())) {
+          throw new IllegalArgumentException(
+              "[%s] gives %s where column [%s] is %s"
+                  .formatted(
+                      expressions.get(c),
+                      expressions.get(c).type(),
+                      schema.field(c).name(),
+                      schema.field(c).type()));
+        }
+      }
     }
 
     @Override

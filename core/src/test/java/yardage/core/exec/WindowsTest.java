@@ -323,7 +323,7 @@ class WindowsTest {
         while (given <= i) {
           given += part.size() / rank.parts() + (parts++ < part.size() % rank.parts() ? 1 : 0);
         }
-        yield parts;
+        yield (long) parts;
       }
     };
   }
