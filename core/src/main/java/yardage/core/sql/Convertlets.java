@@ -7,10 +7,14 @@ import java.util.stream.Collectors;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlCharStringLiteral;
+import org.apache.calcite.sql.SqlDataTypeSpec;
 import org.apache.calcite.sql.SqlIntervalQualifier;
 import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlOperator;
+import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.sql2rel.SqlRexContext;
 import org.apache.calcite.sql2rel.SqlRexConvertlet;
 import org.apache.calcite.sql2rel.SqlRexConvertletTable;
@@ -30,6 +34,11 @@ final class Convertlets implements SqlRexConvertletTable {
 
   @Override
   public SqlRexConvertlet get(SqlCall call) {
+    if (call.getKind() == SqlKind.CAST
+        && call.operand(0) instanceof SqlCharStringLiteral
+        && call.operand(1) instanceof SqlDataTypeSpec) {
+      return Convertlets::shaped;
+    }
     return AS_THEY_ARE.contains(call.getOperator()) || isSpread(call.getKind())
         ? Convertlets::asItIs
         : StandardConvertletTable.INSTANCE.get(call);
@@ -41,6 +50,26 @@ final class Convertlets implements SqlRexConvertletTable {
         || kind == SqlKind.STDDEV_SAMP
         || kind == SqlKind.VAR_POP
         || kind == SqlKind.VAR_SAMP;
+  }
+
+  /** A constant text as long as its type says: cut, and with blanks behind it as a CHAR. */
+  private static RexNode shaped(SqlRexContext context, SqlCall call) {
+    RelDataType type = context.getValidator().getValidatedNodeType(call);
+    int length = type.getPrecision();
+    if (!SqlTypeName.CHAR_TYPES.contains(type.getSqlTypeName()) || length < 0) {
+      return StandardConvertletTable.INSTANCE.get(call).convertCall(context, call);
+    }
+    String text = ((SqlLiteral) call.operand(0)).getValueAs(String.class);
+    int there = text.codePointCount(0, text.length());
+    String fitting = there > length ? text.substring(0, text.offsetByCodePoints(0, length)) : text;
+    return context
+        .getRexBuilder()
+        .makeLiteral(
+            type.getSqlTypeName() == SqlTypeName.CHAR
+                ? fitting + " ".repeat(Math.max(0, length - there))
+                : fitting,
+            type,
+            true);
   }
 
   private static RexNode asItIs(SqlRexContext context, SqlCall call) {

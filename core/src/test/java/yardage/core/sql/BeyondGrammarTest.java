@@ -77,6 +77,7 @@ class BeyondGrammarTest {
         "select h.hall, h.storey + 1 from halls h union all select hall, bale from bales order by 2, 1 desc fetch first 1 row with ties ~ hall EXPR$1: North 1",
         "select hall from bales b order by (select storey from halls h where h.hall = b.hall) nulls first fetch first 1 row with ties ~ hall: Yard",
         "select hall, rank() over (order by hall) as r from bales qualify r > 1 order by r fetch first 1 row with ties ~ hall r: South 3",
+        "select cast('abc' as varchar(2)) as a, cast('ab' as char(4)) || '|' as b, case when storey = 1 then cast('é' as char(3)) else 'zz' end || '|' as c, cast('x' as varchar(9)) || '|' as d from halls order by storey ~ a b c d: ab ab  | é  | x|, ab ab  | zz| x|",
         "select hall from bales order by bale fetch first row only ~ hall: North",
         "select hall from bales order by bale offset 1 row fetch next row only ~ hall: South",
         "select hall from bales order by hall  fetch   first row  with ties ~ hall: North, North",
