@@ -13,6 +13,7 @@ import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.Sample;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
@@ -103,6 +104,9 @@ final class Estimates {
     } else if (rel instanceof Values values) {
       double rows = values.getTuples().size();
       return Estimate.of(rows, unknown(rel), rows);
+    } else if (rel instanceof Sample sample) {
+      Estimate in = of(sample.getInput());
+      return in.rows(in.rows() * sample.getSamplingParameters().sampleRate.doubleValue());
     } else if (rel instanceof Sort sort) {
       Estimate in = of(sort.getInput());
       return sort.fetch instanceof RexLiteral most

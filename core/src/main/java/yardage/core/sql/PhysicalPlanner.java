@@ -155,18 +155,16 @@ public final class PhysicalPlanner {
     }
 
     /**
-     * Each row is in or out by a hash of its values and the seed, so rows that are the same in all
-     * columns are in or out together.
+     * Each row is in or out by itself, or, where it has to be the same each time, by a hash of all
+     * its values and the seed: then rows that are the same in all columns go together.
      */
     private PlanNode sample(Sample rel, String step) {
       RelOptSamplingParameters asked = rel.getSamplingParameters();
       long seed = asked.isRepeatable() ? asked.getRepeatableSeed() : System.nanoTime();
       PlanNode input = node(rel.getInput(), step);
+      int[] by = asked.isRepeatable() ? input.schema().ordinals() : new int[0];
       return new PlanNode.Apply(
-          input,
-          new SampleStep(input.schema().ordinals(), asked.sampleRate.doubleValue(), seed),
-          input.schema(),
-          step);
+          input, new SampleStep(by, asked.sampleRate.doubleValue(), seed), input.schema(), step);
     }
 
     private PlanNode recursive(RecursiveRel rel, String step) {

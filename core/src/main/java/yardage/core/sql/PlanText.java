@@ -127,7 +127,12 @@ final class PlanText {
       return u.all ? "all rows of" : "distinct rows of";
     } else if (rel instanceof Sample s) {
       return "keep about %s %% of rows"
-          .formatted(s.getSamplingParameters().getSamplingPercentage());
+          .formatted(
+              s.getSamplingParameters()
+                  .sampleRate
+                  .movePointRight(2)
+                  .stripTrailingZeros()
+                  .toPlainString());
     } else if (rel instanceof RecursiveRel r) {
       return "%s: the first rows, then, round by round, %s"
           .formatted(

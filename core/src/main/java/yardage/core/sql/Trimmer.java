@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.core.Sample;
 import org.apache.calcite.rel.type.RelDataTypeField;
 import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql2rel.RelFieldTrimmer;
@@ -54,6 +55,22 @@ public final class Trimmer extends RelFieldTrimmer {
     return result(
         own.copy(own.getTraitSet(), List.of(trimmed)),
         Mappings.createIdentity(own.getRowType().getFieldCount()));
+  }
+
+  /** What is the same sample each time is told by all columns. */
+  @Override
+  public TrimResult trimFields(Sample sample, ImmutableBitSet used, Set<RelDataTypeField> extra) {
+    if (!sample.getSamplingParameters().isRepeatable()) {
+      return super.trimFields(sample, used, extra);
+    }
+    RelNode input = sample.getInput();
+    RelNode whole =
+        trimChildRestore(
+                sample, input, ImmutableBitSet.range(input.getRowType().getFieldCount()), extra)
+            .left;
+    return result(
+        sample.copy(sample.getTraitSet(), List.of(whole)),
+        Mappings.createIdentity(sample.getRowType().getFieldCount()));
   }
 
   @Override

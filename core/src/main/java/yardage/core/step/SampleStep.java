@@ -1,6 +1,7 @@
 package yardage.core.step;
 
 import java.nio.charset.StandardCharsets;
+import java.util.SplittableRandom;
 import yardage.core.column.Batch;
 import yardage.core.column.Column;
 import yardage.core.column.Values;
@@ -13,6 +14,7 @@ import yardage.core.exec.StepTally;
  * any day and with any number of workers. The hash is over a value's text, so that an int in one
  * input and a bigint in another sample alike.
  *
+ * @param columns none where each row is in or out by its place among the others
  * @param share of 1
  */
 public record SampleStep(int[] columns, double share, long seed) implements RowStep {
@@ -22,9 +24,13 @@ public record SampleStep(int[] columns, double share, long seed) implements RowS
     long limit = (long) (share * (1L << 53));
     return batch -> {
       int[] rows = new int[batch.rowCount()];
+      SplittableRandom byPlace =
+          new SplittableRandom(seed ^ batch.sequence() * 0x9E3779B97F4A7C15L);
       int n = 0;
       for (int r = 0; r < rows.length; r++) {
-        if (hash(batch, columns, r, seed) >>> 10 < limit) {
+        long at =
+            columns.length == 0 ? byPlace.nextLong() >>> 11 : hash(batch, columns, r, seed) >>> 10;
+        if (at < limit) {
           rows[n++] = r;
         }
       }

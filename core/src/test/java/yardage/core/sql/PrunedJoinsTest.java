@@ -150,7 +150,8 @@ class PrunedJoinsTest {
         "price = 1.5 | true",
         // An entry of the dictionary cannot be computed; the other part leaves out its rows.
         "10 / part > 4 and kind = 'none' | true",
-        "n = 17 | false"
+        "n = 17 | true",
+        "n > 16 and n < 18 | false"
       })
   void rowsThatAFilterLeavesOutAreNotDecoded(String filter, boolean fewer) {
     lake.file(

@@ -20,9 +20,9 @@ class SampledQueriesTest {
     lake.file(
         "rolls/1.csv",
         IntStream.range(0, 20_000)
-            .mapToObj(i -> i + "\n")
-            .collect(Collectors.joining("", "id\n", "")));
-    lake.declare("feed: rolls\nfiles: rolls/*\ntext: {}\ncolumns: {id: int}\n");
+            .mapToObj(i -> i + "," + i % 2 + "\n")
+            .collect(Collectors.joining("", "id,side\n", "")));
+    lake.declare("feed: rolls\nfiles: rolls/*\ntext: {}\ncolumns: {id: int, side: int}\n");
     lake.run(
         "pipeline: rolls\nsteps:\n  r: {read: {feed: rolls}}\n  out: {from: r, write: {table: t.rolls, mode: replace}}\n");
 
@@ -41,6 +41,19 @@ class SampledQueriesTest {
             "select count(*) from t.rolls tablesample bernoulli (10) repeatable (7) where id < 5000"),
         lake.query(
             "select count(*) from (select * from t.rolls tablesample bernoulli (10) repeatable (7)) s where s.id < 5000"));
+    // Few columns are read, or none, and the rows are sampled all the same.
+    for (String repeated : List.of("", " repeatable (3)")) {
+      String half = "t.rolls tablesample bernoulli (50)" + repeated;
+      for (List<Object> row :
+          lake.query(
+              "select count(*) from %s union all select 2 * count(*) from %s where side = 1"
+                  .formatted(half, half))) {
+        assertTrue(Math.abs((long) row.get(0) - 10_000) < 600, row + repeated);
+      }
+    }
+    assertEquals(
+        lake.query("select count(*) from t.rolls tablesample bernoulli (50) repeatable (3)"),
+        lake.query("select count(id) from t.rolls tablesample bernoulli (50) repeatable (3)"));
     long all =
         (long) lake.query("select count(*) from t.rolls tablesample bernoulli (100)").get(0).get(0);
     assertEquals(20_000, all);
