@@ -98,6 +98,8 @@ final class PlainWords {
           rule(
               "(\\w+) operator may only occur in an aggregate query",
               "%s says which columns a row is grouped by, and this query has no GROUP BY"),
+          rule("Year out of range: .*", "Years go from 0001 to 9999"),
+          rule("Date literal .* out of range", "Years go from 0001 to 9999"),
           rule(
               "Illegal DATE literal ('[^']*'):.*",
               "%s is no date; write year, month and day, as in DATE '2026-03-09'"),

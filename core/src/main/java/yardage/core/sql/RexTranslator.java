@@ -313,8 +313,9 @@ final class RexTranslator {
             .orElseThrow(
                 () ->
                     new UnsupportedSqlException(
-                        "The function [%s] is not supported"
-                            .formatted(call.getOperator().getName())));
+                            "The function [%s] is not supported"
+                                .formatted(call.getOperator().getName()))
+                        .of(call.getOperator().getName()));
     }
   }
 

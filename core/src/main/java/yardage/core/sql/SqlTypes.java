@@ -168,10 +168,15 @@ final class SqlTypes {
                   .toList());
       case ARRAY -> Type.list(fromSql(type.getComponentType()));
       case MAP -> Type.map(fromSql(type.getKeyType()), fromSql(type.getValueType()));
-      default ->
+      default -> {
+        if (SqlTypeName.INTERVAL_TYPES.contains(type.getSqlTypeName())) {
           throw new UnsupportedSqlException(
-              "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, binary, uuid, date, time, timestamp or timestamp with time zone"
-                  .formatted(type));
+              "An interval moves a date or a time, and is no value by itself; how far two times are apart is a number, as in TIMESTAMPDIFF(MINUTE, a, b)");
+        }
+        throw new UnsupportedSqlException(
+            "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, binary, uuid, date, time, timestamp or timestamp with time zone"
+                .formatted(type));
+      }
     };
   }
 }
