@@ -7,7 +7,7 @@ import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed } from '../../shared/ui/parts'
 import { RowsTable } from '../../shared/ui/RowsTable'
 import { useTables } from '../tables/queries'
-import { asksForData, namedIn, parametersOf } from './model'
+import { asksForData, namedIn, parametersOf, planFirst } from './model'
 import { useColumnsOfAll } from './queries'
 import { KeptAnswer } from './KeptAnswer'
 import { keepRows } from './kept'
@@ -76,6 +76,11 @@ export function SheetView({
   })
   // The service ends a query that nobody waits for any more.
   useEffect(() => () => asking.current?.abort(), [])
+  const askNow = () => {
+    if (!query.isPending && sql.trim() !== '') {
+      query.mutate(part ?? sql)
+    }
+  }
   const stopped = query.error?.name === 'AbortError'
   const asked = query.variables ?? sql
   return (
@@ -88,6 +93,7 @@ export function SheetView({
           label="SQL"
           height="9rem"
           onSelection={setSelected}
+          onAsk={askNow}
           offer={() => [
             ...named.map((c) => ({ label: c.name, detail: `${c.type}, ${c.of}`, kind: 'property' })),
             ...(tables.data ?? []).map((t) => ({
@@ -107,7 +113,7 @@ export function SheetView({
           <button
             className="btn btn-primary btn-sm"
             disabled={query.isPending || sql.trim() === ''}
-            onClick={() => query.mutate(part ?? sql)}
+            onClick={askNow}
           >
             {query.isPending ? 'Asking…' : part ? 'Ask the selection' : 'Ask'}
           </button>
@@ -213,7 +219,7 @@ function Answer({ asked, result }: { asked: string; result: Schemas['ResultRows'
   const [zone, setZone] = useState('UTC')
   const [words, setWords] = useState('')
   const [copied, setCopied] = useState(false)
-  const view = shown(result, zone, words)
+  const view = shown(planFirst(asked, result), zone, words)
   return (
     <Card
       title={`${result.truncated ? 'The first ' : ''}${number(result.rows.length)} rows in ${duration(result.elapsedMillis)}`}

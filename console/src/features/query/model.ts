@@ -1,3 +1,5 @@
+import type { Schemas } from '../../shared/api/client'
+
 const MOST_KEPT = 20
 
 /** The newest first, each once; blanks around a query do not make it another. */
@@ -24,4 +26,14 @@ export function namedIn(sql: string): string[] {
 /** Whether a query asks about itself or a table, and not for data: nobody wants its answer as a chart. */
 export function asksForData(sql: string): boolean {
   return !/^\s*(explain|describe)\b/i.test(sql)
+}
+
+/** The answer to an EXPLAIN with what is done before what it took; others as they are. */
+export function planFirst(sql: string, result: Schemas['ResultRows']): Schemas['ResultRows'] {
+  const last = result.columns.length - 1
+  if (asksForData(sql) || result.columns[last]?.name !== 'plan') {
+    return result
+  }
+  const turned = <T>(all: T[]): T[] => [...all.slice(last), ...all.slice(0, last)]
+  return { ...result, columns: turned(result.columns), rows: (result.rows as unknown[][]).map(turned) }
 }

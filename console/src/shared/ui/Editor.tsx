@@ -8,6 +8,8 @@ import CodeMirror, {
   Decoration,
   EditorView,
   ExternalChange,
+  keymap,
+  Prec,
   StateEffect,
   StateField,
   type DecorationSet,
@@ -109,6 +111,8 @@ type Props = {
   onSelection?: (text: string) => void
   /** Told of the line that the caret is in, when that changes by hand. */
   onLine?: (line: number) => void
+  /** What Ctrl and Enter do, where the text is something to ask. */
+  onAsk?: () => void
 }
 
 /** A text editor with problems under the words they are about, and completion. */
@@ -124,11 +128,12 @@ export function Editor({
   plain,
   onSelection,
   onLine,
+  onAsk,
 }: Props) {
   // The editor's extensions are made once; they look here for what is current.
-  const current = useRef({ offer, onSelection, onLine })
+  const current = useRef({ offer, onSelection, onLine, onAsk })
   useEffect(() => {
-    current.current = { offer, onSelection, onLine }
+    current.current = { offer, onSelection, onLine, onAsk }
   })
   const [view, setView] = useState<EditorView>()
   useEffect(() => {
@@ -196,6 +201,18 @@ export function Editor({
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
       autocompletion({ override: [complete] }),
+      // Before the editor's own, which begins a new line.
+      Prec.highest(
+        keymap.of([
+          {
+            key: 'Mod-Enter',
+            run: () => {
+              current.current.onAsk?.()
+              return current.current.onAsk !== undefined
+            },
+          },
+        ]),
+      ),
       ...(plain ? [] : [lintGutter()]),
       SHOWN,
       EditorView.updateListener.of((update) => {
@@ -231,7 +248,7 @@ export function Editor({
       <p
         className={`quiet pointer-events-none absolute right-2 z-10 rounded bg-base-100 px-1 text-[0.86rem] opacity-0 group-focus-within:opacity-100 ${plain ? 'top-full' : 'bottom-1'}`}
       >
-        Tab indents here. Escape, then Tab, leaves the editor.
+        {onAsk && 'Ctrl+Enter asks. '}Tab indents here. Escape, then Tab, leaves the editor.
       </p>
     </div>
   )

@@ -196,7 +196,7 @@ class ConsolePagesTest {
 
     editor.press("Control+a");
     page.keyboard().insertText("select metrs from mart.roll_inspection");
-    button(page, "Ask").click();
+    page.keyboard().press("Control+Enter");
     assertThat(text("did you mean [metres]?")).isVisible();
   }
 
