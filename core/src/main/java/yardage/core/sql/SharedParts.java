@@ -12,6 +12,7 @@ import java.util.OptionalDouble;
 import java.util.TreeSet;
 import java.util.function.UnaryOperator;
 import org.apache.calcite.plan.RelDigest;
+import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.prepare.RelOptTableImpl;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
@@ -23,10 +24,8 @@ import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
 import org.apache.calcite.rel.core.Values;
 import org.apache.calcite.rel.logical.LogicalTableScan;
-import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexUtil;
-import org.apache.calcite.rex.RexVisitorImpl;
 import org.apache.calcite.tools.RelBuilder;
 import yardage.core.column.Schema;
 import yardage.core.plan.ColumnPredicate;
@@ -144,6 +143,10 @@ final class SharedParts {
    * @return whether this and all below gives the same each time
    */
   private boolean count(RelNode rel, boolean joined) {
+    if (rel instanceof RecursiveRel) {
+      // Its rounds are plans of their own.
+      return false;
+    }
     boolean plain = isPlain(rel);
     for (RelNode input : rel.getInputs()) {
       plain &= count(input, goesIntoJoin(rel, joined));
@@ -191,6 +194,9 @@ final class SharedParts {
               d -> new Part("part " + (parts.size() + 1), rel, estimates.of(rel))),
           rel);
     }
+    if (rel instanceof RecursiveRel) {
+      return rel;
+    }
     List<RelNode> inputs = new ArrayList<>();
     for (RelNode input : rel.getInputs()) {
       inputs.add(replaced(input, goesIntoJoin(rel, joined)));
@@ -235,15 +241,7 @@ final class SharedParts {
           out.add(c);
         }
       }
-      RexVisitorImpl<Void> collect =
-          new RexVisitorImpl<>(true) {
-            @Override
-            public Void visitInputRef(RexInputRef ref) {
-              out.add(ref.getIndex());
-              return null;
-            }
-          };
-      looking.forEach(e -> e.accept(collect));
+      out.addAll(RelOptUtil.InputFinder.bits(looking, null).asList());
       return;
     }
     rel.getInputs().forEach(input -> columns(input, part, out));

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.SingleRel;
 import org.apache.calcite.rel.core.Sample;
 import org.apache.calcite.rel.type.RelDataTypeField;
 import org.apache.calcite.sql.validate.SqlValidator;
@@ -47,11 +48,7 @@ public final class Trimmer extends RelFieldTrimmer {
   }
 
   public TrimResult trimFields(OwnStep own, ImmutableBitSet used, Set<RelDataTypeField> extra) {
-    RelNode input = own.getInput();
-    RelNode trimmed =
-        trimChildRestore(
-                own, input, ImmutableBitSet.range(input.getRowType().getFieldCount()), extra)
-            .left;
+    RelNode trimmed = withAllColumns(own, extra);
     return result(
         own.copy(own.getTraitSet(), List.of(trimmed)),
         Mappings.createIdentity(own.getRowType().getFieldCount()));
@@ -63,14 +60,17 @@ public final class Trimmer extends RelFieldTrimmer {
     if (!sample.getSamplingParameters().isRepeatable()) {
       return super.trimFields(sample, used, extra);
     }
-    RelNode input = sample.getInput();
-    RelNode whole =
-        trimChildRestore(
-                sample, input, ImmutableBitSet.range(input.getRowType().getFieldCount()), extra)
-            .left;
+    RelNode whole = withAllColumns(sample, extra);
     return result(
         sample.copy(sample.getTraitSet(), List.of(whole)),
         Mappings.createIdentity(sample.getRowType().getFieldCount()));
+  }
+
+  /** What a node reads, trimmed inside, with each column in its place. */
+  private RelNode withAllColumns(SingleRel node, Set<RelDataTypeField> extra) {
+    RelNode input = node.getInput();
+    ImmutableBitSet all = ImmutableBitSet.range(input.getRowType().getFieldCount());
+    return trimChildRestore(node, input, all, extra).left;
   }
 
   @Override

@@ -247,6 +247,7 @@ class EngineAgainstMariaDbTest {
         "with h as (select l.hall, r.good, count(*) as n from rolls r join looms l on l.code = r.loom group by l.hall, r.good) select hall, n from h where n = (select max(n) from h) union all select hall, count(*) from h group by hall union all select 'all', count(*) from h",
         "with p as (select r.id, l.hall, r.metres from rolls r join looms l on l.code = r.loom where r.metres > 40 and l.hall = 'hall 1') select hall, sum(metres) from p group by hall having sum(metres) > (select max(metres) from p) union all select 'n', count(*) from p where id > 50",
         "select code, (select count(*) from (select loom, sum(metres) as s from rolls group by loom) x where x.s > 100) as a, (select max(s) from (select loom, sum(metres) as s from rolls group by loom) x) as b from looms",
+        "with recursive r(n) as (select 0 union all select n + 1 from r where n < (select count(*) from (select loom, sum(metres) as s from rolls group by loom) x)) select max(n), (select max(s) from (select loom, sum(metres) as s from rolls group by loom) x) from r",
         "with heavy as (select loom, max(weight) as w from rolls group by loom) select r.id, h.w from rolls r join heavy h on r.loom = h.loom and r.weight = h.w",
         "select id, cast(metres as int), cast(id as varchar), cast(weight as decimal(9, 1)), cast(checked as date) from rolls where metres >= 0",
         "select id from rolls where (loom, good) not in (select loom, good from rolls where id < 4)",
