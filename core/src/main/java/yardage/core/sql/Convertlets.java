@@ -34,10 +34,11 @@ final class Convertlets implements SqlRexConvertletTable {
 
   @Override
   public SqlRexConvertlet get(SqlCall call) {
-    if (call.getKind() == SqlKind.CAST
-        && call.operand(0) instanceof SqlCharStringLiteral
-        && call.operand(1) instanceof SqlDataTypeSpec) {
-      return Convertlets::shaped;
+    if (call.getKind() == SqlKind.CAST) {
+      return call.operand(0) instanceof SqlCharStringLiteral
+              && call.operand(1) instanceof SqlDataTypeSpec
+          ? Convertlets::shaped
+          : Convertlets::cast;
     }
     return AS_THEY_ARE.contains(call.getOperator()) || isSpread(call.getKind())
         ? Convertlets::asItIs
@@ -50,6 +51,19 @@ final class Convertlets implements SqlRexConvertletTable {
         || kind == SqlKind.STDDEV_SAMP
         || kind == SqlKind.VAR_POP
         || kind == SqlKind.VAR_SAMP;
+  }
+
+  /** The library would reckon with the milliseconds of intervals. */
+  private static RexNode cast(SqlRexContext context, SqlCall call) {
+    RelDataType type = context.getValidator().getValidatedNodeType(call);
+    boolean isInterval =
+        Intervals.is(type)
+            || Intervals.is(context.getValidator().getValidatedNodeType(call.operand(0)));
+    return isInterval
+        ? context
+            .getRexBuilder()
+            .makeAbstractCast(type, context.convertExpression(call.operand(0)), false)
+        : StandardConvertletTable.INSTANCE.get(call).convertCall(context, call);
   }
 
   /** A constant text as long as its type says: cut, and with blanks behind it as a CHAR. */

@@ -253,6 +253,16 @@ public final class FunctionReference {
             "date '2026-01-31' + 2 * interval '1' month",
             "2026-03-31"),
         e(
+            "(a - b) unit",
+            "how far two dates or times are apart, as an interval: it moves others, is compared, multiplied, and made a number by CAST; no column is one",
+            "(timestamp '2026-03-02 06:00:00' - timestamp '2026-03-01 00:00:00') hour > interval '1' day",
+            "true"),
+        e(
+            "CAST(interval AS int)",
+            "whole units of the one that the interval has; CAST(n AS INTERVAL HOUR) goes back",
+            "cast((date '2026-03-05' - date '2026-03-01') day as int)",
+            "4"),
+        e(
             "TIMESTAMPADD(unit, n, time)",
             "moved by a number of units",
             "timestampadd(day, 3, date '2026-02-27')",

@@ -36,6 +36,7 @@ import yardage.core.format.tree.TreeExpressions;
 /** The algebra's expressions to vectorised ones, over an input whose column types are given. */
 final class RexTranslator {
   private final RexBuilder rexBuilder;
+  private final Intervals intervals = new Intervals(this::translate);
 
   RexTranslator(RexBuilder rexBuilder) {
     this.rexBuilder = rexBuilder;
@@ -60,6 +61,9 @@ final class RexTranslator {
   static Literal literal(RexLiteral literal, Type type) {
     if (literal.isNull()) {
       return Literal.of(type, null);
+    }
+    if (Intervals.is(literal)) {
+      return Literal.of(type, Intervals.value(literal));
     }
     return switch (type.kind()) {
       case BOOLEAN -> Literal.of(type, RexLiteral.booleanValue(literal));
@@ -144,6 +148,9 @@ final class RexTranslator {
       case COALESCE:
         return coalesce(call);
       case CAST:
+        if (Intervals.is(call) || Intervals.is(o.get(0))) {
+          return intervals.cast(o.get(0), call.getType());
+        }
         return cut(cast(translate(o.get(0)), SqlTypes.fromSql(call.getType())), o.get(0), call);
       case LIKE:
         return like(call);
@@ -166,6 +173,10 @@ final class RexTranslator {
                 (byte) what.charAt(0)),
             translate(o.get(2)));
       case EXTRACT:
+        if (Intervals.is(o.get(1))) {
+          TimeUnitRange range = ((RexLiteral) o.get(0)).getValueAs(TimeUnitRange.class);
+          return intervals.part(range.startUnit, o.get(1), call.getType());
+        }
         return new Dates.Extract(unit(o.get(0), o.get(1)), translate(o.get(1)));
       case FLOOR:
         if (o.size() == 2) {
@@ -336,6 +347,9 @@ final class RexTranslator {
     if (SqlTypeName.DATETIME_TYPES.contains(family)) {
       return shift(call);
     }
+    if (Intervals.is(call)) {
+      return intervals.of(call);
+    }
     Arithmetic.Op op =
         switch (call.getKind()) {
           case PLUS -> Arithmetic.Op.ADD;
@@ -349,39 +363,12 @@ final class RexTranslator {
   }
 
   private Expression shift(RexCall call) {
-    RexNode base = call.getOperands().get(0);
     RexNode by = call.getOperands().get(1);
-    int sign = call.getKind() == SqlKind.MINUS ? -1 : 1;
-    if (by instanceof RexCall times && times.getKind() == SqlKind.TIMES) {
-      boolean first = isInterval(times.getOperands().get(0));
-      RexNode each = times.getOperands().get(first ? 0 : 1);
-      RexNode count = times.getOperands().get(first ? 1 : 0);
-      if (each instanceof RexLiteral unit && isInterval(each)) {
-        return new Dates.Shift(
-            translate(base), translate(count), sign * months(unit), sign * micros(unit));
-      }
-    }
-    if (!(by instanceof RexLiteral literal) || !isInterval(by)) {
+    if (!Intervals.is(by)) {
       throw new UnsupportedSqlException(
           "A date is moved by an interval, or by a number of them, as in day + interval '7' day, or day + weeks * interval '7' day");
     }
-    return new Dates.Shift(translate(base), sign * months(literal), sign * micros(literal));
-  }
-
-  private static boolean isInterval(RexNode node) {
-    return SqlTypeName.INTERVAL_TYPES.contains(node.getType().getSqlTypeName());
-  }
-
-  private static boolean isOfMonths(RexLiteral interval) {
-    return SqlTypeName.YEAR_INTERVAL_TYPES.contains(interval.getType().getSqlTypeName());
-  }
-
-  private static int months(RexLiteral interval) {
-    return isOfMonths(interval) ? interval.getValueAs(BigDecimal.class).intValueExact() : 0;
-  }
-
-  private static long micros(RexLiteral interval) {
-    return isOfMonths(interval) ? 0 : interval.getValueAs(BigDecimal.class).longValueExact() * 1000;
+    return intervals.moved(call.getOperands().get(0), by, call.getKind() == SqlKind.MINUS ? -1 : 1);
   }
 
   private Expression comparison(Comparison.Op op, List<RexNode> o) {

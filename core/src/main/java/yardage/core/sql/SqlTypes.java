@@ -169,9 +169,8 @@ final class SqlTypes {
       case ARRAY -> Type.list(fromSql(type.getComponentType()));
       case MAP -> Type.map(fromSql(type.getKeyType()), fromSql(type.getValueType()));
       default -> {
-        if (SqlTypeName.INTERVAL_TYPES.contains(type.getSqlTypeName())) {
-          throw new UnsupportedSqlException(
-              "An interval moves a date or a time, and is no value by itself; how far two times are apart is a number, as in TIMESTAMPDIFF(MINUTE, a, b)");
+        if (Intervals.is(type)) {
+          yield Type.BIGINT;
         }
         throw new UnsupportedSqlException(
             "Values of type [%s] are not supported; cast to boolean, int, bigint, double, decimal, varchar, binary, uuid, date, time, timestamp or timestamp with time zone"
