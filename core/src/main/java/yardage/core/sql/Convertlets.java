@@ -55,22 +55,28 @@ final class Convertlets implements SqlRexConvertletTable {
 
   /** The library would reckon with the milliseconds of intervals. */
   private static RexNode cast(SqlRexContext context, SqlCall call) {
-    RelDataType type = context.getValidator().getValidatedNodeType(call);
-    boolean isInterval =
-        Intervals.is(type)
-            || Intervals.is(context.getValidator().getValidatedNodeType(call.operand(0)));
-    return isInterval
-        ? context
-            .getRexBuilder()
-            .makeAbstractCast(type, context.convertExpression(call.operand(0)), false)
-        : StandardConvertletTable.INSTANCE.get(call).convertCall(context, call);
+    if (!isInterval(context, call) && !isInterval(context, call.operand(0))) {
+      return StandardConvertletTable.INSTANCE.get(call).convertCall(context, call);
+    }
+    return context
+        .getRexBuilder()
+        .makeAbstractCast(
+            context.getValidator().getValidatedNodeType(call),
+            context.convertExpression(call.operand(0)),
+            false);
+  }
+
+  /** What the library puts in itself has no type here, and no interval. */
+  private static boolean isInterval(SqlRexContext context, SqlNode node) {
+    RelDataType type = context.getValidator().getValidatedNodeTypeIfKnown(node);
+    return type != null && Intervals.is(type);
   }
 
   /** A constant text as long as its type says: cut, and with blanks behind it as a CHAR. */
   private static RexNode shaped(SqlRexContext context, SqlCall call) {
-    RelDataType type = context.getValidator().getValidatedNodeType(call);
-    int length = type.getPrecision();
-    if (!SqlTypeName.CHAR_TYPES.contains(type.getSqlTypeName()) || length < 0) {
+    RelDataType type = context.getValidator().getValidatedNodeTypeIfKnown(call);
+    int length = type == null ? -1 : type.getPrecision();
+    if (length < 0 || !SqlTypeName.CHAR_TYPES.contains(type.getSqlTypeName())) {
       return StandardConvertletTable.INSTANCE.get(call).convertCall(context, call);
     }
     String text = ((SqlLiteral) call.operand(0)).getValueAs(String.class);
