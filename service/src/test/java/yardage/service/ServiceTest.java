@@ -405,7 +405,8 @@ class ServiceTest {
                 "csv")
             .out()
             .split("\r\n");
-    assertEquals("expected,rows,cpu_ms,read_kb,files,memory_kb,disk_kb,plan", analysed[0]);
+    assertEquals(
+        "expected,rows,cpu_ms,read_kb,files,row_groups,memory_kb,disk_kb,plan", analysed[0]);
     assertTrue(analysed[1].matches("\\d+,1,[\\d.]+,0,.*,group by n: count\\(\\*\\)"), analysed[1]);
     assertTrue(analysed[2].matches("\\d+,1,.*keep rows with a match, on n = m.*"), analysed[2]);
     assertTrue(analysed[3].matches("\\d+,3,.*"), analysed[3]);

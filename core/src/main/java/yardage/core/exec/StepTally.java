@@ -31,6 +31,8 @@ public final class StepTally {
   public final LongAdder bytesSpilled = new LongAdder();
   public final LongAdder filesRead = new LongAdder();
   public final LongAdder filesSkipped = new LongAdder();
+  public final LongAdder groupsRead = new LongAdder();
+  public final LongAdder groupsSkipped = new LongAdder();
   public final LongAdder filesWritten = new LongAdder();
 
   final LongAdder cpuNanos = new LongAdder();
@@ -200,6 +202,8 @@ public final class StepTally {
     bytesSpilled.add(t.bytesSpilled());
     filesRead.add(t.filesRead());
     filesSkipped.add(t.filesSkipped());
+    groupsRead.add(t.groupsRead());
+    groupsSkipped.add(t.groupsSkipped());
     filesWritten.add(t.filesWritten());
     peak.accumulateAndGet(t.peakBytes(), Math::max);
     if (t.cpuNanos() > 0) {
@@ -241,6 +245,8 @@ public final class StepTally {
         bytesWritten.sum(),
         filesRead.sum(),
         filesSkipped.sum(),
+        groupsRead.sum(),
+        groupsSkipped.sum(),
         filesWritten.sum(),
         cpuNanos.sum(),
         peak.get(),

@@ -18,6 +18,8 @@ package yardage.core.exec;
  * @param added rows made from nothing: a right row without a left one, a total of no rows
  * @param folded rows that an aggregate folded into the groups of others
  * @param absorbed rows of a join's second input, which serve as a look-up
+ * @param groupsRead row groups of the files that were read
+ * @param groupsSkipped row groups of these that have no row which is sought
  * @param bytesSpilled bytes that went to disk because memory did not take them
  * @param matched rows of a join's main input that found a match (not part of the balance)
  */
@@ -40,6 +42,8 @@ public record Tally(
     long bytesWritten,
     long filesRead,
     long filesSkipped,
+    long groupsRead,
+    long groupsSkipped,
     long filesWritten,
     long cpuNanos,
     long peakBytes,

@@ -606,9 +606,13 @@ public final class LakeTable {
     if (rows.filter() != Expressions.alwaysTrue()
         && !new ParquetMetricsRowGroupFilter(iceberg, rows.filter())
             .shouldRead(footer.getFileMetaData().getSchema(), block)) {
+      if (range.from() == 0) {
+        tally.groupsSkipped.increment();
+      }
       return;
     }
     if (range.from() == 0) {
+      tally.groupsRead.increment();
       tally.bytesRead.add(block.getCompressedSize());
     }
     reader.readRows(

@@ -52,6 +52,8 @@ public final class Analysis {
       long bytesRead,
       long filesRead,
       long filesSkipped,
+      long groupsRead,
+      long groupsSkipped,
       long peakBytes,
       long bytesSpilled) {}
 
@@ -92,6 +94,8 @@ public final class Analysis {
         t.bytesRead(),
         t.filesRead(),
         t.filesSkipped(),
+        t.groupsRead(),
+        t.groupsSkipped(),
         t.peakBytes(),
         t.bytesSpilled());
   }

@@ -229,6 +229,40 @@ class CachedReadsTest {
     assertTrue(cache.heldBytes() - chunks > 4 * 120_000, "four bytes for the place of each row");
   }
 
+  /** More rows than a row group has; workers share them out as they come. */
+  @Test
+  void rowGroupsAreCountedOnce() {
+    StringBuilder rows = new StringBuilder("cone\n");
+    for (int i = 0; i < 1_100_000; i++) {
+      rows.append(i).append('\n');
+    }
+    lake.file("cones/1.csv", rows.toString());
+    lake.declare("feed: cones\nfiles: cones/*\ntext: {}\ncolumns: {cone: int}\n");
+    lake.run(
+        "pipeline: cones\nsteps:\n  cones: {read: {feed: cones}}\n  keep: {from: cones, write: {table: t.cones}}\n",
+        256L << 20);
+    LakeTable table = lake.table(TableName.parse("t.cones")).orElseThrow();
+    // The last times row groups are read in ranges.
+    for (int i = 0; i < 4; i++) {
+      assertEquals("2 0", groups(table, -1));
+      assertEquals("0 0", groups(table, 2_000_000), "the file is skipped");
+    }
+  }
+
+  private static String groups(LakeTable table, int above) {
+    StepTally tally = new StepTally("read", "read");
+    table
+        .scan(
+            new int[] {0},
+            List.of(new ColumnPredicate("cone", ColumnPredicate.Op.GT, above)),
+            List.of(),
+            tally,
+            file -> true)
+        .splits()
+        .forEach(split -> split.read(null, batch -> {}));
+    return tally.groupsRead.sum() + " " + tally.groupsSkipped.sum();
+  }
+
   private static void landBales(TestLake lake, String rows) {
     lake.file("bales/1.csv", rows);
     lake.file("lots/1.csv", "lot,colour\n17,red\n4711,blue\n8999,red\n12000,none\n");

@@ -72,6 +72,7 @@ final class Told {
                 new Schema.Field("cpu_ms", Type.decimal(18, 1)),
                 new Schema.Field("read_kb", Type.BIGINT),
                 new Schema.Field("files", Type.VARCHAR),
+                new Schema.Field("row_groups", Type.VARCHAR),
                 new Schema.Field("memory_kb", Type.BIGINT),
                 new Schema.Field("disk_kb", Type.BIGINT),
                 new Schema.Field("plan", Type.VARCHAR)));
@@ -83,9 +84,10 @@ final class Told {
             numbers(schema, 1, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
             numbers(schema, 2, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
             numbers(schema, 3, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
-            TextColumn.of(costs.stream().map(Told::files).toArray(String[]::new)),
-            numbers(schema, 5, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
-            numbers(schema, 6, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
+            read(costs, Analysis.Cost::filesRead, Analysis.Cost::filesSkipped),
+            read(costs, Analysis.Cost::groupsRead, Analysis.Cost::groupsSkipped),
+            numbers(schema, 6, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
+            numbers(schema, 7, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
             TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new))),
         step);
   }
@@ -97,9 +99,20 @@ final class Told {
         .toList();
   }
 
-  private static String files(Optional<Analysis.Cost> cost) {
-    long all = cost.map(c -> c.filesRead() + c.filesSkipped()).orElse(0L);
-    return all == 0 ? "none" : "%d of %d".formatted(cost.get().filesRead(), all);
+  /** How many were read, of all that there are. */
+  private static Column read(
+      List<Optional<Analysis.Cost>> costs,
+      ToLongFunction<Analysis.Cost> read,
+      ToLongFunction<Analysis.Cost> skipped) {
+    return TextColumn.of(
+        costs.stream()
+            .map(
+                cost -> {
+                  long some = cost.map(c -> read.applyAsLong(c)).orElse(0L);
+                  long all = some + cost.map(c -> skipped.applyAsLong(c)).orElse(0L);
+                  return all == 0 ? "none" : "%d of %d".formatted(some, all);
+                })
+            .toArray(String[]::new));
   }
 
   private static Column numbers(Schema schema, int column, List<OptionalLong> values) {
