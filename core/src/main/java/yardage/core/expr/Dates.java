@@ -41,25 +41,48 @@ public final class Dates {
 
   /** A part of a date or time. */
   public enum Unit {
-    YEAR,
-    QUARTER,
-    MONTH,
-    WEEK,
-    DAY,
-    DAY_OF_WEEK,
-    ISO_DAY_OF_WEEK,
-    DAY_OF_YEAR,
-    HOUR,
-    MINUTE,
-    SECOND,
-    MILLISECOND,
-    MICROSECOND,
+    YEAR(12, 0),
+    QUARTER(3, 0),
+    MONTH(1, 0),
+    WEEK(0, 7 * MICROS_PER_DAY),
+    DAY(0, MICROS_PER_DAY),
+    DAY_OF_WEEK(0, 0),
+    ISO_DAY_OF_WEEK(0, 0),
+    DAY_OF_YEAR(0, 0),
+    HOUR(0, 3_600_000_000L),
+    MINUTE(0, 60_000_000L),
+    SECOND(0, 1_000_000L),
+    MILLISECOND(0, 1_000L),
+    MICROSECOND(0, 1L),
     /** Whole seconds since 1970. */
-    EPOCH,
+    EPOCH(0, 0),
     /** The year that an ISO week belongs to. */
-    ISO_YEAR,
+    ISO_YEAR(0, 0),
     /** A week that begins on Monday. */
-    ISO_WEEK
+    ISO_WEEK(0, 0);
+
+    private final int months;
+    private final long micros;
+
+    Unit(int months, long micros) {
+      this.months = months;
+      this.micros = micros;
+    }
+
+    /** The months of one; 0 where it is not made of months. */
+    public int months() {
+      return months;
+    }
+
+    /** The microseconds of one; 0 where it is not made of those. */
+    public long micros() {
+      return micros;
+    }
+
+    /** Whether times are apart by so many, and not only have one. */
+    public boolean isMeasure() {
+      return months > 0 || micros > 0;
+    }
   }
 
   /**

@@ -1,7 +1,7 @@
 package yardage.core.sql;
 
 import java.math.BigDecimal;
-import java.util.List;
+import java.util.Locale;
 import java.util.function.Function;
 import org.apache.calcite.avatica.util.TimeUnit;
 import org.apache.calcite.rel.type.RelDataType;
@@ -23,8 +23,6 @@ import yardage.core.expr.Literal;
  * compared and reckoned with, and are no columns.
  */
 final class Intervals {
-  private static final long DAY_MICROS = 86_400_000_000L;
-
   private final Function<RexNode, Expression> translate;
 
   Intervals(Function<RexNode, Expression> translate) {
@@ -54,19 +52,11 @@ final class Intervals {
 
   /** What a unit has of months or microseconds. */
   private static long size(TimeUnit unit) {
-    return switch (unit) {
-      case YEAR -> 12;
-      case QUARTER -> 3;
-      case MONTH -> 1;
-      case WEEK -> 7 * DAY_MICROS;
-      case DAY -> DAY_MICROS;
-      case HOUR -> DAY_MICROS / 24;
-      case MINUTE -> DAY_MICROS / 24 / 60;
-      case SECOND -> 1_000_000;
-      case MILLISECOND -> 1_000;
-      case MICROSECOND -> 1;
-      default -> throw new UnsupportedSqlException("Intervals have no unit [%s]".formatted(unit));
-    };
+    return size(Dates.Unit.valueOf(unit.name()));
+  }
+
+  private static long size(Dates.Unit unit) {
+    return unit.months() + unit.micros();
   }
 
   /** The size of the last unit that a type of intervals names; of seconds also their fractions. */
@@ -99,17 +89,10 @@ final class Intervals {
               translate.apply(a));
       return whole(apart, least(call.getType()));
     }
-    Arithmetic.Op op =
-        switch (call.getKind()) {
-          case PLUS -> Arithmetic.Op.ADD;
-          case MINUS -> Arithmetic.Op.SUBTRACT;
-          case TIMES -> Arithmetic.Op.MULTIPLY;
-          default -> Arithmetic.Op.DIVIDE;
-        };
+    Arithmetic.Op op = RexTranslator.operation(call.getKind());
     Expression x = translate.apply(a);
     Expression y = translate.apply(b);
-    boolean isWhole = List.of(x, y).stream().allMatch(e -> isInteger(e.type()));
-    return isWhole
+    return isInteger(x.type()) && isInteger(y.type())
         ? new Arithmetic(op, x, y, Type.BIGINT)
         : new Cast(
             new Arithmetic(
@@ -151,31 +134,26 @@ final class Intervals {
   }
 
   /** {@code EXTRACT(unit FROM interval)}: what of the unit there is beside larger ones. */
-  Expression part(TimeUnit unit, RexNode interval, RelDataType to) {
+  Expression part(Dates.Unit unit, RexNode interval, RelDataType to) {
     Expression value = translate.apply(interval);
     boolean months = isOfMonths(interval.getType());
-    boolean fits =
-        switch (unit) {
-          case YEAR, QUARTER, MONTH -> months;
-          case DAY, HOUR, MINUTE, SECOND, MILLISECOND, MICROSECOND, EPOCH -> !months;
-          default -> false;
-        };
+    // Of all that there is, seconds since nothing are counted too.
+    Dates.Unit counted = unit == Dates.Unit.EPOCH ? Dates.Unit.SECOND : unit;
+    boolean fits = unit != Dates.Unit.WEEK && (months ? unit.months() : counted.micros()) > 0;
     if (!fits) {
       throw new UnsupportedSqlException(
-              "This interval has no %s".formatted(unit.name().toLowerCase(java.util.Locale.ROOT)))
+              "This interval has no %s".formatted(unit.name().toLowerCase(Locale.ROOT)))
           .of("EXTRACT");
     }
     long within =
         switch (unit) {
-          case QUARTER, MONTH -> 12;
-          case HOUR -> DAY_MICROS;
-          case MINUTE -> size(TimeUnit.HOUR);
-          case SECOND, MILLISECOND, MICROSECOND -> size(TimeUnit.MINUTE);
+          case QUARTER, MONTH -> size(Dates.Unit.YEAR);
+          case HOUR -> size(Dates.Unit.DAY);
+          case MINUTE -> size(Dates.Unit.HOUR);
+          case SECOND, MILLISECOND, MICROSECOND -> size(Dates.Unit.MINUTE);
           default -> 0;
         };
     Expression rest = within == 0 ? value : by(Arithmetic.Op.MOD, value, within);
-    return Cast.ifNeeded(
-        by(Arithmetic.Op.DIVIDE, rest, unit == TimeUnit.EPOCH ? 1_000_000 : size(unit)),
-        SqlTypes.fromSql(to));
+    return Cast.ifNeeded(by(Arithmetic.Op.DIVIDE, rest, size(counted)), SqlTypes.fromSql(to));
   }
 }

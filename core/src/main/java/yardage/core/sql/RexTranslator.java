@@ -174,8 +174,7 @@ final class RexTranslator {
             translate(o.get(2)));
       case EXTRACT:
         if (Intervals.is(o.get(1))) {
-          TimeUnitRange range = ((RexLiteral) o.get(0)).getValueAs(TimeUnitRange.class);
-          return intervals.part(range.startUnit, o.get(1), call.getType());
+          return intervals.part(unit(o.get(0)), o.get(1), call.getType());
         }
         return new Dates.Extract(unit(o.get(0), o.get(1)), translate(o.get(1)));
       case FLOOR:
@@ -350,16 +349,21 @@ final class RexTranslator {
     if (Intervals.is(call)) {
       return intervals.of(call);
     }
-    Arithmetic.Op op =
-        switch (call.getKind()) {
-          case PLUS -> Arithmetic.Op.ADD;
-          case MINUS -> Arithmetic.Op.SUBTRACT;
-          case TIMES -> Arithmetic.Op.MULTIPLY;
-          case DIVIDE -> Arithmetic.Op.DIVIDE;
-          default -> Arithmetic.Op.MOD;
-        };
     return new Arithmetic(
-        op, translate(o.get(0)), translate(o.get(1)), SqlTypes.fromSql(call.getType()));
+        operation(call.getKind()),
+        translate(o.get(0)),
+        translate(o.get(1)),
+        SqlTypes.fromSql(call.getType()));
+  }
+
+  static Arithmetic.Op operation(SqlKind kind) {
+    return switch (kind) {
+      case PLUS -> Arithmetic.Op.ADD;
+      case MINUS -> Arithmetic.Op.SUBTRACT;
+      case TIMES -> Arithmetic.Op.MULTIPLY;
+      case DIVIDE -> Arithmetic.Op.DIVIDE;
+      default -> Arithmetic.Op.MOD;
+    };
   }
 
   private Expression shift(RexCall call) {

@@ -424,20 +424,10 @@ final class ScalarFunctions {
   private static Expression moved(Call c) {
     Dates.Unit unit = RexTranslator.unit(c.rex().getOperands().get(0));
     Expression time = Cast.ifNeeded(c.at(2), c.type());
-    return switch (unit) {
-      case YEAR -> new Dates.Shift(time, c.at(1), 12, 0);
-      case QUARTER -> new Dates.Shift(time, c.at(1), 3, 0);
-      case MONTH -> new Dates.Shift(time, c.at(1), 1, 0);
-      case WEEK -> new Dates.Shift(time, c.at(1), 0, 7 * 86_400_000_000L);
-      case DAY -> new Dates.Shift(time, c.at(1), 0, 86_400_000_000L);
-      case HOUR -> new Dates.Shift(time, c.at(1), 0, 3_600_000_000L);
-      case MINUTE -> new Dates.Shift(time, c.at(1), 0, 60_000_000L);
-      case SECOND -> new Dates.Shift(time, c.at(1), 0, 1_000_000L);
-      case MILLISECOND -> new Dates.Shift(time, c.at(1), 0, 1_000L);
-      case MICROSECOND -> new Dates.Shift(time, c.at(1), 0, 1L);
-      case DAY_OF_WEEK, ISO_DAY_OF_WEEK, DAY_OF_YEAR, EPOCH, ISO_YEAR, ISO_WEEK ->
-          throw new UnsupportedSqlException("Times are not moved by units of " + unit);
-    };
+    if (!unit.isMeasure()) {
+      throw new UnsupportedSqlException("Times are not moved by units of " + unit);
+    }
+    return new Dates.Shift(time, c.at(1), unit.months(), unit.micros());
   }
 
   private static Function of(

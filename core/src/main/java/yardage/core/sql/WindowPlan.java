@@ -290,7 +290,7 @@ final class WindowPlan {
     RexNode far = bound.getOffset();
     boolean adds = bound.isFollowing() != order.getDirection().isDescending();
     RexNode edge;
-    if (SqlTypeName.INTERVAL_TYPES.contains(far.getType().getSqlTypeName())) {
+    if (Intervals.is(far)) {
       edge =
           rexBuilder.makeCall(
               key.getType(),
