@@ -37,6 +37,14 @@ final class Intervals {
     return SqlTypeName.INTERVAL_TYPES.contains(type.getSqlTypeName());
   }
 
+  /** Whether values of a type are intervals, or hold some. */
+  static boolean isIn(RelDataType type) {
+    return is(type)
+        || type.getComponentType() != null && isIn(type.getComponentType())
+        || type.getValueType() != null && isIn(type.getValueType())
+        || type.isStruct() && type.getFieldList().stream().anyMatch(f -> isIn(f.getType()));
+  }
+
   private static boolean isOfMonths(RelDataType type) {
     return SqlTypeName.YEAR_INTERVAL_TYPES.contains(type.getSqlTypeName());
   }

@@ -330,7 +330,7 @@ public final class PlanSession {
       rel = constants.in(rel).accept(new Subqueries(builder())).accept(new Simpler(rexBuilder));
       rel = constants.in(rel);
       Refusals.check(valid, rel, rexBuilder);
-      if (rel.getRowType().getFieldList().stream().anyMatch(f -> Intervals.is(f.getType()))) {
+      if (Intervals.isIn(rel.getRowType())) {
         throw beginning(
             valid,
             "An interval is no column; make it a number, as in CAST((a - b) MINUTE AS int)",

@@ -119,6 +119,7 @@ class SqlMistakesTest {
         "select grouping(loom) from rolls ~ 8 GROUPING says which columns a row is grouped by, and this query has no GROUP BY",
         "select timestamp '10000-01-01 00:00:00' ~ 8 Years go from 0001 to 9999",
         "select id, cbrt(id) from rolls ~ 12 The function [CBRT] is not supported",
+        "select array[interval '3' day] ~ 1 An interval is no column; make it a number, as in CAST((a - b) MINUTE AS int)",
         "select interval '3' day ~ 1 An interval is no column; make it a number, as in CAST((a - b) MINUTE AS int)",
         "select cast(interval '3' day as varchar) ~ 8 An interval is cast to numbers alone, as in CAST((a - b) DAY AS int)",
         "select date '2026-13-01' ~ 8 '2026-13-01' is no date; write year, month and day, as in DATE '2026-03-09'",
