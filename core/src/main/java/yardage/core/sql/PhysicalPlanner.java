@@ -8,7 +8,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Function;
 import org.apache.calcite.plan.RelOptSamplingParameters;
@@ -31,7 +30,6 @@ import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
 import org.apache.calcite.rex.RexUtil;
-import org.apache.calcite.rex.RexVisitorImpl;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import yardage.core.column.*;
@@ -255,25 +253,12 @@ public final class PhysicalPlanner {
 
     private PlanNode project(Project project, String step) {
       // Over a scan, or a filter over a scan, only the columns that are used are read.
-      RelNode below = project.getInput() instanceof Filter f ? f.getInput() : project.getInput();
-      if (below instanceof TableScan scan) {
-        Optional<RexNode> condition =
-            project.getInput() instanceof Filter f
-                ? Optional.of(f.getCondition())
-                : Optional.empty();
-        TreeSet<Integer> used = new TreeSet<>();
-        RexVisitorImpl<Void> collect =
-            new RexVisitorImpl<>(true) {
-              @Override
-              public Void visitInputRef(RexInputRef ref) {
-                used.add(ref.getIndex());
-                return null;
-              }
-            };
-        project.getProjects().forEach(p -> p.accept(collect));
-        condition.ifPresent(c -> c.accept(collect));
-        int[] columns = used.stream().mapToInt(Integer::intValue).toArray();
-        List<Integer> place = List.copyOf(used);
+      Optional<ScanRead> read = ScanRead.of(project);
+      if (read.isPresent()) {
+        TableScan scan = read.get().scan();
+        Optional<RexNode> condition = read.get().condition();
+        List<Integer> place = read.get().columns();
+        int[] columns = place.stream().mapToInt(Integer::intValue).toArray();
         PlanNode input =
             scan(scan, columns, condition.map(c -> predicates(c, scan)).orElse(List.of()), step);
         if (condition.isPresent()) {

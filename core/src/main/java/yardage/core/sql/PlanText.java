@@ -62,9 +62,11 @@ final class PlanText {
   }
 
   private void node(RelNode rel, int depth) {
-    if (rel instanceof Project p && isPlain(p) && !(p.getInput() instanceof TableScan)) {
+    boolean chooses = rel instanceof Project p && isPlain(p);
+    RelNode read = chooses ? rel.getInput(0) : rel;
+    if (chooses && !(read instanceof TableScan)) {
       // Columns are only chosen: whoever computes them names them.
-      node(p.getInput(), depth);
+      node(read, depth);
       return;
     }
     String words = words(rel);
@@ -74,14 +76,13 @@ final class PlanText {
             (depth == 0 ? "" : "│ ".repeat(depth - 1) + "└ ")
                 + (words.length() > LONGEST ? words.substring(0, LONGEST) + "…" : words),
             Math.round(estimates.rows(rel))));
-    Optional<SharedParts.Part> part =
-        SharedParts.of(rel instanceof Project p && isPlain(p) ? p.getInput() : rel);
+    Optional<SharedParts.Part> part = SharedParts.of(read);
     if (part.isPresent() && told.add(part.get())) {
       node(part.get().rel(), depth + 1);
     }
     boolean known = rel instanceof Aggregate a && PhysicalPlanner.toldRows(a).isPresent();
-    if (!known && !(rel instanceof Project p && isPlain(p))) {
-      rel.getInputs().forEach(i -> node(i, depth + 1));
+    if (!known) {
+      read.getInputs().forEach(i -> node(i, depth + 1));
     }
   }
 

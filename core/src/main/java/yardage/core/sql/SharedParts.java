@@ -11,8 +11,8 @@ import java.util.Optional;
 import java.util.OptionalDouble;
 import java.util.TreeSet;
 import java.util.function.UnaryOperator;
+import java.util.stream.IntStream;
 import org.apache.calcite.plan.RelDigest;
-import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.prepare.RelOptTableImpl;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
@@ -173,12 +173,14 @@ final class SharedParts {
             || rel instanceof Values
             || rel instanceof TableScan scan
                 && !RecursiveRel.isWorking(scan.getTable().unwrap(RelationTable.class).relation());
-    List<RexNode> expressions =
-        rel instanceof Project p
-            ? p.getProjects()
-            : rel instanceof Filter f
-                ? List.of(f.getCondition())
-                : rel instanceof Join j ? List.of(j.getCondition()) : List.of();
+    List<RexNode> expressions = new ArrayList<>();
+    if (rel instanceof Project p) {
+      expressions.addAll(p.getProjects());
+    } else if (rel instanceof Filter f) {
+      expressions.add(f.getCondition());
+    } else if (rel instanceof Join j) {
+      expressions.add(j.getCondition());
+    }
     return known
         && rel.getVariablesSet().isEmpty()
         && expressions.stream()
@@ -223,27 +225,24 @@ final class SharedParts {
         List.of());
   }
 
-  /** The columns of a part that are read, as {@link PhysicalPlanner} reads them. */
+  /** Adds the columns of a part that are read. */
   private static void columns(RelNode rel, Part part, TreeSet<Integer> out) {
-    List<RexNode> looking = new ArrayList<>();
-    RelNode below = rel;
-    if (below instanceof Project project) {
-      looking.addAll(project.getProjects());
-      below = project.getInput();
-      if (below instanceof Filter filter) {
-        looking.add(filter.getCondition());
-        below = filter.getInput();
+    if (rel instanceof Project project) {
+      Optional<ScanRead> read = ScanRead.of(project);
+      if (read.isPresent()) {
+        if (isOf(read.get().scan(), part)) {
+          out.addAll(read.get().columns());
+        }
+        return;
       }
     }
-    if (of(below).equals(Optional.of(part))) {
-      if (below == rel) {
-        for (int c = 0; c < rel.getRowType().getFieldCount(); c++) {
-          out.add(c);
-        }
-      }
-      out.addAll(RelOptUtil.InputFinder.bits(looking, null).asList());
-      return;
+    if (isOf(rel, part)) {
+      IntStream.range(0, rel.getRowType().getFieldCount()).forEach(out::add);
     }
     rel.getInputs().forEach(input -> columns(input, part, out));
+  }
+
+  private static boolean isOf(RelNode rel, Part part) {
+    return of(rel).equals(Optional.of(part));
   }
 }
