@@ -179,8 +179,11 @@ public final class DataFileReader implements AutoCloseable {
       long rows = range.to() - range.from();
       PagedColumn[] decoders = decoders(pages, wanted, chosen);
       skip(decoders, range.from());
+      List<ValueTest.OfColumn> tests = ValueTest.of(counting);
+      boolean once =
+          counting.size() == 1 && counting.get(0) instanceof KeyRange only && only.once();
       RowSieve sieve =
-          new RowSieve(decoders, range.from(), counting, found(range, wanted, counting));
+          new RowSieve(decoders, range.from(), tests, found(range, wanted, tests, once));
       long sequence = ((long) ordinal << 14) - 1;
       while (rows > 0) {
         int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
@@ -217,17 +220,21 @@ public final class DataFileReader implements AutoCloseable {
     }
   }
 
-  /** The fewest rows that one of some conditions leaves, where they are known by their keys. */
-  private Optional<int[]> found(RowRange range, List<Wanted> wanted, List<RowCondition> counting) {
+  /**
+   * The fewest rows that one of some tests leaves, where they are known by their keys.
+   *
+   * @param once whether one row of each key is enough
+   */
+  private Optional<int[]> found(
+      RowRange range, List<Wanted> wanted, List<ValueTest.OfColumn> tests, boolean once) {
     Optional<int[]> fewest = Optional.empty();
-    boolean once = counting.size() == 1 && counting.get(0) instanceof KeyRange only && only.once();
-    for (RowCondition condition : counting) {
-      Wanted column = wanted.get(condition.column());
+    for (ValueTest.OfColumn of : tests) {
+      Wanted column = wanted.get(of.column());
       List<ColumnDescriptor> leaves =
           layout.find(column).map(FileLayout.Field::leaves).orElse(List.of());
       if (leaves.size() != 1
           || column.type().isNested()
-          || !(ValueTest.of(condition).orElse(null) instanceof ValueTest.Key asked)) {
+          || !(of.test() instanceof ValueTest.Key asked)) {
         continue;
       }
       CachedChunk.Key key = key(range.rowGroup(), leaves.get(0), column.type());

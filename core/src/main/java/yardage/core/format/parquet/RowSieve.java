@@ -9,7 +9,6 @@ import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import yardage.core.column.Column;
-import yardage.core.plan.RowCondition;
 
 /**
  * Finds the rows of a row group that count before their other columns are decoded. A condition that
@@ -58,17 +57,15 @@ final class RowSieve {
    * @param columns that have their first row at {@code from} of the row group
    * @param found rows of the row group that may count, in order; empty when all may
    */
-  RowSieve(PagedColumn[] columns, long from, List<RowCondition> counting, Optional<int[]> found) {
+  RowSieve(
+      PagedColumn[] columns, long from, List<ValueTest.OfColumn> tests, Optional<int[]> found) {
     this.found = found;
     this.at = from;
     nextFound = found.map(rows -> firstFrom(rows, from)).orElse(0);
     conditions =
-        counting.stream()
-            .flatMap(
-                condition ->
-                    Optional.ofNullable(columns[condition.column()])
-                        .flatMap(c -> ValueTest.of(condition).map(test -> new Condition(c, test)))
-                        .stream())
+        tests.stream()
+            .filter(t -> columns[t.column()] != null)
+            .map(t -> new Condition(columns[t.column()], t.test()))
             .collect(Collectors.toCollection(ArrayList::new));
   }
 

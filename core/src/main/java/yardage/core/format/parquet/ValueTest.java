@@ -2,7 +2,6 @@ package yardage.core.format.parquet;
 
 import java.util.List;
 import java.util.Optional;
-import java.util.OptionalLong;
 import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
@@ -20,31 +19,39 @@ import yardage.core.plan.RowCondition;
 abstract sealed class ValueTest {
   private Optional<boolean[]> met;
 
-  /** The test of a condition; empty where there is nothing to test values by. */
-  static Optional<ValueTest> of(RowCondition condition) {
+  /** The tests of conditions, without those where there is nothing to test values by. */
+  static List<OfColumn> of(List<RowCondition> conditions) {
+    return conditions.stream()
+        .flatMap(c -> of(c).map(test -> new OfColumn(c.column(), test)).stream())
+        .toList();
+  }
+
+  /**
+   * A test of the values of one column.
+   *
+   * @param column its place among those that are wanted
+   */
+  record OfColumn(int column, ValueTest test) {}
+
+  private static Optional<ValueTest> of(RowCondition condition) {
     if (condition instanceof KeyRange range) {
       return range.which().map(Key::new);
     }
     Expression told = ((ColumnCondition) condition).condition();
-    return Optional.of(
-        only(told).isPresent() ? new Key(KeyBits.of(only(told).getAsLong())) : new Condition(told));
+    return Optional.of(only(told).<ValueTest>map(Key::new).orElseGet(() -> new Condition(told)));
   }
 
   /** The one whole number that a value has to be, however many digits of it are a fraction. */
-  private static OptionalLong only(Expression condition) {
-    boolean told =
-        condition instanceof Comparison c
+  private static Optional<KeyBits> only(Expression condition) {
+    return condition instanceof Comparison c
             && c.op() == Comparison.Op.EQ
             && c.left() instanceof Expression.Input input
             && c.right() instanceof Literal literal
-            && literal.value().isPresent()
             && literal.type().equals(input.type())
-            && (input.type().held() == Type.Held.INTS || input.type().held() == Type.Held.LONGS);
-    return told
-        ? OptionalLong.of(
-            ((Number) ((Literal) ((Comparison) condition).right()).value().orElseThrow())
-                .longValue())
-        : OptionalLong.empty();
+            && (input.type().held() == Type.Held.INTS || input.type().held() == Type.Held.LONGS)
+            && literal.value().orElse(null) instanceof Number number
+        ? Optional.of(KeyBits.of(number.longValue()))
+        : Optional.empty();
   }
 
   /**
