@@ -1,5 +1,7 @@
 package yardage.core.column;
 
+import java.util.function.IntConsumer;
+
 /**
  * Bitmaps in {@code long[]}; bit {@code i} lives in word {@code i >> 6}. A null array is all zeros.
  */
@@ -29,6 +31,15 @@ public final class Bits {
     }
     int rest = bitCount & 63;
     return rest == 0 ? n : n + Long.bitCount(bits[full] & ((1L << rest) - 1));
+  }
+
+  /** Gives the place of each bit that is set, in order. */
+  public static void forEach(long[] bits, IntConsumer taker) {
+    for (int w = 0; w < bits.length; w++) {
+      for (long left = bits[w]; left != 0; left &= left - 1) {
+        taker.accept((w << 6) + Long.numberOfTrailingZeros(left));
+      }
+    }
   }
 
   /** The union of two bitmaps of the same length; either may be null, and is then not copied. */

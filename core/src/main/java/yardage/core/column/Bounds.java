@@ -1,16 +1,29 @@
-package yardage.core.exec;
+package yardage.core.column;
 
 import java.util.Optional;
-import yardage.core.column.*;
 
 /**
  * The smallest and the largest of a column's whole numbers.
  *
  * @param smallest above {@code largest} where all are null
  */
-record Bounds(long smallest, long largest) {
+public record Bounds(long smallest, long largest) {
+  /** Of nothing. */
+  public static final Bounds NONE = new Bounds(Long.MAX_VALUE, Long.MIN_VALUE);
+
+  public boolean isNone() {
+    return smallest > largest;
+  }
+
+  /** Those of both. */
+  public Bounds and(Bounds other) {
+    return other.isNone()
+        ? this
+        : new Bounds(Math.min(smallest, other.smallest), Math.max(largest, other.largest));
+  }
+
   /** Empty where a column's values are not kept as whole numbers. */
-  static Optional<Bounds> of(Column column) {
+  public static Optional<Bounds> of(Column column) {
     boolean nulls = column.hasNulls();
     if (column instanceof IntColumn c) {
       int[] values = c.values();

@@ -36,6 +36,13 @@ public final class Values {
     return rest >= half ? quotient + ((value < 0) == (divisor < 0) ? 1 : -1) : quotient;
   }
 
+  /** The number of a row of ints or longs, as it is held; any where it is null. */
+  public static long whole(Column column, int row) {
+    return column instanceof IntColumn ints
+        ? ints.values()[row]
+        : ((LongColumn) column).values()[row];
+  }
+
   public static Object boxed(Type type, long value) {
     return switch (type.kind()) {
       case DECIMAL -> BigDecimal.valueOf(value, type.scale());

@@ -49,7 +49,7 @@ final class RowConditions {
     // More apart than a long can say is negative here.
     long apart = b.largest() - b.smallest();
     Optional<KeyBits> which =
-        b.smallest() <= b.largest() && apart >= 0 && apart < MOST_BITS
+        !b.isNone() && apart >= 0 && apart < MOST_BITS
             ? Optional.of(KeyBits.of(keys, b.smallest(), (int) apart + 1))
             : Optional.empty();
     return isInt

@@ -98,10 +98,7 @@ abstract sealed class WindowSums extends WindowFunction {
         moreLow = wide.low()[row];
         moreHigh = wide.high()[row];
       } else {
-        moreLow =
-            column instanceof IntColumn ints
-                ? ints.values()[row]
-                : ((LongColumn) column).values()[row];
+        moreLow = Values.whole(column, row);
         moreHigh = moreLow >> 63;
       }
       long lowBefore = low;

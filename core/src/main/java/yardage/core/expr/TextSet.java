@@ -1,8 +1,5 @@
 package yardage.core.expr;
 
-import java.lang.invoke.MethodHandles;
-import java.lang.invoke.VarHandle;
-import java.nio.ByteOrder;
 import java.util.Arrays;
 import java.util.List;
 import yardage.core.column.TextBuilder;
@@ -18,9 +15,6 @@ final class TextSet {
 
   /** So few are looked at one by one, without a branch that is hard to foresee. */
   private static final int FEW = 8;
-
-  private static final VarHandle LONG =
-      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
   /** Short ones in a table, with 0 where there is none; all there are when {@code areFew}. */
   private final long[] shorts;
@@ -87,7 +81,7 @@ final class TextSet {
     int length = to - from;
     long text = 0;
     if (from + Long.BYTES <= bytes.length) {
-      text = (long) LONG.get(bytes, from) & (1L << 8 * length) - 1;
+      text = (long) Texts.LONG.get(bytes, from) & (1L << 8 * length) - 1;
     } else {
       for (int i = to - 1; i >= from; i--) {
         text = text << 8 | bytes[i] & 0xFF;

@@ -16,7 +16,8 @@ import yardage.core.column.*;
 
 /** Functions of text. Lengths and positions count code points, from 1, as SQL does. */
 public final class Texts {
-  private static final VarHandle LONG =
+  /** Eight bytes at a place, the first one as the lowest. */
+  static final VarHandle LONG =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
   private static final long HIGH_BITS = 0x8080808080808080L;

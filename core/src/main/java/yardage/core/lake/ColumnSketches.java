@@ -113,8 +113,7 @@ final class ColumnSketches implements DistinctRows {
       int from = wide.type().kind() == Type.Kind.UUID ? 0 : -1;
       return unscaled(high, wide.low()[row], bytes, from);
     }
-    long number =
-        values instanceof IntColumn ints ? ints.values()[row] : ((LongColumn) values).values()[row];
+    long number = Values.whole(values, row);
     if (values.type().kind() == Type.Kind.DECIMAL) {
       return unscaled(number >> 63, number, bytes, -1);
     }

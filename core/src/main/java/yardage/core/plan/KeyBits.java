@@ -3,8 +3,7 @@ package yardage.core.plan;
 import java.util.function.LongConsumer;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
-import yardage.core.column.IntColumn;
-import yardage.core.column.LongColumn;
+import yardage.core.column.Values;
 
 /** A set of whole numbers that lie not too far apart: a bit for each. Immutable. */
 public final class KeyBits {
@@ -31,7 +30,7 @@ public final class KeyBits {
     long[] bits = Bits.allocate(count);
     for (int r = 0; r < keys.size(); r++) {
       if (!keys.isNull(r)) {
-        Bits.set(bits, (int) (value(keys, r) - smallest));
+        Bits.set(bits, (int) (Values.whole(keys, r) - smallest));
       }
     }
     return new KeyBits(smallest, count, bits);
@@ -49,22 +48,12 @@ public final class KeyBits {
 
   /** Gives each, in order. */
   public void forEach(LongConsumer taker) {
-    for (int w = 0; w < bits.length; w++) {
-      for (long left = bits[w]; left != 0; left &= left - 1) {
-        taker.accept(smallest + 64L * w + Long.numberOfTrailingZeros(left));
-      }
-    }
-  }
-
-  private static long value(Column column, int row) {
-    return column instanceof IntColumn ints
-        ? ints.values()[row]
-        : ((LongColumn) column).values()[row];
+    Bits.forEach(bits, bit -> taker.accept(smallest + bit));
   }
 
   /** Whether a column of ints or longs has one of them in a row; null is none. */
   public boolean has(Column column, int row) {
-    return !column.isNull(row) && has(value(column, row));
+    return !column.isNull(row) && has(Values.whole(column, row));
   }
 
   public boolean has(long value) {

@@ -55,9 +55,9 @@ final class KeyLookup {
     PlacesKey placesKey = new PlacesKey(key);
     Optional<KeyPlaces> kept = cache.get(placesKey);
     if (kept.isEmpty() && !again && chunk.asked().times.incrementAndGet() >= ASKED_OFTEN) {
-      KeyPlaces.Values values = taker -> each(chunk, leaf, key.type(), taker);
+      KeyPlaces.Parts parts = taker -> each(chunk, leaf, key.type(), taker);
       kept =
-          KeyPlaces.Shape.of(values)
+          KeyPlaces.Shape.of(parts)
               .flatMap(
                   shape ->
                       cache
@@ -65,7 +65,7 @@ final class KeyLookup {
                           .map(
                               slot -> {
                                 try (slot) {
-                                  KeyPlaces places = new KeyPlaces(shape, values);
+                                  KeyPlaces places = new KeyPlaces(shape, parts);
                                   slot.fill(places);
                                   return places;
                                 }

@@ -5,9 +5,9 @@ import java.util.Arrays;
 import java.util.Optional;
 import java.util.function.Consumer;
 import yardage.core.column.Bits;
+import yardage.core.column.Bounds;
 import yardage.core.column.Column;
-import yardage.core.column.IntColumn;
-import yardage.core.column.LongColumn;
+import yardage.core.column.Values;
 import yardage.core.plan.KeyBits;
 
 /**
@@ -33,7 +33,7 @@ final class KeyPlaces {
   private record Answer(WeakReference<KeyBits> asked, boolean once, Optional<int[]> rows) {}
 
   /** Gives all values of a column, in order, in parts: of ints or longs. */
-  interface Values {
+  interface Parts {
     void each(Consumer<Column> taker);
   }
 
@@ -46,18 +46,24 @@ final class KeyPlaces {
    */
   record Shape(int count, long smallest, int shift, int ranges) {
     /** Empty when all are null, or lie further apart than a long can say. */
-    static Optional<Shape> of(Values values) {
-      Bounds b = new Bounds();
-      values.each(b::add);
-      long apart = b.largest - b.smallest;
-      if (b.count == 0 || apart < 0) {
+    static Optional<Shape> of(Parts parts) {
+      Bounds[] all = {Bounds.NONE};
+      int[] count = {0};
+      parts.each(
+          part -> {
+            all[0] = all[0].and(Bounds.of(part).orElseThrow());
+            count[0] += part.size() - Bits.count(part.nulls(), part.size());
+          });
+      Bounds b = all[0];
+      long apart = b.largest() - b.smallest();
+      if (b.isNone() || apart < 0) {
         return Optional.empty();
       }
       int shift = 0;
-      while (apart >>> shift >= b.count) {
+      while (apart >>> shift >= count[0]) {
         shift++;
       }
-      return Optional.of(new Shape(b.count, b.smallest, shift, (int) (apart >>> shift) + 1));
+      return Optional.of(new Shape(count[0], b.smallest(), shift, (int) (apart >>> shift) + 1));
     }
 
     private int range(long value) {
@@ -70,32 +76,15 @@ final class KeyPlaces {
     }
   }
 
-  private static final class Bounds {
-    private int count;
-    private long smallest = Long.MAX_VALUE;
-    private long largest = Long.MIN_VALUE;
-
-    private void add(Column values) {
-      for (int r = 0; r < values.size(); r++) {
-        if (!values.isNull(r)) {
-          long v = value(values, r);
-          smallest = Math.min(smallest, v);
-          largest = Math.max(largest, v);
-          count++;
-        }
-      }
-    }
-  }
-
-  KeyPlaces(Shape shape, Values values) {
+  KeyPlaces(Shape shape, Parts parts) {
     this.shape = shape;
     starts = new int[shape.ranges() + 1];
     rows = new int[shape.count()];
-    values.each(
+    parts.each(
         column -> {
           for (int r = 0; r < column.size(); r++) {
             if (!column.isNull(r)) {
-              starts[shape.range(value(column, r))]++;
+              starts[shape.range(Values.whole(column, r))]++;
             }
           }
         });
@@ -105,22 +94,16 @@ final class KeyPlaces {
       starts[i] = end;
     }
     int[] row = {0};
-    values.each(
+    parts.each(
         column -> {
           for (int r = 0; r < column.size(); r++, row[0]++) {
             if (!column.isNull(r)) {
               // Counted back, so that the start is left, and the first row comes last.
-              rows[--starts[shape.range(value(column, r))]] = row[0];
+              rows[--starts[shape.range(Values.whole(column, r))]] = row[0];
             }
           }
         });
     lastRow = row[0] - 1;
-  }
-
-  private static long value(Column column, int row) {
-    return column instanceof IntColumn ints
-        ? ints.values()[row]
-        : ((LongColumn) column).values()[row];
   }
 
   /**
@@ -156,12 +139,8 @@ final class KeyPlaces {
     for (int row : some) {
       Bits.set(marks, row);
     }
-    int n = 0;
-    for (int w = 0; w < marks.length; w++) {
-      for (long left = marks[w]; left != 0; left &= left - 1) {
-        some[n++] = (w << 6) + Long.numberOfTrailingZeros(left);
-      }
-    }
+    int[] n = {0};
+    Bits.forEach(marks, row -> some[n[0]++] = row);
     return some;
   }
 

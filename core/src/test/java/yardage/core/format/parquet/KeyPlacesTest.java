@@ -32,7 +32,7 @@ class KeyPlacesTest {
     return out;
   }
 
-  private static KeyPlaces.Values parts(Type type, List<Object> values) {
+  private static KeyPlaces.Parts parts(Type type, List<Object> values) {
     return taker -> {
       for (int from = 0; from < values.size(); from += 700) {
         List<Object> part = values.subList(from, Math.min(values.size(), from + 700));
@@ -59,7 +59,7 @@ class KeyPlacesTest {
       long apart = new long[] {0, 50, 3_000, 2_000_000_000L}[random.nextInt(4)];
       apart = type == Type.BIGINT && random.nextInt(3) == 0 ? Long.MAX_VALUE : apart;
       List<Object> values = values(type, random.nextInt(1, 3_000), smallest, apart);
-      KeyPlaces.Values parts = parts(type, values);
+      KeyPlaces.Parts parts = parts(type, values);
       Optional<KeyPlaces.Shape> shape = KeyPlaces.Shape.of(parts);
       if (shape.isEmpty()) {
         assertTrue(values.stream().allMatch(v -> v == null));
