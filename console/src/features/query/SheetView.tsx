@@ -76,8 +76,9 @@ export function SheetView({
   })
   // The service ends a query that nobody waits for any more.
   useEffect(() => () => asking.current?.abort(), [])
+  const canAsk = !query.isPending && sql.trim() !== ''
   const askNow = () => {
-    if (!query.isPending && sql.trim() !== '') {
+    if (canAsk) {
       query.mutate(part ?? sql)
     }
   }
@@ -110,11 +111,7 @@ export function SheetView({
           onAsk={() => query.mutate(sql)}
         />
         <div className="flex flex-wrap items-center gap-2 border-t border-base-300 p-2">
-          <button
-            className="btn btn-primary btn-sm"
-            disabled={query.isPending || sql.trim() === ''}
-            onClick={askNow}
-          >
+          <button className="btn btn-primary btn-sm" disabled={!canAsk} onClick={askNow}>
             {query.isPending ? 'Asking…' : part ? 'Ask the selection' : 'Ask'}
           </button>
           {query.isPending && (
