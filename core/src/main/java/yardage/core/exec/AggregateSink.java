@@ -204,7 +204,7 @@ final class AggregateSink implements Holding {
             boolean large = groups.count <= 1 || level >= MOST_LEVELS;
             if (large && ranks && further == null) {
               groups.discard();
-              readRanked(from, part, out);
+              turns.alone(() -> readRanked(from, part, out));
               return;
             } else if (large && !ranks) {
               turns.insist(groups.reservation, groups.sizeBytes());
@@ -263,7 +263,7 @@ final class AggregateSink implements Holding {
       int groups = others.count;
       Column[] values = new Column[ranked.length];
       for (int a = 0; a < ranked.length; a++) {
-        values[a] = ranked[a] == null ? null : ranked[a].values(others.table, groups);
+        values[a] = ranked[a] == null ? null : ranked[a].values(others.table, groups, turns);
       }
       List<Column> columns = others.build();
       for (int a = 0; a < ranked.length; a++) {

@@ -85,14 +85,15 @@ final class RankedValues implements AutoCloseable {
    * The value of each group.
    *
    * @param numbers knows the groups by their keys
+   * @param turns of those that may have memory which is missing here
    */
-  Column values(KeyTable numbers, int groups) {
+  Column values(KeyTable numbers, int groups, Turns turns) {
     sorter.finish();
     try (Exchange run = sorter.run();
         MemoryPool.Reservation claim = context.memory().reservation(tally, "groups")) {
       WindowRows.Run rows = new WindowRows.Run(run, inOrder, context.cancel());
       Distances distances = new Distances(rows);
-      claim.resize(rows.mostBytes());
+      turns.insist(claim, rows.mostBytes());
       int[] placeOf = new int[groups];
       Arrays.fill(placeOf, -1);
       ColumnBuilder out = ColumnBuilder.of(call.type());

@@ -10,6 +10,7 @@ public final class Turns {
   private final ThreadLocal<Integer> depth = ThreadLocal.withInitial(() -> 0);
   private int atWork;
   private int waiting;
+  private boolean oneAlone;
 
   /** Does a piece of work; one within another counts once. */
   public void during(Runnable work) {
@@ -29,6 +30,40 @@ public final class Turns {
   private synchronized void end() {
     depth.set(depth.get() - 1);
     atWork -= depth.get() == 0 ? 1 : 0;
+    notifyAll();
+  }
+
+  /**
+   * Does a part of the work that takes much memory, one worker after another: whoever waits for it
+   * holds little, and counts as waiting for memory.
+   */
+  public void alone(Runnable work) {
+    Processors.away(this::beginAlone);
+    try {
+      work.run();
+    } finally {
+      endAlone();
+    }
+  }
+
+  private synchronized void beginAlone() {
+    int own = depth.get() > 0 ? 1 : 0;
+    waiting += own;
+    try {
+      while (oneAlone) {
+        wait(LOOK_AGAIN_MILLIS);
+      }
+      oneAlone = true;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new CancelledException("The worker was interrupted");
+    } finally {
+      waiting -= own;
+    }
+  }
+
+  private synchronized void endAlone() {
+    oneAlone = false;
     notifyAll();
   }
 

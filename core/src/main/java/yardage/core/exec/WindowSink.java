@@ -125,7 +125,8 @@ final class WindowSink implements Holding {
     List<List<List<Column>>> blocks = new ArrayList<>();
     portions.forEach(p -> blocks.add(List.of()));
     try (MemoryPool.Reservation claim = context.memory().reservation(tally, spec.purpose())) {
-      WindowMemory memory = new WindowMemory(claim);
+      // Those that compute here wait for no one: they are parts of one piece of work.
+      WindowMemory memory = new WindowMemory(claim, new Turns());
       Parallel.forEach(
           IntStream.range(0, portions.size()).boxed().toList(),
           context,
@@ -167,10 +168,10 @@ final class WindowSink implements Holding {
   }
 
   /** Goes through sorted rows, frame by frame; rows come with their places. */
-  private void through(Exchange run, BatchConsumer out) {
+  private void through(Exchange run, Turns turns, BatchConsumer out) {
     try (MemoryPool.Reservation claim = context.memory().reservation(tally, spec.purpose())) {
       int frames = run.frames(0);
-      WindowMemory memory = new WindowMemory(claim);
+      WindowMemory memory = new WindowMemory(claim, turns);
       WindowRows.Run rows = new WindowRows.Run(run, step, context.cancel());
       WindowBlock block =
           new WindowBlock(step, rows, 0, SortSink.RUN_FRAME_ROWS, memory, context.cancel());
@@ -202,7 +203,8 @@ final class WindowSink implements Holding {
 
     @Override
     public ScanSource source() {
-      return run.source(new Turns(), (part, out) -> through(run, out));
+      Turns turns = new Turns();
+      return run.source(turns, (part, out) -> through(run, turns, out));
     }
 
     @Override
@@ -270,12 +272,16 @@ final class WindowSink implements Holding {
         }
       }
       // One partition, or as good as one.
+      turns.alone(() -> readSorted(from, part, out));
+    }
+
+    private void readSorted(Exchange from, int part, BatchConsumer out) {
       SortSink sink = sorter();
       try {
         from.read(part, sink.consumer(new Worker(0, context))::accept);
         sink.finish();
         try (Exchange run = sink.run()) {
-          through(run, out);
+          through(run, turns, out);
         }
       } finally {
         sink.release();

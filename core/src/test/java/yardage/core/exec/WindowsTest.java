@@ -232,7 +232,8 @@ class WindowsTest {
         MemoryPool.Reservation claim = pool.reservation(tally, "test")) {
       WindowRows.Run sorted = new WindowRows.Run(run, step, context.cancel());
       WindowBlock block =
-          new WindowBlock(step, sorted, 0, 512, new WindowMemory(claim), context.cancel());
+          new WindowBlock(
+              step, sorted, 0, 512, new WindowMemory(claim, new Turns()), context.cancel());
       assertTrue(run.frames(0) > 2, "frames");
       for (int f = 0; f < run.frames(0); f++) {
         Batch frame = sorted.frame(f);
