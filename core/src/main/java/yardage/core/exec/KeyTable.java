@@ -4,9 +4,9 @@ import java.util.Arrays;
 import yardage.core.column.*;
 
 /**
- * Numbers distinct keys 0, 1, 2 … in order of first sight. Null is a key like others. One thread at
- * a time for {@link #numberOf}; {@link #find} may be called by many threads once nothing is added
- * any more.
+ * Numbers distinct keys 0, 1, 2 … in order of first sight, but for those of one call whose hash
+ * another key has: they come behind its others. Null is a key like others. One thread at a time for
+ * {@link #numberOf}; {@link #find} may be called by many threads once nothing is added any more.
  *
  * <p>Open addressing over {@code long} slots: the upper half is the full 32-bit hash, the lower
  * half the key's number plus one, 0 for empty. A batch is looked up in three passes: find by hash

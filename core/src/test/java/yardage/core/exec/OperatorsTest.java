@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.SplittableRandom;
 import java.util.function.BiPredicate;
 import java.util.stream.LongStream;
@@ -495,11 +496,12 @@ class OperatorsTest {
       table.numberOf(
           new Column[] {Rows.column(Type.BIGINT, k), Rows.column(Type.VARCHAR, t)}, 1000, numbers);
       for (int i = 0; i < 1000; i++) {
-        int wanted =
-            expected.computeIfAbsent(Arrays.asList(k.get(i), t.get(i)), x -> expected.size());
-        assertTrue(Objects.equals(wanted, numbers[i]), "seed " + SEED + ", row " + i);
+        int number = numbers[i];
+        int known = expected.computeIfAbsent(Arrays.asList(k.get(i), t.get(i)), x -> number);
+        assertTrue(Objects.equals(known, number), "seed " + SEED + ", row " + i);
       }
     }
+    assertEquals(expected.size(), Set.copyOf(expected.values()).size(), "seed " + SEED);
     assertEquals(expected.size(), table.count());
   }
 
