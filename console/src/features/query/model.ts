@@ -30,10 +30,10 @@ export function asksForData(sql: string): boolean {
 
 /** The answer to an EXPLAIN with what is done before what it took; others as they are. */
 export function planFirst(sql: string, result: Schemas['ResultRows']): Schemas['ResultRows'] {
-  const last = result.columns.length - 1
-  if (asksForData(sql) || result.columns[last]?.name !== 'plan') {
+  const plan = result.columns.findIndex((c) => c.name === 'plan')
+  if (asksForData(sql) || plan < 0) {
     return result
   }
-  const turned = <T>(all: T[]): T[] => [...all.slice(last), ...all.slice(0, last)]
+  const turned = <T>(all: T[]): T[] => [all[plan] as T, ...all.filter((_, i) => i !== plan)]
   return { ...result, columns: turned(result.columns), rows: (result.rows as unknown[][]).map(turned) }
 }

@@ -30,6 +30,9 @@ export function CarePanel({ table }: { table: Schemas['TableDetail'] }) {
           {table.sortedBy.length > 0 && (
             <p className="quiet">Blocks are sorted by {table.sortedBy.join(', ')}.</p>
           )}
+          {table.foundBy.length > 0 && (
+            <p className="quiet">Blocks have Bloom filters of {table.foundBy.join(', ')}.</p>
+          )}
           <p className="quiet">
             Other readers open{' '}
             <code className="font-mono text-[0.86em] break-all">{table.summary.metadataLocation}</code>

@@ -3294,6 +3294,7 @@ export interface components {
         TableDetail: {
             columns: components["schemas"]["ColumnInfo"][];
             files: components["schemas"]["FileEntry"][];
+            foundBy: string[];
             location: string;
             partitions: components["schemas"]["PartitionInfo"][];
             snapshots: components["schemas"]["SnapshotEntry"][];

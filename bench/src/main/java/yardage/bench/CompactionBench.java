@@ -29,7 +29,7 @@ import yardage.core.lake.Partitioning;
 import yardage.core.lake.PointerChange;
 import yardage.core.lake.PointerStore;
 import yardage.core.lake.Publication;
-import yardage.core.lake.SortWithin;
+import yardage.core.lake.FileFilling;
 import yardage.core.lake.Staging;
 import yardage.core.lake.TableName;
 import yardage.core.lake.TableTarget;
@@ -154,8 +154,7 @@ final class CompactionBench {
                     mode,
                     List.of(),
                     false,
-                    SortWithin.NONE,
-                    TableWriter.DEFAULT_TARGET_BYTES),
+                    FileFilling.PLAIN),
                 SCHEMA,
                 run),
             staging,

@@ -93,11 +93,13 @@ final class TableCommands {
       System.out.println(t.path("summary").path("metadataLocation").asString());
       t.path("uses").forEach(u -> System.out.println(use(u)));
       String sorted = Output.words(t.path("sortedBy"));
+      String found = Output.words(t.path("foundBy"));
       System.out.println(
-          "Files aim for %s%s\n"
+          "Files aim for %s%s%s\n"
               .formatted(
                   Output.bytes(t.path("targetBytes").asLong()),
-                  sorted.isEmpty() ? "" : " and are sorted by " + sorted));
+                  sorted.isEmpty() ? "" : ", are sorted by " + sorted,
+                  found.isEmpty() ? "" : ", have Bloom filters of " + found));
       List<List<String>> columns = new ArrayList<>();
       t.path("columns")
           .forEach(c -> columns.add(List.of(c.path("name").asString(), c.path("type").asString())));

@@ -29,10 +29,10 @@ public final class StepTally {
   public final LongAdder bytesRead = new LongAdder();
   public final LongAdder bytesWritten = new LongAdder();
   public final LongAdder bytesSpilled = new LongAdder();
-  public final LongAdder filesRead = new LongAdder();
-  public final LongAdder filesSkipped = new LongAdder();
-  public final LongAdder groupsRead = new LongAdder();
-  public final LongAdder groupsSkipped = new LongAdder();
+  public final Counts partitions = new Counts();
+  public final Counts files = new Counts();
+  public final Counts rowGroups = new Counts();
+  public final Counts pages = new Counts();
   public final LongAdder filesWritten = new LongAdder();
 
   final LongAdder cpuNanos = new LongAdder();
@@ -40,6 +40,23 @@ public final class StepTally {
   private final AtomicLong peak = new AtomicLong();
   private final AtomicLong started = new AtomicLong();
   private final AtomicLong finished = new AtomicLong();
+
+  private final ConcurrentMap<LeftOut, LongAdder> leftOut = new ConcurrentHashMap<>();
+
+  /** The live counters behind {@link Reads.Count}. */
+  public static final class Counts {
+    public final LongAdder read = new LongAdder();
+    public final LongAdder leftOut = new LongAdder();
+
+    void add(Reads.Count count) {
+      read.add(count.read());
+      leftOut.add(count.leftOut());
+    }
+
+    Reads.Count count() {
+      return new Reads.Count(read.sum(), leftOut.sum());
+    }
+  }
 
   private final ConcurrentMap<String, LongAdder> values = new ConcurrentHashMap<>();
 
@@ -76,6 +93,28 @@ public final class StepTally {
     if (values > 0) {
       this.values.computeIfAbsent(what, w -> new LongAdder()).add(values);
     }
+  }
+
+  /** Counts what a scan did not read, and why. */
+  public void leftOut(LeftOut what, long count) {
+    if (count == 0) {
+      return;
+    }
+    Counts of =
+        switch (what.unit()) {
+          case FILES -> files;
+          case ROW_GROUPS -> rowGroups;
+          case PAGES -> pages;
+        };
+    of.leftOut.add(count);
+    leftOut.computeIfAbsent(what, w -> new LongAdder()).add(count);
+  }
+
+  /** What was not read, and why. */
+  public Map<LeftOut, Long> leftOut() {
+    Map<LeftOut, Long> out = new TreeMap<>();
+    leftOut.forEach((what, n) -> out.put(what, n.sum()));
+    return out;
   }
 
   /** Has somebody see all rows that go out of the step; called by many threads. */
@@ -179,7 +218,7 @@ public final class StepTally {
   public StepCounts counts() {
     Map<String, Long> keys = new TreeMap<>();
     multipliedKeys.forEach((key, n) -> keys.put(key, n.sum()));
-    return new StepCounts(snapshot(), changedValues(), checks(), keys);
+    return new StepCounts(snapshot(), changedValues(), checks(), keys, leftOut());
   }
 
   /** Adds what a task has counted elsewhere. */
@@ -200,10 +239,10 @@ public final class StepTally {
     bytesRead.add(t.bytesRead());
     bytesWritten.add(t.bytesWritten());
     bytesSpilled.add(t.bytesSpilled());
-    filesRead.add(t.filesRead());
-    filesSkipped.add(t.filesSkipped());
-    groupsRead.add(t.groupsRead());
-    groupsSkipped.add(t.groupsSkipped());
+    partitions.add(t.reads().partitions());
+    files.add(t.reads().files());
+    rowGroups.add(t.reads().rowGroups());
+    pages.add(t.reads().pages());
     filesWritten.add(t.filesWritten());
     peak.accumulateAndGet(t.peakBytes(), Math::max);
     if (t.cpuNanos() > 0) {
@@ -211,6 +250,9 @@ public final class StepTally {
       spent(t.cpuNanos(), System.nanoTime());
     }
     counts.changedValues().forEach(this::changed);
+    counts
+        .leftOut()
+        .forEach((what, n) -> leftOut.computeIfAbsent(what, w -> new LongAdder()).add(n));
     counts
         .checks()
         .forEach(
@@ -243,10 +285,7 @@ public final class StepTally {
         matched.sum(),
         bytesRead.sum(),
         bytesWritten.sum(),
-        filesRead.sum(),
-        filesSkipped.sum(),
-        groupsRead.sum(),
-        groupsSkipped.sum(),
+        new Reads(partitions.count(), files.count(), rowGroups.count(), pages.count()),
         filesWritten.sum(),
         cpuNanos.sum(),
         peak.get(),

@@ -18,8 +18,6 @@ package yardage.core.exec;
  * @param added rows made from nothing: a right row without a left one, a total of no rows
  * @param folded rows that an aggregate folded into the groups of others
  * @param absorbed rows of a join's second input, which serve as a look-up
- * @param groupsRead row groups of the files that were read
- * @param groupsSkipped row groups of these that have no row which is sought
  * @param bytesSpilled bytes that went to disk because memory did not take them
  * @param matched rows of a join's main input that found a match (not part of the balance)
  */
@@ -40,16 +38,21 @@ public record Tally(
     long matched,
     long bytesRead,
     long bytesWritten,
-    long filesRead,
-    long filesSkipped,
-    long groupsRead,
-    long groupsSkipped,
+    Reads reads,
     long filesWritten,
     long cpuNanos,
     long peakBytes,
     long startedNanos,
     long finishedNanos,
     long bytesSpilled) {
+
+  public long filesRead() {
+    return reads.files().read();
+  }
+
+  public long filesSkipped() {
+    return reads.files().leftOut();
+  }
 
   /**
    * Rows that came without leaving, less rows that left without coming; zero when the books

@@ -48,6 +48,17 @@ public record Literal(Type type, java.util.Optional<Object> value) implements Ex
     return column(batch.rowCount());
   }
 
+  /** As people write it: texts and times between quotation marks. */
+  public String words() {
+    if (value.isEmpty()) {
+      return "NULL";
+    }
+    String text = Values.text(column(1).value(0));
+    return type.isNumeric() || type.kind() == Type.Kind.BOOLEAN
+        ? text
+        : "'%s'".formatted(text.replace("'", "''"));
+  }
+
   /** This constant {@code size} times. */
   public Column column(int size) {
     long[] nulls = null;

@@ -202,7 +202,7 @@ public final class FeedScan implements ScanSource {
     }
     for (FileReading file : together) {
       if (file.claimEnd()) {
-        tally.filesRead.increment();
+        tally.files.read.increment();
         file.damage().ifPresent(d -> setAsideDamaged(file, d.getMessage()));
         file.holdAgainstTrailer();
       }

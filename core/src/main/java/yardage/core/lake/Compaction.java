@@ -21,9 +21,9 @@ import yardage.core.exec.StepTally;
 
 /**
  * Puts the small files of each partition together, sorted as the table is. Where the table has no
- * order, the pages of files that are large enough are copied as they are. Rows stay as they are;
- * readers of older snapshots keep theirs, and writers go on meanwhile: what they add is kept, and
- * only if they take away a file that was put together here is nothing published.
+ * order and no Bloom filters, the pages of files that are large enough are copied as they are. Rows
+ * stay as they are; readers of older snapshots keep theirs, and writers go on meanwhile: what they
+ * add is kept, and only if they take away a file that was put together here is nothing published.
  */
 public final class Compaction {
   /** A file below this share of the size to aim for counts as small. */
@@ -56,7 +56,7 @@ public final class Compaction {
 
   /** Partitions with at least two small files. */
   static List<Group> groups(LakeTable table) {
-    long small = (long) (table.targetBytes() * SMALL);
+    long small = (long) (table.filling().targetBytes() * SMALL);
     Map<PartitionData, Group> byPartition = new LinkedHashMap<>();
     for (DataFile file : table.dataFiles()) {
       if (file.fileSizeInBytes() < small) {
@@ -127,11 +127,10 @@ public final class Compaction {
             metadata.schema(),
             metadata.spec(),
             new Partitioning(table.schema(), table.partitioning()),
-            table.sort(),
+            table.filling(),
             lake.tableFolder(table.name()),
             run,
             staging,
-            table.targetBytes(),
             reservation);
     int[] all = table.schema().ordinals();
     LongAdder rows = new LongAdder();
@@ -139,7 +138,7 @@ public final class Compaction {
     try {
       // Each worker fills files of its own, so that none waits for another's buffer.
       Parallel.forEach(
-          bins(groups, table.targetBytes(), context.workers()),
+          bins(groups, table.filling().targetBytes(), context.workers()),
           context,
           bin -> {
             PartitionedFiles.Partition into = files.into(bin.partition(), bin.folder());

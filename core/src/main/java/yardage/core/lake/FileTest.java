@@ -2,7 +2,7 @@ package yardage.core.lake;
 
 import java.util.HashMap;
 import java.util.Map;
-import java.util.function.Predicate;
+import java.util.Optional;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.Schema;
@@ -10,12 +10,13 @@ import org.apache.iceberg.expressions.Evaluator;
 import org.apache.iceberg.expressions.Expression;
 import org.apache.iceberg.expressions.InclusiveMetricsEvaluator;
 import org.apache.iceberg.expressions.Projections;
+import yardage.core.exec.LeftOut;
 
 /**
  * Whether a file may have rows that meet a filter, as its partition and the statistics of its
- * columns tell.
+ * columns tell. One thread at a time.
  */
-final class FileTest implements Predicate<DataFile> {
+final class FileTest {
   private final Map<Integer, PartitionSpec> specs;
   private final Expression filter;
   private final InclusiveMetricsEvaluator statistics;
@@ -30,8 +31,8 @@ final class FileTest implements Predicate<DataFile> {
     this.statistics = new InclusiveMetricsEvaluator(schema, filter);
   }
 
-  @Override
-  public boolean test(DataFile file) {
+  /** What tells that a file has none; empty where it may have. */
+  Optional<LeftOut.By> ruledOut(DataFile file) {
     Evaluator partition =
         partitions.computeIfAbsent(
             file.specId(),
@@ -39,6 +40,9 @@ final class FileTest implements Predicate<DataFile> {
                 new Evaluator(
                     specs.get(id).partitionType(),
                     Projections.inclusive(specs.get(id)).project(filter)));
-    return partition.eval(file.partition()) && statistics.eval(file);
+    if (!partition.eval(file.partition())) {
+      return Optional.of(LeftOut.By.PARTITION);
+    }
+    return statistics.eval(file) ? Optional.empty() : Optional.of(LeftOut.By.STATISTICS);
   }
 }

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
@@ -21,13 +22,10 @@ import org.apache.iceberg.PartitionSpec;
 import org.apache.iceberg.Snapshot;
 import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.TableMetadata;
-import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.TableScan;
 import org.apache.iceberg.expressions.Expression;
 import org.apache.iceberg.expressions.Expressions;
 import org.apache.iceberg.io.CloseableIterable;
-import org.apache.iceberg.parquet.ParquetMetricsRowGroupFilter;
-import org.apache.parquet.hadoop.metadata.BlockMetaData;
 import yardage.core.column.Schema;
 import yardage.core.exec.BatchConsumer;
 import yardage.core.exec.ReadCache;
@@ -35,7 +33,6 @@ import yardage.core.exec.ScanSource;
 import yardage.core.exec.StepTally;
 import yardage.core.format.parquet.DataFileReader;
 import yardage.core.plan.ColumnPredicate;
-import yardage.core.plan.KeyRange;
 import yardage.core.plan.RowCondition;
 import yardage.core.storage.Address;
 import yardage.core.storage.Place;
@@ -45,6 +42,9 @@ import yardage.core.storage.Storage;
 public final class LakeTable {
   /** To tell about values is not worth reading about more files. */
   private static final long MOST_FILES_LOOKED_AT = 2_000;
+
+  /** So many are looked at one by one, to tell by what each is left out. */
+  private static final long FEW_FILES = 200;
 
   /** What is told of a file takes about so much, and for each column. */
   private static final long FILE_BYTES = 600;
@@ -260,7 +260,7 @@ public final class LakeTable {
       implements ReadCache.Key<List<DataFile>> {}
 
   /** The files with the statistics of their columns, where they are kept, or may be. */
-  private Optional<List<DataFile>> keptFiles() {
+  Optional<List<DataFile>> keptFiles() {
     if (snapshot.isEmpty() || metadataLocation() == null || fileCount() > MOST_FILES_LOOKED_AT) {
       return Optional.empty();
     }
@@ -282,13 +282,17 @@ public final class LakeTable {
             });
   }
 
-  /** The files that may have rows that meet a filter. */
-  private List<DataFile> filesWith(Expression filter) {
-    return keptFiles()
-        .map(
-            all ->
-                all.stream().filter(new FileTest(iceberg, metadata.specsById(), filter)).toList())
-        .orElseGet(() -> plan(filter, false));
+  /** All files with the statistics of their columns, where they are kept or few. */
+  Optional<List<DataFile>> knownFiles() {
+    Optional<List<DataFile>> kept = keptFiles();
+    return kept.isPresent() || fileCount() > FEW_FILES
+        ? kept
+        : Optional.of(plan(Expressions.alwaysTrue(), true));
+  }
+
+  /** Whether files of the state may have rows that meet a filter. */
+  FileTest test(Expression filter) {
+    return new FileTest(iceberg, metadata.specsById(), filter);
   }
 
   public long fileCount() {
@@ -308,9 +312,8 @@ public final class LakeTable {
     return snapshot.map(Snapshot::snapshotId);
   }
 
-  /** How rows are sorted inside each block of a file. */
-  public SortWithin sort() {
-    return SortWithin.ofProperty(metadata.properties().get(SortWithin.PROPERTY));
+  public FileFilling filling() {
+    return FileFilling.of(metadata.properties());
   }
 
   public Instant updatedAt() {
@@ -349,12 +352,6 @@ public final class LakeTable {
 
   private static long number(Map<String, String> summary, String key) {
     return Long.parseLong(summary.getOrDefault(key, "0"));
-  }
-
-  /** The size that files aim for. */
-  public long targetBytes() {
-    return metadata.propertyAsLong(
-        TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, TableWriter.DEFAULT_TARGET_BYTES);
   }
 
   /** The pipeline whose run wrote what is current; upkeep since then does not count. */
@@ -427,7 +424,7 @@ public final class LakeTable {
    *
    * @param statistics whether files come with those of their columns
    */
-  private List<DataFile> plan(Expression filter, boolean statistics) {
+  List<DataFile> plan(Expression filter, boolean statistics) {
     if (snapshot.isEmpty()) {
       return List.of();
     }
@@ -475,51 +472,26 @@ public final class LakeTable {
       List<RowCondition> counting,
       StepTally tally,
       Predicate<DataFile> wantedFiles) {
-    List<ColumnPredicate> all = new ArrayList<>(predicates);
-    for (RowCondition condition : counting) {
-      if (condition instanceof KeyRange range) {
-        String column = schema.field(columns[range.column()]).name();
-        all.add(new ColumnPredicate(column, ColumnPredicate.Op.GE, range.smallest()));
-        all.add(new ColumnPredicate(column, ColumnPredicate.Op.LE, range.largest()));
-      }
-    }
-    Rows rows = new Rows(Predicates.all(all), wanted(columns), counting);
-    return () -> {
-      List<DataFile> files = filesWith(rows.filter()).stream().filter(wantedFiles).toList();
-      tally.filesSkipped.add(fileCount() - files.size());
-      List<ScanSource.Split> splits = new ArrayList<>();
-      for (DataFile file : files) {
-        tally.filesRead.increment();
-        int groups = file.splitOffsets() == null ? -1 : file.splitOffsets().size();
-        for (int g = groups < 0 ? -1 : 0; g < groups; g++) {
-          splits.addAll(splits(file, g, rows, tally));
-        }
-      }
-      return splits;
-    };
+    List<ScanFilter> filters = ScanFilter.of(schema, this::wanted, columns, predicates, counting);
+    DataFileReader.Asked asked =
+        new DataFileReader.Asked(
+            wanted(columns), counting, filters.stream().map(ScanFilter::parts).toList());
+    return new FileScan(this, filters, asked, tally).source(wantedFiles);
   }
 
-  /**
-   * What of files is read.
-   *
-   * @param filter by which files and row groups are skipped
-   */
-  private record Rows(
-      Expression filter, List<DataFileReader.Wanted> wanted, List<RowCondition> counting) {}
-
   private List<DataFileReader.Wanted> wanted(int[] columns) {
-    List<DataFileReader.Wanted> out = new ArrayList<>();
-    for (int c : columns) {
-      out.add(
-          new DataFileReader.Wanted(iceberg.columns().get(c).fieldId(), schema.field(c).type()));
-    }
-    return out;
+    return Arrays.stream(columns).mapToObj(this::wanted).toList();
+  }
+
+  private DataFileReader.Wanted wanted(int column) {
+    return new DataFileReader.Wanted(
+        iceberg.columns().get(column).fieldId(), schema.field(column).type());
   }
 
   /** Reads some columns of one file, on the calling thread; nobody counts its rows. */
   void read(DataFile file, int[] columns, BatchConsumer out) {
-    Rows all = new Rows(Expressions.alwaysTrue(), wanted(columns), List.of());
-    read(file, -1, all, new StepTally("", ""), out);
+    new FileScan(this, List.of(), DataFileReader.Asked.all(wanted(columns)), new StepTally("", ""))
+        .read(file, -1, out);
   }
 
   /** Where a file of the table is. */
@@ -528,7 +500,7 @@ public final class LakeTable {
   }
 
   /** What became of a file that cannot be read, as far as its size tells. */
-  private LakeException lost(DataFile file, Exception cause) {
+  LakeException lost(DataFile file, Exception cause) {
     long there = place(file.location()).stat().map(Storage.Stat::sizeBytes).orElse(-1L);
     String what =
         there < 0
@@ -544,84 +516,12 @@ public final class LakeTable {
         cause);
   }
 
-  /**
-   * What workers read of a row group: all of it, or ranges where it is in memory.
-   *
-   * @param rowGroup -1 for all row groups
-   */
-  private List<ScanSource.Split> splits(DataFile file, int rowGroup, Rows rows, StepTally tally) {
-    List<ScanSource.Split> out = new ArrayList<>();
-    if (rowGroup >= 0) {
-      DataFileReader.ofKept(place(file.location()), cache, file.fileSizeInBytes())
-          .filter(reader -> rowGroup < reader.rowGroupCount())
-          .ifPresent(
-              reader ->
-                  reader
-                      .ranges(rowGroup, rows.wanted())
-                      .forEach(
-                          range -> out.add((worker, to) -> read(file, range, rows, tally, to))));
-    }
-    if (out.isEmpty()) {
-      out.add((worker, to) -> read(file, rowGroup, rows, tally, to));
-    }
-    return out;
-  }
-
-  /**
-   * @param rowGroup -1 for all
-   */
-  private void read(DataFile file, int rowGroup, Rows rows, StepTally tally, BatchConsumer out) {
-    try (DataFileReader reader = reader(file)) {
-      int from = rowGroup < 0 ? 0 : rowGroup;
-      int to = rowGroup < 0 ? reader.rowGroupCount() : rowGroup + 1;
-      for (int g = from; g < to; g++) {
-        read(reader, new DataFileReader.RowRange(g, 0, reader.rowCount(g)), rows, tally, out);
-      }
-    } catch (yardage.core.format.FileFormatException e) {
-      throw lost(file, e);
-    }
-  }
-
-  private void read(
-      DataFile file, DataFileReader.RowRange range, Rows rows, StepTally tally, BatchConsumer out) {
-    try (DataFileReader reader = reader(file)) {
-      read(reader, range, rows, tally, out);
-    } catch (yardage.core.format.FileFormatException e) {
-      throw lost(file, e);
-    }
-  }
-
-  private DataFileReader reader(DataFile file) {
+  DataFileReader reader(DataFile file) {
     return new DataFileReader(place(file.location()), cache, file.fileSizeInBytes());
   }
 
-  private void read(
-      DataFileReader reader,
-      DataFileReader.RowRange range,
-      Rows rows,
-      StepTally tally,
-      BatchConsumer out) {
-    var footer = reader.footer();
-    BlockMetaData block = footer.getBlocks().get(range.rowGroup());
-    if (rows.filter() != Expressions.alwaysTrue()
-        && !new ParquetMetricsRowGroupFilter(iceberg, rows.filter())
-            .shouldRead(footer.getFileMetaData().getSchema(), block)) {
-      if (range.from() == 0) {
-        tally.groupsSkipped.increment();
-      }
-      return;
-    }
-    if (range.from() == 0) {
-      tally.groupsRead.increment();
-      tally.bytesRead.add(block.getCompressedSize());
-    }
-    reader.readRows(
-        range,
-        rows.wanted(),
-        rows.counting(),
-        batch -> {
-          tally.rowsIn.add(batch.rowCount());
-          out.accept(batch);
-        });
+  /** The reader of a file of which so much is in memory that nothing is read for that. */
+  Optional<DataFileReader> keptReader(DataFile file) {
+    return DataFileReader.ofKept(place(file.location()), cache, file.fileSizeInBytes());
   }
 }

@@ -64,11 +64,11 @@ final class PartitionedFiles {
   private final Schema schema;
   private final PartitionSpec spec;
   private final Partitioning partitioning;
-  private final SortWithin order;
+  private final FileFilling filling;
+  private final int[] found;
   private final Place dataFolder;
   private final String run;
   private final Staging staging;
-  private final long targetBytes;
   private final MemoryPool.Reservation reservation;
   private final MessageType fileSchema;
   private final AtomicLong bufferedBytes = new AtomicLong();
@@ -89,7 +89,6 @@ final class PartitionedFiles {
    * @param iceberg the same with their numbers
    * @param partitioning over {@code schema}
    * @param run names the files; must be unlike that of any other run
-   * @param targetBytes the size at which a partition's file is closed and the next one begun
    * @param reservation for the rows that wait; closed at the end
    */
   PartitionedFiles(
@@ -97,20 +96,19 @@ final class PartitionedFiles {
       org.apache.iceberg.Schema iceberg,
       PartitionSpec spec,
       Partitioning partitioning,
-      SortWithin order,
+      FileFilling filling,
       Place tableFolder,
       String run,
       Staging staging,
-      long targetBytes,
       MemoryPool.Reservation reservation) {
     this.schema = schema;
     this.spec = spec;
     this.partitioning = partitioning;
-    this.order = order;
+    this.filling = filling;
+    this.found = filling.found(schema);
     this.dataFolder = tableFolder.child("data");
     this.run = run;
     this.staging = staging;
-    this.targetBytes = targetBytes;
     this.reservation = reservation;
     this.fileSchema = ParquetSchemaUtil.convert(iceberg, "table");
     this.sketches = new ColumnSketches(schema, iceberg);
@@ -277,8 +275,8 @@ final class PartitionedFiles {
      * @return false, and nothing was taken, when that cannot be: its rows must be read then
      */
     boolean copy(Place from) {
-      if (!order.isEmpty()) {
-        // Rows are sorted over a whole row group.
+      if (!filling.sort().isEmpty() || found.length > 0) {
+        // Rows are sorted, and looked for, over a whole row group.
         return false;
       }
       boolean full;
@@ -363,7 +361,7 @@ final class PartitionedFiles {
         copiedBytes = 0;
       }
       whole.ifPresent(this::write);
-      columns.ifPresent(c -> write(RowGroup.encode(sorted(c), fileSchema, sketches)));
+      columns.ifPresent(c -> write(RowGroup.encode(sorted(c), fileSchema, sketches, found)));
       long now = sketches.sizeBytes();
       freed -= now - sketchBytes.getAndSet(now);
       reservation.tryResize(bufferedBytes.addAndGet(-freed));
@@ -391,7 +389,7 @@ final class PartitionedFiles {
           reserved = false;
         }
         writer.write(group);
-        if (writer.bytesSoFar() >= targetBytes) {
+        if (writer.bytesSoFar() >= filling.targetBytes()) {
           closeFile();
         }
       } finally {
@@ -403,11 +401,11 @@ final class PartitionedFiles {
     }
 
     private List<Column> sorted(List<Column> columns) {
-      if (order.isEmpty()) {
+      if (filling.sort().isEmpty()) {
         return columns;
       }
       int[] numbers = IntStream.range(0, columns.get(0).size()).toArray();
-      new RowOrder(order.keys(schema)).sort(columns, numbers);
+      new RowOrder(filling.sort().keys(schema)).sort(columns, numbers);
       return columns.stream().map(c -> c.gather(numbers, numbers.length)).toList();
     }
 

@@ -19,7 +19,6 @@ import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.SnapshotUpdate;
 import org.apache.iceberg.SortOrder;
 import org.apache.iceberg.TableMetadata;
-import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.expressions.Expressions;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -224,11 +223,8 @@ public final class Publication {
   private static Map<String, String> properties(
       TableWriter.Target target, Map<String, String> before) {
     Map<String, String> out = new TreeMap<>(before);
-    out.put(TableProperties.WRITE_TARGET_FILE_SIZE_BYTES, String.valueOf(target.targetBytes()));
+    target.files().put(out);
     Retention.bound(out);
-    if (!target.sort().isEmpty() || before.containsKey(SortWithin.PROPERTY)) {
-      out.put(SortWithin.PROPERTY, target.sort().property());
-    }
     return out;
   }
 

@@ -35,9 +35,7 @@ public record TableFiles(
   @Override
   public String words() {
     String where =
-        predicates.stream()
-            .map(p -> "%s %s %s".formatted(p.column(), p.op(), p.value()))
-            .collect(Collectors.joining(" and "));
+        predicates.stream().map(ColumnPredicate::words).collect(Collectors.joining(" and "));
     return "table %s, columns %s%s"
         .formatted(table, Arrays.toString(columns), where.isEmpty() ? "" : ", files with " + where);
   }

@@ -80,7 +80,7 @@ public record TableHealth(
                       Sizes.text(bytes / small),
                       groups.size(),
                       groups.size() == 1 ? "partition" : "partitions",
-                      Sizes.text(table.targetBytes())),
+                      Sizes.text(table.filling().targetBytes())),
               "yardage table compact " + table.name()));
     }
     double skew = skew(table, findings);

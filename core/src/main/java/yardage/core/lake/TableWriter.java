@@ -39,7 +39,7 @@ public final class TableWriter implements Sink {
    *
    * @param key the columns by which rows are matched with those that are there, for modes that do
    * @param follow whether a table that is there gets the columns that it lacks, and wider types
-   * @param targetBytes the size at which a partition's file is closed and the next one begun
+   * @param files how they are filled
    */
   public record Target(
       TableName table,
@@ -47,8 +47,7 @@ public final class TableWriter implements Sink {
       WriteMode mode,
       List<String> key,
       boolean follow,
-      SortWithin sort,
-      long targetBytes,
+      FileFilling files,
       Optional<Removal> removal) {
     public Target(
         TableName table,
@@ -56,9 +55,8 @@ public final class TableWriter implements Sink {
         WriteMode mode,
         List<String> key,
         boolean follow,
-        SortWithin sort,
-        long targetBytes) {
-      this(table, partitioning, mode, key, follow, sort, targetBytes, Optional.empty());
+        FileFilling files) {
+      this(table, partitioning, mode, key, follow, files, Optional.empty());
     }
   }
 
@@ -142,18 +140,17 @@ public final class TableWriter implements Sink {
             });
     rewrites |= existing != null && byKey;
     this.rewritten = rewrites ? Optional.of(existing) : Optional.empty();
-    target.sort().check(this.schema);
+    target.files().check(this.schema);
     this.files =
         new PartitionedFiles(
             this.schema,
             iceberg,
             spec,
             new Partitioning(this.schema, target.partitioning().fields()),
-            target.sort(),
+            target.files(),
             lake.tableFolder(table),
             what.files(),
             staging,
-            target.targetBytes(),
             context.memory().reservation(tally, "rows on their way into files"));
   }
 

@@ -60,6 +60,28 @@ public final class KeyBits {
     return at(value) != 0;
   }
 
+  /** Whether one of them lies between two numbers, or is one of the two. */
+  public boolean hasBetween(long from, long to) {
+    // Places beyond a long are beyond the last bit or before the first, too.
+    long first = from <= smallest ? 0 : from - smallest;
+    long last = Math.min(count - 1L, to - smallest);
+    if (to < smallest || first < 0 || first > last) {
+      return false;
+    }
+    int word = (int) (first >> 6);
+    int end = (int) (last >> 6);
+    long head = -1L << first;
+    long tail = -1L >>> 63 - (last & 63);
+    if (word == end) {
+      return (bits[word] & head & tail) != 0;
+    }
+    boolean any = (bits[word] & head) != 0 || (bits[end] & tail) != 0;
+    for (word++; word < end && !any; word++) {
+      any = bits[word] != 0;
+    }
+    return any;
+  }
+
   /**
    * The places of those of some values that are among them, in order.
    *

@@ -10,6 +10,8 @@ import java.util.Set;
 import java.util.function.Function;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.TableScan;
+import yardage.core.exec.Reads;
+import yardage.core.exec.StepCounts;
 import yardage.core.exec.Tally;
 import yardage.core.plan.PlanNode;
 
@@ -46,21 +48,24 @@ public final class Analysis {
    * What a part took.
    *
    * @param cpuNanos of all workers together
+   * @param leftOut what was not read, and why, in words
    */
   public record Cost(
       long cpuNanos,
       long bytesRead,
-      long filesRead,
-      long filesSkipped,
-      long groupsRead,
-      long groupsSkipped,
+      Reads reads,
+      List<String> leftOut,
       long peakBytes,
-      long bytesSpilled) {}
+      long bytesSpilled) {
+    public Cost {
+      leftOut = List.copyOf(leftOut);
+    }
+  }
 
   /**
-   * @param tallies of the run, by step
+   * @param counts of the run, by step
    */
-  public List<Line> lines(Function<String, Tally> tallies) {
+  public List<Line> lines(Function<String, StepCounts> counts) {
     Map<RelNode, String> partOf = new IdentityHashMap<>();
     share(rel, "", partOf);
     List<Line> out = new ArrayList<>();
@@ -68,7 +73,8 @@ public final class Analysis {
     for (PlanText.Line line : PlanText.lines(rel)) {
       String part = partOf.get(line.rel());
       boolean begins = begun.add(part);
-      Tally tally = tallies.apply(part);
+      StepCounts counted = counts.apply(part);
+      Tally tally = counted.tally();
       // A part that reads and filters lets out what its filter keeps.
       boolean reads = line.rel() instanceof TableScan && !parts.containsKey(line.rel());
       out.add(
@@ -76,7 +82,7 @@ public final class Analysis {
               line.text(),
               line.expected(),
               reads ? tally.rowsIn() : tally.rowsOut(),
-              begins ? Optional.of(cost(tally)) : Optional.empty()));
+              begins ? Optional.of(cost(counted)) : Optional.empty()));
     }
     return out;
   }
@@ -88,14 +94,16 @@ public final class Analysis {
     node.getInputs().forEach(i -> share(i, own, partOf));
   }
 
-  private static Cost cost(Tally t) {
+  private static Cost cost(StepCounts counts) {
+    Tally t = counts.tally();
     return new Cost(
         t.cpuNanos(),
         t.bytesRead(),
-        t.filesRead(),
-        t.filesSkipped(),
-        t.groupsRead(),
-        t.groupsSkipped(),
+        t.reads(),
+        counts.leftOut().entrySet().stream()
+            .sorted(Map.Entry.comparingByKey())
+            .map(e -> e.getKey().words(e.getValue()))
+            .toList(),
         t.peakBytes(),
         t.bytesSpilled());
   }

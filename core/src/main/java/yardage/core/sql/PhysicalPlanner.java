@@ -1,6 +1,5 @@
 package yardage.core.sql;
 
-import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashSet;
@@ -24,8 +23,6 @@ import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
 import org.apache.calcite.rel.core.Values;
 import org.apache.calcite.rex.RexBuilder;
-import org.apache.calcite.rex.RexCall;
-import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
@@ -435,66 +432,7 @@ public final class PhysicalPlanner {
     }
 
     private List<ColumnPredicate> predicates(RexNode condition, TableScan scan) {
-      List<ColumnPredicate> out = new ArrayList<>();
-      for (RexNode part :
-          RelOptUtil.conjunctions(RexUtil.expandSearch(rexBuilder, null, condition))) {
-        if (part instanceof RexCall call && call.getOperands().size() == 2) {
-          RexNode a = call.getOperands().get(0);
-          RexNode b = call.getOperands().get(1);
-          boolean flipped = a instanceof RexLiteral;
-          Optional<ColumnPredicate.Op> op = op(call, flipped);
-          if (op.isPresent()
-              && (flipped ? b : a) instanceof RexInputRef ref
-              && (flipped ? a : b) instanceof RexLiteral literal
-              && !literal.isNull()) {
-            predicate(scan, ref, op.get(), literal).ifPresent(out::add);
-          }
-        }
-      }
-      return out;
-    }
-
-    private Optional<ColumnPredicate> predicate(
-        TableScan scan, RexInputRef ref, ColumnPredicate.Op op, RexLiteral literal) {
-      String column = scan.getRowType().getFieldNames().get(ref.getIndex());
-      Type type = SqlTypes.fromSql(ref.getType());
-      try {
-        Object value =
-            switch (type.kind()) {
-              case DECIMAL -> literal.getValueAs(BigDecimal.class).setScale(type.scale());
-              // The table format's library orders UUIDs as numbers with a sign.
-              case BOOLEAN, BINARY, UUID -> null;
-              case FLOAT -> exactFloat(literal.getValueAs(Double.class));
-              default -> RexTranslator.literal(literal, type).value().orElse(null);
-            };
-        return value == null
-            ? Optional.empty()
-            : Optional.of(new ColumnPredicate(column, op, value));
-      } catch (RuntimeException e) {
-        // A literal that the column's type cannot hold, such as 1.5 for an int: the filter decides
-        // alone.
-        return Optional.empty();
-      }
-    }
-
-    /**
-     * A number that is a float; null for one between two, which the filter compares as a double.
-     */
-    private static Double exactFloat(double number) {
-      return (float) number == number ? number : null;
-    }
-
-    private Optional<ColumnPredicate.Op> op(RexCall call, boolean flipped) {
-      return switch (call.getKind()) {
-        case EQUALS -> Optional.of(ColumnPredicate.Op.EQ);
-        case LESS_THAN -> Optional.of(flipped ? ColumnPredicate.Op.GT : ColumnPredicate.Op.LT);
-        case LESS_THAN_OR_EQUAL ->
-            Optional.of(flipped ? ColumnPredicate.Op.GE : ColumnPredicate.Op.LE);
-        case GREATER_THAN -> Optional.of(flipped ? ColumnPredicate.Op.LT : ColumnPredicate.Op.GT);
-        case GREATER_THAN_OR_EQUAL ->
-            Optional.of(flipped ? ColumnPredicate.Op.LE : ColumnPredicate.Op.GE);
-        default -> Optional.empty();
-      };
+      return new ScanPredicates(rexBuilder, scan.getRowType().getFieldNames()).of(condition);
     }
   }
 

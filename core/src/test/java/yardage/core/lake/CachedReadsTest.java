@@ -12,9 +12,11 @@ import java.util.SplittableRandom;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import yardage.core.column.Type;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.ReadCache;
 import yardage.core.exec.StepTally;
+import yardage.core.expr.Literal;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.storage.LocalStorage;
 import yardage.core.storage.Place;
@@ -134,16 +136,16 @@ class CachedReadsTest {
             ColumnPredicate.Op.values()[random.nextInt(ColumnPredicate.Op.values().length)];
         filter.add(
             switch (random.nextInt(3)) {
-              case 0 -> new ColumnPredicate("roll", op, random.nextInt(-10, 60_010));
-              case 1 -> new ColumnPredicate("woven", op, random.nextInt(20_440, 20_620));
-              default -> new ColumnPredicate("loom", op, "L" + random.nextInt(120));
+              case 0 -> compared("roll", op, Type.INT, random.nextInt(-10, 60_010));
+              case 1 -> compared("woven", op, Type.DATE, random.nextInt(20_440, 20_620));
+              default -> compared("loom", op, Type.VARCHAR, "L" + random.nextInt(120));
             });
       }
       StepTally kept = read(table, filter);
       StepTally read = read(plain, filter);
-      assertEquals(read.filesSkipped.sum(), kept.filesSkipped.sum(), filter.toString());
+      assertEquals(read.files.leftOut.sum(), kept.files.leftOut.sum(), filter.toString());
       assertEquals(read.rowsIn.sum(), kept.rowsIn.sum(), filter.toString());
-      skipped += kept.filesSkipped.sum();
+      skipped += kept.files.leftOut.sum();
     }
     assertTrue(skipped > 200, "skipped: " + skipped);
   }
@@ -249,18 +251,23 @@ class CachedReadsTest {
     }
   }
 
+  private static ColumnPredicate compared(
+      String column, ColumnPredicate.Op op, Type type, Object value) {
+    return new ColumnPredicate.Compared(column, op, Literal.of(type, value));
+  }
+
   private static String groups(LakeTable table, int above) {
     StepTally tally = new StepTally("read", "read");
     table
         .scan(
             new int[] {0},
-            List.of(new ColumnPredicate("cone", ColumnPredicate.Op.GT, above)),
+            List.of(compared("cone", ColumnPredicate.Op.GT, Type.INT, above)),
             List.of(),
             tally,
             file -> true)
         .splits()
         .forEach(split -> split.read(null, batch -> {}));
-    return tally.groupsRead.sum() + " " + tally.groupsSkipped.sum();
+    return tally.rowGroups.read.sum() + " " + tally.rowGroups.leftOut.sum();
   }
 
   private static void landBales(TestLake lake, String rows) {

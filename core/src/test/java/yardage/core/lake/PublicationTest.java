@@ -27,6 +27,7 @@ import yardage.core.exec.Executor;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Scratch;
 import yardage.core.exec.StepTally;
+import yardage.core.expr.Literal;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.storage.LocalStorage;
 import yardage.core.testing.LivePlans;
@@ -82,7 +83,12 @@ class PublicationTest {
             TableTarget.of(
                 lake,
                 new TableWriter.Target(
-                    TABLE, partitioning, mode, List.of(), false, SortWithin.NONE, targetBytes),
+                    TABLE,
+                    partitioning,
+                    mode,
+                    List.of(),
+                    false,
+                    new FileFilling(SortWithin.NONE, List.of(), targetBytes)),
                 SCHEMA,
                 run),
             staging,
@@ -220,8 +226,10 @@ class PublicationTest {
     publish("r1", WriteMode.APPEND, List.of(row(1, 1), row(2, 2), row(3, 3)));
     StepTally tally = new StepTally("scan", "read");
     ColumnPredicate february =
-        new ColumnPredicate(
-            "day", ColumnPredicate.Op.EQ, (int) LocalDate.of(2026, 2, 10).toEpochDay());
+        new ColumnPredicate.Compared(
+            "day",
+            ColumnPredicate.Op.EQ,
+            Literal.of(Type.DATE, (int) LocalDate.of(2026, 2, 10).toEpochDay()));
 
     var files = lake.table(TABLE).orElseThrow().files(new int[] {1}, List.of(february));
     var splits = lake.open(files, List.of(), tally).splits();
@@ -307,8 +315,7 @@ class PublicationTest {
                       WriteMode.APPEND,
                       List.of(),
                       false,
-                      SortWithin.NONE,
-                      TableWriter.DEFAULT_TARGET_BYTES),
+                      FileFilling.PLAIN),
                   SCHEMA,
                   "many"),
               staging,

@@ -42,8 +42,7 @@ record PreparedQuery(
     } catch (StepFailedException e) {
       throw ShownRows.refusal(e);
     }
-    PlanNode told =
-        Told.analysis(analysis.get().lines(name -> byName.apply(name).snapshot()), step);
+    PlanNode told = Told.analysis(analysis.get().lines(name -> byName.apply(name).counts()), step);
     return new PreparedQuery(told, step, feeds, endpoints, Optional.empty());
   }
 

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.function.Function;
 import java.util.function.ToLongFunction;
 import yardage.core.column.Batch;
 import yardage.core.column.Bits;
@@ -12,6 +13,7 @@ import yardage.core.column.LongColumn;
 import yardage.core.column.Schema;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
+import yardage.core.exec.Reads;
 import yardage.core.plan.GivenRows;
 import yardage.core.plan.PlanNode;
 import yardage.core.sql.Analysis;
@@ -62,7 +64,7 @@ final class Told {
         step);
   }
 
-  /** A plan with what each part of it did: one line each. */
+  /** A plan with what each part of it did, and what it left out and why: one line each. */
   static PlanNode analysis(List<Analysis.Line> lines, String step) {
     Schema schema =
         new Schema(
@@ -71,11 +73,14 @@ final class Told {
                 new Schema.Field("rows", Type.BIGINT),
                 new Schema.Field("cpu_ms", Type.decimal(18, 1)),
                 new Schema.Field("read_kb", Type.BIGINT),
+                new Schema.Field("partitions", Type.VARCHAR),
                 new Schema.Field("files", Type.VARCHAR),
                 new Schema.Field("row_groups", Type.VARCHAR),
+                new Schema.Field("pages", Type.VARCHAR),
                 new Schema.Field("memory_kb", Type.BIGINT),
                 new Schema.Field("disk_kb", Type.BIGINT),
-                new Schema.Field("plan", Type.VARCHAR)));
+                new Schema.Field("plan", Type.VARCHAR),
+                new Schema.Field("left_out", Type.VARCHAR)));
     List<Optional<Analysis.Cost>> costs = lines.stream().map(Analysis.Line::cost).toList();
     return given(
         schema,
@@ -84,12 +89,19 @@ final class Told {
             numbers(schema, 1, lines.stream().map(l -> OptionalLong.of(l.rows())).toList()),
             numbers(schema, 2, of(costs, c -> c.cpuNanos() / NANOS_PER_TENTH)),
             numbers(schema, 3, of(costs, c -> c.bytesRead() / BYTES_PER_KB)),
-            read(costs, Analysis.Cost::filesRead, Analysis.Cost::filesSkipped),
-            read(costs, Analysis.Cost::groupsRead, Analysis.Cost::groupsSkipped),
-            numbers(schema, 6, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
-            numbers(schema, 7, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
-            TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new))),
+            read(costs, Reads::partitions),
+            read(costs, Reads::files),
+            read(costs, Reads::rowGroups),
+            read(costs, Reads::pages),
+            numbers(schema, 8, of(costs, c -> c.peakBytes() / BYTES_PER_KB)),
+            numbers(schema, 9, of(costs, c -> c.bytesSpilled() / BYTES_PER_KB)),
+            TextColumn.of(lines.stream().map(Analysis.Line::text).toArray(String[]::new)),
+            TextColumn.of(costs.stream().map(Told::leftOut).toArray(String[]::new))),
         step);
+  }
+
+  private static String leftOut(Optional<Analysis.Cost> cost) {
+    return String.join("; ", cost.map(Analysis.Cost::leftOut).orElse(List.of()));
   }
 
   private static List<OptionalLong> of(
@@ -99,19 +111,13 @@ final class Told {
         .toList();
   }
 
-  /** How many were read, of all that there are. */
+  /** How many were read, of all that there are; nothing where there are none. */
   private static Column read(
-      List<Optional<Analysis.Cost>> costs,
-      ToLongFunction<Analysis.Cost> read,
-      ToLongFunction<Analysis.Cost> skipped) {
+      List<Optional<Analysis.Cost>> costs, Function<Reads, Reads.Count> which) {
     return TextColumn.of(
         costs.stream()
-            .map(
-                cost -> {
-                  long some = cost.map(c -> read.applyAsLong(c)).orElse(0L);
-                  long all = some + cost.map(c -> skipped.applyAsLong(c)).orElse(0L);
-                  return all == 0 ? "none" : "%d of %d".formatted(some, all);
-                })
+            .map(cost -> cost.map(c -> which.apply(c.reads())).filter(c -> c.all() > 0))
+            .map(c -> c.map(n -> "%d of %d".formatted(n.read(), n.all())).orElse(""))
             .toArray(String[]::new));
   }
 

@@ -82,6 +82,7 @@ class TableController {
       TableSummary summary,
       String location,
       List<String> sortedBy,
+      List<String> foundBy,
       long targetBytes,
       List<ColumnInfo> columns,
       List<UseInfo> uses,
@@ -127,8 +128,9 @@ class TableController {
     return new TableDetail(
         summary(table),
         table.location(),
-        table.sort().columns().stream().map(Object::toString).toList(),
-        table.targetBytes(),
+        table.filling().sort().columns().stream().map(Object::toString).toList(),
+        table.filling().findBy(),
+        table.filling().targetBytes(),
         table.schema().fields().stream().map(TableController::column).toList(),
         uses.of(table.name()).stream()
             .map(

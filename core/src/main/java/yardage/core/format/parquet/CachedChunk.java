@@ -3,6 +3,7 @@ package yardage.core.format.parquet;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.List;
 import java.util.Optional;
 import org.apache.parquet.bytes.BytesInput;
@@ -39,6 +40,15 @@ record CachedChunk(
 
   /** The pages, from the first on. */
   ChunkPages fromFirst() {
+    return of(pages);
+  }
+
+  /** Some of the pages, in order. */
+  ChunkPages of(BitSet kept) {
+    return of(kept.stream().mapToObj(pages::get).toList());
+  }
+
+  private ChunkPages of(List<DataPageV1> some) {
     return new ChunkPages() {
       private int next;
 
@@ -54,7 +64,7 @@ record CachedChunk(
 
       @Override
       public Optional<DataPage> next() {
-        return next == pages.size() ? Optional.empty() : Optional.of(pages.get(next++));
+        return next == some.size() ? Optional.empty() : Optional.of(some.get(next++));
       }
     };
   }

@@ -1,6 +1,7 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
+import java.util.BitSet;
 import java.util.Optional;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.page.DataPage;
@@ -19,6 +20,33 @@ interface ChunkPages {
 
   /** The next page, inflated; empty at the end. */
   Optional<DataPage> next();
+
+  /** Of all pages those that are chosen by their places. */
+  static ChunkPages of(ChunkPages all, BitSet kept) {
+    return new ChunkPages() {
+      private int at;
+
+      @Override
+      public Optional<Column> dictionary(ColumnDescriptor descriptor, Type type)
+          throws IOException {
+        return all.dictionary(descriptor, type);
+      }
+
+      @Override
+      public long valueCount() {
+        return all.valueCount();
+      }
+
+      @Override
+      public Optional<DataPage> next() {
+        Optional<DataPage> page = all.next();
+        while (page.isPresent() && !kept.get(at++)) {
+          page = all.next();
+        }
+        return page;
+      }
+    };
+  }
 
   /** Pages as they come from a file. */
   static ChunkPages of(PageReader reader) {

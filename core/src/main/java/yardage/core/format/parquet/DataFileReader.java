@@ -1,21 +1,14 @@
 package yardage.core.format.parquet;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.column.ColumnDescriptor;
-import org.apache.parquet.column.page.PageReadStore;
-import org.apache.parquet.column.page.PageReader;
-import org.apache.parquet.hadoop.ParquetFileReader;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
-import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import yardage.core.column.*;
 import yardage.core.exec.BatchConsumer;
@@ -31,24 +24,38 @@ import yardage.core.storage.Place;
  * Reads one Parquet file, a row group at a time, only the columns asked for. One thread at a time.
  */
 public final class DataFileReader implements AutoCloseable {
-  /** What a footer takes for each column of a row group, with its statistics. */
-  private static final long COLUMN_BYTES = 1_200;
-
   /** A range has about so many pages. */
   private static final int RANGE_PAGES = 4;
 
-  private final Place file;
-  private final ReadCache cache;
-  private final KeyLookup lookup;
-  private final long fileBytes;
+  private final OpenedFile file;
   private final FileLayout layout;
-  private Optional<ParquetFileReader> opened = Optional.empty();
+  private final KeyLookup lookup;
 
   /**
    * A column wanted: by the field number that the file's schema gives it, so that renames do not
    * matter.
    */
   public record Wanted(int fieldId, Type type) {}
+
+  /**
+   * What is wanted of a file.
+   *
+   * @param counting what rows that count have; their columns are places among {@code wanted}
+   * @param filters by which rows that do not count are passed over
+   */
+  public record Asked(
+      List<Wanted> wanted, List<RowCondition> counting, List<ColumnFilter> filters) {
+    public Asked {
+      wanted = List.copyOf(wanted);
+      counting = List.copyOf(counting);
+      filters = List.copyOf(filters);
+    }
+
+    /** All rows. */
+    public static Asked all(List<Wanted> wanted) {
+      return new Asked(wanted, List.of(), List.of());
+    }
+  }
 
   /**
    * @throws FileFormatException when it is not there, or no Parquet file
@@ -64,62 +71,18 @@ public final class DataFileReader implements AutoCloseable {
    * @throws FileFormatException when it is not there, or no Parquet file
    */
   public DataFileReader(Place file, ReadCache cache, long fileBytes) {
+    this(new OpenedFile(file, cache, fileBytes));
+  }
+
+  private DataFileReader(OpenedFile file) {
     this.file = file;
-    this.cache = cache;
-    this.lookup = new KeyLookup(cache);
-    this.fileBytes = fileBytes;
-    FooterKey key = new FooterKey(file.toString(), fileBytes);
-    try {
-      Optional<FileLayout> known = cache.get(key);
-      layout = known.isPresent() ? known.get() : readFooter(key);
-    } catch (IOException | RuntimeException e) {
-      close();
-      throw new FileFormatException(
-          "File [%s] cannot be read as Parquet: %s".formatted(file, e.getMessage()), e);
-    }
+    this.layout = file.layout();
+    this.lookup = new KeyLookup(file.cache());
   }
 
   /** The reader of a file, if nothing of it needs to be read for that. */
   public static Optional<DataFileReader> ofKept(Place file, ReadCache cache, long fileBytes) {
-    return cache
-        .get(new FooterKey(file.toString(), fileBytes))
-        .map(layout -> new DataFileReader(file, cache, fileBytes, layout));
-  }
-
-  private DataFileReader(Place file, ReadCache cache, long fileBytes, FileLayout layout) {
-    this.file = file;
-    this.cache = cache;
-    this.lookup = new KeyLookup(cache);
-    this.fileBytes = fileBytes;
-    this.layout = layout;
-  }
-
-  /** What a file says of itself. */
-  private record FooterKey(String file, long fileBytes) implements ReadCache.Key<FileLayout> {}
-
-  private FileLayout readFooter(FooterKey key) throws IOException {
-    opened = Optional.of(StoredInput.reader(file));
-    FileLayout read = FileLayout.of(opened.get().getFooter());
-    long columns = read.footer().getFileMetaData().getSchema().getColumns().size() + 1L;
-    cache
-        .slot(key, COLUMN_BYTES * columns * (2 + read.footer().getBlocks().size()))
-        .ifPresent(slot -> slot.fill(read));
-    return read;
-  }
-
-  /**
-   * @param wanted the type of the whole column that the leaf is of
-   */
-  private CachedChunk.Key key(int rowGroup, ColumnDescriptor leaf, Type wanted) {
-    return new CachedChunk.Key(
-        file.toString(), fileBytes, rowGroup, List.of(leaf.getPath()), wanted);
-  }
-
-  private ParquetFileReader reader() throws IOException {
-    if (opened.isEmpty()) {
-      opened = Optional.of(StoredInput.reader(file, layout.footer()));
-    }
-    return opened.get();
+    return OpenedFile.ofKept(file, cache, fileBytes).map(DataFileReader::new);
   }
 
   public ParquetMetadata footer() {
@@ -134,17 +97,17 @@ public final class DataFileReader implements AutoCloseable {
     return footer().getBlocks().stream().mapToLong(BlockMetaData::getRowCount).sum();
   }
 
-  /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
-  public void readRowGroup(int ordinal, List<Wanted> wanted, BatchConsumer out) {
-    readRows(new RowRange(ordinal, 0, rowCount(ordinal)), wanted, List.of(), out);
-  }
-
   public long rowCount(int rowGroup) {
-    return footer().getBlocks().get(rowGroup).getRowCount();
+    return file.rowGroup(rowGroup).getRowCount();
   }
 
   /** Rows of a row group, from one to before another. */
   public record RowRange(int rowGroup, long from, long to) {}
+
+  /** All rows of a row group. */
+  public RowRange all(int rowGroup) {
+    return new RowRange(rowGroup, 0, rowCount(rowGroup));
+  }
 
   /**
    * The rows of a row group in ranges that several can read side by side: more than one where all
@@ -154,7 +117,11 @@ public final class DataFileReader implements AutoCloseable {
     long rows = rowCount(rowGroup);
     boolean kept =
         layout.leaves(wanted).entrySet().stream()
-            .allMatch(leaf -> cache.get(key(rowGroup, leaf.getKey(), leaf.getValue())).isPresent());
+            .allMatch(
+                leaf ->
+                    file.cache()
+                        .get(file.key(rowGroup, leaf.getKey(), leaf.getValue()))
+                        .isPresent());
     long pages = (rows + ChunkEncoder.PAGE_ROWS - 1) / ChunkEncoder.PAGE_ROWS;
     long parts = kept ? Math.max(1, pages / RANGE_PAGES) : 1;
     long step = (pages + parts - 1) / parts * ChunkEncoder.PAGE_ROWS;
@@ -165,58 +132,138 @@ public final class DataFileReader implements AutoCloseable {
     return out;
   }
 
+  /** Reads one row group into batches of a page's rows; columns that the file lacks are null. */
+  public void readRowGroup(int ordinal, List<Wanted> wanted, BatchConsumer out) {
+    readRows(all(ordinal), Asked.all(wanted), Passed.NOBODY, out);
+  }
+
   /**
-   * As {@link #readRowGroup(int, List, BatchConsumer)}, some of the rows, and without those that do
-   * not count, as far as leaving them out is less work.
-   *
-   * @param counting what rows that count have; their columns are places among {@code wanted}
+   * As {@link #readRowGroup}, some of the rows, and without those that do not count, as far as
+   * leaving them out is less work.
    */
-  public void readRows(
-      RowRange range, List<Wanted> wanted, List<RowCondition> counting, BatchConsumer out) {
+  public void readRows(RowRange range, Asked asked, Passed passed, BatchConsumer out) {
     int ordinal = range.rowGroup();
-    Map<ColumnDescriptor, Type> chosen = layout.leaves(wanted);
-    try (Pages pages = new Pages(ordinal)) {
-      long rows = range.to() - range.from();
-      PagedColumn[] decoders = decoders(pages, wanted, chosen);
-      skip(decoders, range.from());
-      List<ValueTest.OfColumn> tests = ValueTest.of(counting);
-      boolean once =
-          counting.size() == 1 && counting.get(0) instanceof KeyRange only && only.once();
-      RowSieve sieve =
-          new RowSieve(decoders, range.from(), tests, found(range, wanted, tests, once));
-      long sequence = ((long) ordinal << 14) - 1;
-      while (rows > 0) {
-        int n = (int) Math.min(rows, ChunkEncoder.PAGE_ROWS);
+    Map<ColumnDescriptor, Type> chosen = layout.leaves(asked.wanted());
+    try {
+      PageChoice.Rows rows =
+          new PageChoice(file, ordinal, passed).of(range, asked.filters(), asked.wanted());
+      if (rows.isNone()) {
+        return;
+      }
+      try (ColumnPages pages = new ColumnPages(file, ordinal, rows)) {
+        PagedColumn[] decoders = decoders(ordinal, pages, asked.wanted(), chosen);
+        List<ValueTest.OfColumn> tests = ValueTest.of(asked.counting());
+        boolean once =
+            asked.counting().size() == 1
+                && asked.counting().get(0) instanceof KeyRange only
+                && only.once();
+        Reading reading =
+            new Reading(
+                ordinal,
+                asked.wanted(),
+                decoders,
+                new RowSieve(decoders, tests, found(range, asked.wanted(), tests, once)),
+                out);
+        rows.read(range, reading);
+        passed.read(
+            range.from() == 0,
+            reading.pages(PagedColumn::usedPages),
+            reading.pages(PagedColumn::unusedPages),
+            rows.bytes(range, chosen.keySet(), file));
+      }
+    } catch (IOException e) {
+      throw file.unread(e);
+    }
+  }
+
+  /** The rows of a row group on their way to whoever reads them. */
+  private final class Reading implements PageChoice.RowTaker {
+    private final int ordinal;
+    private final List<Wanted> wanted;
+    private final PagedColumn[] decoders;
+    private final RowSieve sieve;
+    private final BatchConsumer out;
+    private long sequence;
+
+    Reading(
+        int ordinal,
+        List<Wanted> wanted,
+        PagedColumn[] decoders,
+        RowSieve sieve,
+        BatchConsumer out) {
+      this.ordinal = ordinal;
+      this.wanted = wanted;
+      this.decoders = decoders;
+      this.sieve = sieve;
+      this.out = out;
+      this.sequence = (long) ordinal << 14;
+    }
+
+    @Override
+    public void skip(long rows) throws IOException {
+      for (PagedColumn decoder : decoders) {
+        if (decoder != null) {
+          decoder.pass(Math.toIntExact(rows));
+        }
+      }
+    }
+
+    @Override
+    public void take(long first, long rows) throws IOException {
+      sieve.goTo(first);
+      for (long left = rows; left > 0; ) {
+        int n = (int) Math.min(left, ChunkEncoder.PAGE_ROWS);
         for (PagedColumn decoder : decoders) {
           if (decoder != null) {
             n = Math.min(n, Math.max(1, decoder.available()));
             break;
           }
         }
-        int counted = sifted(sieve, n, ordinal);
+        left -= n;
+        take(n, sifted(n));
         sequence++;
-        rows -= n;
-        if (counted == 0) {
-          skip(decoders, n);
-          continue;
-        }
-        List<Column> columns = new ArrayList<>();
-        for (int i = 0; i < decoders.length; i++) {
-          try {
-            columns.add(
-                decoders[i] == null
-                    ? Literal.of(wanted.get(i).type(), null).column(counted)
-                    : Conform.to(sieve.next(decoders[i], n, counted), wanted.get(i).type()));
-          } catch (RuntimeException e) {
-            throw damaged(
-                ordinal, layout.find(wanted.get(i)).map(f -> f.type().getName()).orElse(""), e);
+      }
+    }
+
+    private int sifted(int rows) throws IOException {
+      try {
+        return sieve.sift(rows);
+      } catch (RuntimeException e) {
+        throw file.damaged(ordinal, "", e);
+      }
+    }
+
+    private void take(int rows, int counted) throws IOException {
+      if (counted == 0) {
+        for (PagedColumn decoder : decoders) {
+          if (decoder != null) {
+            decoder.skip(rows);
           }
         }
-        out.accept(new Batch(columns, counted, sequence));
+        return;
       }
-    } catch (IOException e) {
-      throw new UncheckedIOException(
-          "File [%s] cannot be read: %s".formatted(file, e.getMessage()), e);
+      List<Column> columns = new ArrayList<>();
+      for (int i = 0; i < decoders.length; i++) {
+        Type type = wanted.get(i).type();
+        try {
+          columns.add(
+              decoders[i] == null
+                  ? Literal.of(type, null).column(counted)
+                  : Conform.to(sieve.next(decoders[i], rows, counted), type));
+        } catch (RuntimeException e) {
+          String name = layout.find(wanted.get(i)).map(f -> f.type().getName()).orElse("");
+          throw file.damaged(ordinal, name, e);
+        }
+      }
+      out.accept(new Batch(columns, counted, sequence));
+    }
+
+    long pages(java.util.function.ToLongFunction<PagedColumn> count) {
+      long out = 0;
+      for (PagedColumn decoder : decoders) {
+        out += decoder == null ? 0 : count.applyAsLong(decoder);
+      }
+      return out;
     }
   }
 
@@ -237,9 +284,9 @@ public final class DataFileReader implements AutoCloseable {
           || !(of.test() instanceof ValueTest.Key asked)) {
         continue;
       }
-      CachedChunk.Key key = key(range.rowGroup(), leaves.get(0), column.type());
+      CachedChunk.Key key = file.key(range.rowGroup(), leaves.get(0), column.type());
       Optional<int[]> rows =
-          cache
+          file.cache()
               .get(key)
               .flatMap(
                   chunk ->
@@ -251,24 +298,9 @@ public final class DataFileReader implements AutoCloseable {
     return fewest;
   }
 
-  private static void skip(PagedColumn[] decoders, long rows) throws IOException {
-    for (PagedColumn decoder : decoders) {
-      if (decoder != null) {
-        decoder.skip(Math.toIntExact(rows));
-      }
-    }
-  }
-
-  private int sifted(RowSieve sieve, int rows, int ordinal) throws IOException {
-    try {
-      return sieve.sift(rows);
-    } catch (RuntimeException e) {
-      throw damaged(ordinal, "", e);
-    }
-  }
-
   private PagedColumn[] decoders(
-      Pages pages, List<Wanted> wanted, Map<ColumnDescriptor, Type> chosen) throws IOException {
+      int ordinal, ColumnPages pages, List<Wanted> wanted, Map<ColumnDescriptor, Type> chosen)
+      throws IOException {
     PagedColumn[] out = new PagedColumn[wanted.size()];
     if (chosen.isEmpty()) {
       return out;
@@ -283,7 +315,7 @@ public final class DataFileReader implements AutoCloseable {
       }
       return out;
     } catch (RuntimeException e) {
-      throw damaged(pages.rowGroup, damagedColumn(pages.rowGroup, chosen.keySet()), e);
+      throw file.damaged(ordinal, damagedColumn(ordinal, chosen.keySet()), e);
     }
   }
 
@@ -291,8 +323,8 @@ public final class DataFileReader implements AutoCloseable {
   private String damagedColumn(int ordinal, Set<ColumnDescriptor> chosen) {
     for (ColumnDescriptor column : chosen) {
       try {
-        reader().setRequestedSchema(List.of(column));
-        reader().readRowGroup(ordinal);
+        file.reader().setRequestedSchema(List.of(column));
+        file.reader().readRowGroup(ordinal);
       } catch (IOException | RuntimeException e) {
         return String.join(".", column.getPath());
       }
@@ -300,36 +332,30 @@ public final class DataFileReader implements AutoCloseable {
     return "";
   }
 
-  private FileFormatException damaged(int ordinal, String column, RuntimeException cause) {
-    return new FileFormatException(
-        "File [%s] is damaged: its bytes are not those that were written%s, in row group %d"
-            .formatted(file, column.isEmpty() ? "" : " of column [%s]".formatted(column), ordinal),
-        cause);
-  }
-
-  private PagedColumn decoder(FileLayout.Field field, Type wanted, Pages pages) throws IOException {
+  private PagedColumn decoder(FileLayout.Field field, Type wanted, ColumnPages pages)
+      throws IOException {
     // Older files may have fewer fields in a struct, or narrower numbers inside.
     Type inFile = wanted.isNested() ? named(ParquetSchema.type(field.type()), wanted) : wanted;
     if (!Conform.fits(inFile, wanted)) {
-      throw mismatch(field.type().toString(), wanted);
+      throw file.mismatch(field.type().toString(), wanted);
     }
     return decoder(field, wanted, inFile, pages);
   }
 
-  private PagedColumn decoder(FileLayout.Field field, Type wanted, Type type, Pages pages)
+  private PagedColumn decoder(FileLayout.Field field, Type wanted, Type type, ColumnPages pages)
       throws IOException {
     List<ChunkDecoder> leaves = new ArrayList<>();
     List<Type> leafTypes = NestedDecoder.leafTypes(type);
     List<ColumnDescriptor> columns = field.leaves();
     if (columns.size() != leafTypes.size()) {
-      throw mismatch(field.type().toString(), wanted);
+      throw file.mismatch(field.type().toString(), wanted);
     }
     for (int i = 0; i < columns.size(); i++) {
       ColumnDescriptor column = columns.get(i);
       ChunkDecoder.mismatch(column, leafTypes.get(i))
           .ifPresent(
               holds -> {
-                throw mismatch(holds, wanted);
+                throw file.mismatch(holds, wanted);
               });
       leaves.add(new ChunkDecoder(pages.of(column), column, leafTypes.get(i)));
     }
@@ -363,73 +389,8 @@ public final class DataFileReader implements AutoCloseable {
     return Type.struct(parts);
   }
 
-  private FileFormatException mismatch(String holds, Type type) {
-    return new FileFormatException(
-        "File [%s] holds [%s] where the table has %s".formatted(file, holds, type));
-  }
-
-  /** The pages of a row group's columns, of those that are kept or from the file. */
-  private final class Pages implements AutoCloseable {
-    private final int rowGroup;
-    private final Map<ColumnDescriptor, ChunkPages> chunks = new HashMap<>();
-    private final List<ReadCache.Slot<CachedChunk>> slots = new ArrayList<>();
-
-    Pages(int rowGroup) {
-      this.rowGroup = rowGroup;
-    }
-
-    void read(Map<ColumnDescriptor, Type> leaves) throws IOException {
-      List<ColumnDescriptor> missing = new ArrayList<>();
-      leaves.forEach(
-          (leaf, type) -> {
-            Optional<CachedChunk> kept = cache.get(key(rowGroup, leaf, type));
-            kept.ifPresent(chunk -> chunks.put(leaf, chunk.fromFirst()));
-            if (kept.isEmpty()) {
-              missing.add(leaf);
-            }
-          });
-      if (missing.isEmpty()) {
-        return;
-      }
-      reader().setRequestedSchema(missing);
-      PageReadStore store = reader().readRowGroup(rowGroup);
-      for (ColumnDescriptor leaf : missing) {
-        chunks.put(leaf, keeping(leaf, leaves.get(leaf), store.getPageReader(leaf)));
-      }
-    }
-
-    private ChunkPages keeping(ColumnDescriptor leaf, Type type, PageReader pages) {
-      long inflated = 0;
-      for (ColumnChunkMetaData chunk : footer().getBlocks().get(rowGroup).getColumns()) {
-        if (Arrays.equals(chunk.getPath().toArray(), leaf.getPath())) {
-          inflated = chunk.getTotalUncompressedSize();
-        }
-      }
-      Optional<ReadCache.Slot<CachedChunk>> slot =
-          cache.slot(
-              key(rowGroup, leaf, type), CachedChunk.bytes(inflated, pages.getTotalValueCount()));
-      slot.ifPresent(slots::add);
-      return slot.isPresent() ? CachedChunk.filling(pages, slot.get()) : ChunkPages.of(pages);
-    }
-
-    ChunkPages of(ColumnDescriptor leaf) {
-      return chunks.get(leaf);
-    }
-
-    @Override
-    public void close() {
-      slots.forEach(ReadCache.Slot::close);
-    }
-  }
-
   @Override
   public void close() {
-    try {
-      if (opened.isPresent()) {
-        opened.get().close();
-      }
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    }
+    file.close();
   }
 }

@@ -73,6 +73,8 @@ public final class DataFileWriter implements AutoCloseable {
               page.encoding());
         }
         writer.endColumn();
+        String path = String.join(".", columns.get(c).getPath());
+        chunk.bloom().ifPresent(bloom -> writer.addBloomFilter(path, bloom));
       }
       writer.endBlock();
       rowCount += group.rowCount();

@@ -5,9 +5,22 @@ import java.util.Optional;
 import org.apache.parquet.column.Encoding;
 import org.apache.parquet.column.page.DictionaryPage;
 import org.apache.parquet.column.statistics.Statistics;
+import org.apache.parquet.column.values.bloomfilter.BloomFilter;
 
-/** One column of a row group, encoded and compressed, ready to be written. */
-record EncodedChunk(Optional<DictionaryPage> dictionary, List<Page> pages) {
+/**
+ * One column of a row group, encoded and compressed, ready to be written.
+ *
+ * @param bloom the Bloom filter of its values, where readers look for them one by one
+ */
+record EncodedChunk(
+    Optional<DictionaryPage> dictionary, List<Page> pages, Optional<BloomFilter> bloom) {
+  EncodedChunk(Optional<DictionaryPage> dictionary, List<Page> pages) {
+    this(dictionary, pages, Optional.empty());
+  }
+
+  EncodedChunk with(BloomFilter filter) {
+    return new EncodedChunk(dictionary, pages, Optional.of(filter));
+  }
 
   record Page(
       byte[] compressed,
@@ -23,6 +36,7 @@ record EncodedChunk(Optional<DictionaryPage> dictionary, List<Page> pages) {
 
   long sizeBytes() {
     return dictionary.map(d -> (long) d.getCompressedSize()).orElse(0L)
+        + bloom.map(BloomFilter::getBitsetSize).orElse(0)
         + pages.stream().mapToLong(p -> p.compressed().length).sum();
   }
 }

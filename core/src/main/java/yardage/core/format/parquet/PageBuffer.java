@@ -12,8 +12,21 @@ final class PageBuffer {
   private static final VarHandle LONG =
       MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
-  byte[] bytes = new byte[1 << 16];
+  byte[] bytes;
   int length;
+
+  PageBuffer() {
+    this(1 << 16);
+  }
+
+  PageBuffer(int bytes) {
+    this.bytes = new byte[bytes];
+  }
+
+  /** What was written. */
+  byte[] written() {
+    return Arrays.copyOf(bytes, length);
+  }
 
   void clear() {
     length = 0;

@@ -14,6 +14,9 @@ abstract class PagedColumn {
   private Page page;
   private int from;
   private Column all;
+  private boolean isUsed;
+  private long used;
+  private long unused;
 
   PagedColumn(Type type, String name) {
     this.type = type;
@@ -56,11 +59,28 @@ abstract class PagedColumn {
       if (next.isEmpty()) {
         return 0;
       }
+      leave();
       page = next.get();
       all = null;
       from = 0;
     }
     return page.rows() - from;
+  }
+
+  private void leave() {
+    used += page != null && isUsed ? 1 : 0;
+    unused += page != null && !isUsed ? 1 : 0;
+    isUsed = false;
+  }
+
+  /** How many pages had values that were looked at, once all rows are taken. */
+  final long usedPages() {
+    return used + (page != null && isUsed ? 1 : 0);
+  }
+
+  /** How many pages had none. */
+  final long unusedPages() {
+    return unused + (page != null && !isUsed ? 1 : 0);
   }
 
   /** The next {@code rows} rows, which may span pages. */
@@ -81,6 +101,7 @@ abstract class PagedColumn {
   final Column next(int rows, int[] places, int n) throws IOException {
     if (isPage(rows)) {
       from = rows;
+      isUsed = true;
       return page.some(places, n);
     }
     return next(rows).gather(places, n);
@@ -95,9 +116,17 @@ abstract class PagedColumn {
     }
   }
 
+  /** As {@link #skip}; pages that end there are not told of. */
+  final void pass(int rows) throws IOException {
+    skip(rows);
+    unused = 0;
+    page = page != null && from == page.rows() ? null : page;
+  }
+
   /** As {@link Page#meeting}, of the next {@code rows} rows, which are not taken by this. */
   final int meeting(int rows, ValueTest test, int[] places, int n, int[] out) throws IOException {
     if (isPage(rows)) {
+      isUsed = true;
       return page.meeting(test, places, n, out);
     }
     System.arraycopy(places, 0, out, 0, n);
@@ -120,6 +149,7 @@ abstract class PagedColumn {
   /** The next {@code count} rows, which this page has. */
   private Column take(int count) {
     all = all == null ? page.all() : all;
+    isUsed = true;
     int begin = from;
     from += count;
     if (begin == 0 && count == page.rows()) {

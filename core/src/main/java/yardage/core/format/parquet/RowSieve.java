@@ -54,19 +54,21 @@ final class RowSieve {
   }
 
   /**
-   * @param columns that have their first row at {@code from} of the row group
    * @param found rows of the row group that may count, in order; empty when all may
    */
-  RowSieve(
-      PagedColumn[] columns, long from, List<ValueTest.OfColumn> tests, Optional<int[]> found) {
+  RowSieve(PagedColumn[] columns, List<ValueTest.OfColumn> tests, Optional<int[]> found) {
     this.found = found;
-    this.at = from;
-    nextFound = found.map(rows -> firstFrom(rows, from)).orElse(0);
     conditions =
         tests.stream()
             .filter(t -> columns[t.column()] != null)
             .map(t -> new Condition(columns[t.column()], t.test()))
             .collect(Collectors.toCollection(ArrayList::new));
+  }
+
+  /** The next row of all columns is this one of the row group. */
+  void goTo(long row) {
+    at = row;
+    nextFound = found.map(rows -> firstFrom(rows, row)).orElse(0);
   }
 
   /** The place of the first row at or behind one. */

@@ -11,6 +11,7 @@ import yardage.core.column.Schema;
 import yardage.core.column.Type;
 import yardage.core.document.Place;
 import yardage.core.document.Problem;
+import yardage.core.lake.FileFilling;
 import yardage.core.lake.LakeException;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.Partitioning;
@@ -159,8 +160,19 @@ final class WriteCompiler {
             "[%s] is %s and cannot be a key".formatted(k.text(), schema.field(at).type()));
       }
     }
+    for (Located f : write.findBy()) {
+      int at = tools.problems.column(step, f, schema);
+      if (at >= 0 && !FileFilling.isFound(schema.field(at).type())) {
+        tools.problems.problem(
+            step,
+            f,
+            "wrong-type",
+            "Rows cannot be found by [%s], which is %s; take a column of whole numbers, decimals, times, texts or uuids"
+                .formatted(f.text(), schema.field(at).type()));
+      }
+    }
     try {
-      write.sort().check(schema);
+      write.files().sort().check(schema);
       Partitioning partitioning = new Partitioning(schema, write.partition());
       boolean follow = write.columns() == Verb.Write.Columns.FOLLOW;
       table.ifPresent(t -> t.checkAccepts(schema, partitioning, follow));

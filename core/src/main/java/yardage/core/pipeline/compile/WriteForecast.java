@@ -52,7 +52,7 @@ public record WriteForecast(
             Math.min(files, median(last, SnapshotInfo::changedPartitions)),
             files,
             median(last, SnapshotInfo::addedBytes) / Math.max(1, files),
-            write.targetBytes()));
+            write.files().targetBytes()));
   }
 
   private static long median(List<SnapshotInfo> of, ToLongFunction<SnapshotInfo> what) {

@@ -426,6 +426,10 @@ public final class StepCatalog {
               Field.of(
                   "sort", ORDER, "how rows are sorted inside each block of a file, for readers"),
               Field.of(
+                  "find-by",
+                  COLUMNS,
+                  "columns whose values are looked for one by one, such as numbers of rolls: blocks of a file get Bloom filters of them, by which blocks without the value are passed over"),
+              Field.of(
                       "columns",
                       WORD,
                       "what happens to columns that differ from the table's: refused (fixed), given to the table (follow), or left out and filled with nulls (fit)")

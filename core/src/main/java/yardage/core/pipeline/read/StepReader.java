@@ -18,6 +18,7 @@ import yardage.core.document.DocumentValue.MapValue;
 import yardage.core.document.DocumentValue.TextValue;
 import yardage.core.document.Problem;
 import yardage.core.lake.AsOf;
+import yardage.core.lake.FileFilling;
 import yardage.core.lake.PartitionField;
 import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
@@ -507,6 +508,8 @@ final class StepReader {
                 .map(s -> r.attempt(s.value(), "sort", SortWithin.Key::parse))
                 .flatMap(Optional::stream)
                 .toList());
+    List<Located> findBy = located(r, "find-by");
+    List<String> found = findBy.stream().map(Located::text).distinct().toList();
     Map<Located, Located> match = locatedPairs(r, "match");
     return table.map(
         t ->
@@ -519,8 +522,8 @@ final class StepReader {
                 places.stream().findFirst(),
                 columns,
                 match,
-                sort,
-                target,
+                findBy,
+                new FileFilling(sort, found, target),
                 mayShrink));
   }
 

@@ -5,9 +5,9 @@ import java.util.Map;
 import java.util.Optional;
 import yardage.core.column.Type;
 import yardage.core.lake.AsOf;
+import yardage.core.lake.FileFilling;
 import yardage.core.lake.LakeTable;
 import yardage.core.lake.PartitionField;
-import yardage.core.lake.SortWithin;
 import yardage.core.lake.TableName;
 import yardage.core.lake.WriteMode;
 import yardage.core.plan.JoinKind;
@@ -406,8 +406,8 @@ public sealed interface Verb {
       Optional<Located> partitionPlace,
       Columns columns,
       Map<Located, Located> match,
-      SortWithin sort,
-      long targetBytes,
+      List<Located> findBy,
+      FileFilling files,
       double mayShrink)
       implements Verb {
     /** A replace that leaves less than four fifths of the rows is told. */

@@ -128,8 +128,7 @@ public final class RunPlan {
             write.mode(),
             write.key().stream().map(Located::text).toList(),
             write.columns() == Verb.Write.Columns.FOLLOW,
-            write.sort(),
-            write.targetBytes(),
+            write.files(),
             removal(step));
     TableTarget table =
         TableTarget.of(setting.lake(), target, schema, setting.run() + "-" + step.name());

@@ -172,7 +172,11 @@ class DataFileTest {
           List.of(
               new DataFileReader.RowRange(0, 0, half),
               new DataFileReader.RowRange(0, half, rows))) {
-        reader.readRows(some, wanted, List.of(range), b -> read.addAll(Rows.rows(List.of(b))));
+        reader.readRows(
+            some,
+            new DataFileReader.Asked(wanted, List.of(range), List.of()),
+            Passed.NOBODY,
+            b -> read.addAll(Rows.rows(List.of(b))));
       }
     }
 
