@@ -86,6 +86,19 @@ public final class RecordCodec {
         c.getAccessor().setAccessible(true);
       }
     }
+
+    Object made(Object[] values) {
+      try {
+        return constructor.newInstance(values);
+      } catch (InvocationTargetException e) {
+        if (e.getCause() instanceof RuntimeException unfit) {
+          throw unfit;
+        }
+        throw new IllegalArgumentException(e.getCause());
+      } catch (InstantiationException | IllegalAccessException e) {
+        throw new IllegalStateException(e);
+      }
+    }
   }
 
   /**
@@ -257,6 +270,11 @@ public final class RecordCodec {
   /** The components of a record, ready for {@link #component}. */
   static RecordComponent[] components(Record of) {
     return SHAPES.get(of.getClass()).components;
+  }
+
+  /** A record like another, with other components. */
+  static Object made(Record like, Object[] values) {
+    return SHAPES.get(like.getClass()).made(values);
   }
 
   /** A component of a record, which is never null. */
@@ -487,16 +505,7 @@ public final class RecordCodec {
       for (int i = 0; i < values.length; i++) {
         values[i] = read(shape.components[i].getGenericType());
       }
-      try {
-        return shape.constructor.newInstance(values);
-      } catch (InvocationTargetException e) {
-        if (e.getCause() instanceof RuntimeException unfit) {
-          throw unfit;
-        }
-        throw new IllegalArgumentException(e.getCause());
-      } catch (InstantiationException | IllegalAccessException e) {
-        throw new IllegalStateException(e);
-      }
+      return shape.made(values);
     }
 
     /** How many follow; each takes a byte at least, but for records without components. */

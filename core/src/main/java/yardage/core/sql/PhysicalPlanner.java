@@ -40,6 +40,7 @@ import yardage.core.plan.GivenRows;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.Recursion;
+import yardage.core.plan.SharedExpressions;
 import yardage.core.plan.SortKey;
 import yardage.core.step.SampleStep;
 
@@ -284,7 +285,7 @@ public final class PhysicalPlanner {
       for (int i = 0; i < expressions.size(); i++) {
         out.add(Cast.ifNeeded(rex.translate(expressions.get(i)), schema.field(i).type()));
       }
-      return new PlanNode.Project(input, out, schema);
+      return SharedExpressions.project(input, out, schema);
     }
 
     private PlanNode join(Join join, String step) {
