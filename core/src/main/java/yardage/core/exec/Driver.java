@@ -2,8 +2,10 @@ package yardage.core.exec;
 
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicReference;
 import yardage.core.column.Batch;
@@ -29,25 +31,33 @@ final class Driver {
    */
   record Stage(List<List<Pipeline>> phases, Sink sink, StepTally sinkTally) {}
 
-  private record Task(Pipeline pipeline, int firstInput, ScanSource.Split split, long place) {}
+  /**
+   * @param number among those of the phase, in the order of their rows
+   */
+  private record Task(
+      Pipeline pipeline, int firstInput, ScanSource.Split split, long place, int number) {}
 
   static void run(Stage stage, ExecutionContext context) {
     boolean done = false;
     try {
       int inputs = 0;
       Map<Integer, BatchConsumer> sinks = new HashMap<>();
-      for (List<Pipeline> phase : stage.phases()) {
-        ConcurrentLinkedQueue<Task> tasks = new ConcurrentLinkedQueue<>();
-        for (Pipeline pipeline : phase) {
+      for (List<Pipeline> pipelines : stage.phases()) {
+        List<Task> tasks = new ArrayList<>();
+        for (Pipeline pipeline : pipelines) {
           long split = 0;
           for (ScanSource.Split s : pipeline.source().splits()) {
             long place = s.place() < 0 ? split : s.place();
-            tasks.add(new Task(pipeline, inputs, s, place));
+            tasks.add(new Task(pipeline, inputs, s, place, tasks.size()));
             split++;
           }
           inputs = Math.addExact(inputs, pipeline.source().inputs());
         }
-        runTasks(tasks, stage, context, sinks);
+        Phase phase = new Phase(stage, tasks, context);
+        phase.run(sinks);
+        if (!phase.wantsMore()) {
+          break;
+        }
       }
       context.cancel().check();
       finish(stage, context);
@@ -72,34 +82,59 @@ final class Driver {
     finisher.switchTo(stage.sinkTally());
   }
 
-  private static void runTasks(
-      ConcurrentLinkedQueue<Task> tasks,
-      Stage stage,
-      ExecutionContext context,
-      Map<Integer, BatchConsumer> sinks) {
-    int threads = Math.min(context.workers(), tasks.size());
-    AtomicReference<Throwable> failure = new AtomicReference<>();
-    List<Thread> running = new ArrayList<>();
-    for (int t = 0; t < threads; t++) {
-      Worker worker = new Worker(t, context);
-      // A worker keeps its consumer from one phase to the next.
-      BatchConsumer sink = sinks.computeIfAbsent(t, n -> stage.sink().consumer(worker));
-      Thread thread = new Thread(() -> work(tasks, worker, sink, failure), "yardage-worker-" + t);
-      thread.setDaemon(true);
-      running.add(thread);
+  /** Pipelines that run together: their tasks, and what stops all workers. */
+  private static final class Phase {
+    private final Stage stage;
+    private final ExecutionContext context;
+    private final ConcurrentLinkedQueue<Task> tasks;
+    private final int taskCount;
+    private final Optional<FirstRows> first;
+    private final StepTally step;
+    private final AtomicReference<Throwable> failure = new AtomicReference<>();
+
+    Phase(Stage stage, List<Task> tasks, ExecutionContext context) {
+      this.stage = stage;
+      this.context = context;
+      this.tasks = new ConcurrentLinkedQueue<>(tasks);
+      this.taskCount = tasks.size();
+      this.step = tasks.isEmpty() ? new StepTally("", "") : tasks.get(0).pipeline().tally();
+      boolean inOrder = tasks.stream().allMatch(t -> t.split().place() < 0);
+      this.first =
+          inOrder && stage.sink() instanceof SortSink sorted && sorted.enough().isPresent()
+              ? Optional.of(new FirstRows(sorted.enough().getAsLong(), taskCount))
+              : Optional.empty();
     }
-    running.forEach(Thread::start);
-    Processors.away(() -> running.forEach(thread -> join(thread, context.cancel())));
-    Throwable t = failure.get();
-    if (t == CollectSink.EnoughRows.INSTANCE) {
-      tasks.clear();
-      return;
+
+    /** Whether rows of later phases are wanted. */
+    boolean wantsMore() {
+      return first.isEmpty() || first.get().wants(taskCount);
     }
-    if (t instanceof RuntimeException e) {
-      throw e;
-    }
-    if (t instanceof Error e) {
-      throw e;
+
+    /**
+     * @param sinks the consumer of each worker, which it keeps from one phase to the next
+     */
+    void run(Map<Integer, BatchConsumer> sinks) {
+      List<Thread> running = new ArrayList<>();
+      for (int t = 0; t < Math.min(context.workers(), taskCount); t++) {
+        Worker worker = new Worker(t, context);
+        BatchConsumer sink = sinks.computeIfAbsent(t, n -> stage.sink().consumer(worker));
+        Labour labour = new Labour(this, worker, sink);
+        Thread thread = new Thread(labour::run, "yardage-worker-" + t);
+        thread.setDaemon(true);
+        running.add(thread);
+      }
+      running.forEach(Thread::start);
+      Processors.away(() -> running.forEach(thread -> join(thread, context.cancel())));
+      Throwable t = failure.get();
+      if (t == CollectSink.EnoughRows.INSTANCE) {
+        return;
+      }
+      if (t instanceof RuntimeException e) {
+        throw e;
+      }
+      if (t instanceof Error e) {
+        throw e;
+      }
     }
   }
 
@@ -118,87 +153,108 @@ final class Driver {
     }
   }
 
-  private static void work(
-      ConcurrentLinkedQueue<Task> tasks,
-      Worker worker,
-      BatchConsumer sink,
-      AtomicReference<Throwable> failure) {
-    Map<Pipeline, BatchConsumer> bound = new java.util.IdentityHashMap<>();
-    try (Processors.Turn turn = worker.context().processors().take();
-        MemoryPool.Reservation texts =
-            worker.context().memory().reservation(stepOf(tasks), "texts that expressions make")) {
-      TextRoom.under(texts::grow, () -> work(tasks, worker, failure, bound, sink, texts, turn));
-    } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
-      failure.compareAndSet(null, e);
-    } catch (RuntimeException e) {
-      failure.compareAndSet(null, new StepFailedException(worker.step(), e));
-    } catch (StackOverflowError e) {
-      failure.compareAndSet(
-          null,
-          new StepFailedException(
-              worker.step(),
-              new ExpressionException(
-                  "An expression is nested too deeply to be computed; split it into several steps")));
-    } catch (Throwable t) {
-      failure.compareAndSet(null, t);
-    }
-  }
+  /** What one worker does of a phase. */
+  private static final class Labour {
+    private final Phase phase;
+    private final Worker worker;
+    private final BatchConsumer sink;
+    private final Map<Pipeline, BatchConsumer> bound = new IdentityHashMap<>();
+    private Task task;
 
-  private static StepTally stepOf(ConcurrentLinkedQueue<Task> tasks) {
-    Task first = tasks.peek();
-    return first == null ? new StepTally("", "") : first.pipeline().tally();
-  }
-
-  private static void work(
-      ConcurrentLinkedQueue<Task> tasks,
-      Worker worker,
-      AtomicReference<Throwable> failure,
-      Map<Pipeline, BatchConsumer> bound,
-      BatchConsumer sink,
-      MemoryPool.Reservation texts,
-      Processors.Turn turn) {
-    Task task;
-    while (failure.get() == null && (task = tasks.poll()) != null) {
-      Pipeline pipeline = task.pipeline();
-      BatchConsumer head = bound.computeIfAbsent(pipeline, p -> bind(p, worker, sink));
-      int inputs = task.firstInput();
-      long first = Math.multiplyExact(task.place(), 1L << SPLIT_SHIFT);
-      worker.switchTo(pipeline.tally());
-      task.split()
-          .read(
-              worker,
-              batch -> {
-                if (failure.get() != null) {
-                  throw new CancelledException("another worker failed");
-                }
-                worker.context().cancel().check();
-                turn.border();
-                if (batch.rowCount() > 0) {
-                  if (batch.sequence() >>> SPLIT_SHIFT != 0) {
-                    throw new IllegalStateException("A split has too many batches");
-                  }
-                  head.accept(batch.behind(inputs, first | batch.sequence()));
-                  // What the batch's expressions made is garbage now, or counted where it went.
-                  texts.resize(0);
-                }
-              });
-      worker.switchTo(pipeline.tally());
+    Labour(Phase phase, Worker worker, BatchConsumer sink) {
+      this.phase = phase;
+      this.worker = worker;
+      this.sink = phase.first.isEmpty() ? sink : counted(sink, phase.first.get());
     }
-  }
 
-  private static BatchConsumer bind(Pipeline pipeline, Worker worker, BatchConsumer sink) {
-    BatchConsumer next = sink;
-    for (int i = pipeline.paths().size() - 1; i >= 0; i--) {
-      BatchConsumer to = next;
-      // A step that multiplies rows gives many batches for one: each of them looks.
-      BatchConsumer looking =
-          batch -> {
-            worker.context().cancel().check();
-            to.accept(batch);
-          };
-      next = pipeline.paths().get(i).bind(worker, looking);
+    /** Notes which task's rows arrive. */
+    private BatchConsumer counted(BatchConsumer to, FirstRows first) {
+      return batch -> {
+        to.accept(batch);
+        first.came(task.number(), batch.rowCount());
+      };
     }
-    return next;
+
+    void run() {
+      ExecutionContext context = worker.context();
+      try (Processors.Turn turn = context.processors().take();
+          MemoryPool.Reservation texts =
+              context.memory().reservation(phase.step, "texts that expressions make")) {
+        TextRoom.under(texts::grow, () -> work(texts, turn));
+      } catch (CancelledException | StepFailedException | CollectSink.EnoughRows e) {
+        phase.failure.compareAndSet(null, e);
+      } catch (RuntimeException e) {
+        phase.failure.compareAndSet(null, new StepFailedException(worker.step(), e));
+      } catch (StackOverflowError e) {
+        phase.failure.compareAndSet(
+            null,
+            new StepFailedException(
+                worker.step(),
+                new ExpressionException(
+                    "An expression is nested too deeply to be computed; split it into several steps")));
+      } catch (Throwable t) {
+        phase.failure.compareAndSet(null, t);
+      }
+    }
+
+    private void work(MemoryPool.Reservation texts, Processors.Turn turn) {
+      while (phase.failure.get() == null && (task = phase.tasks.poll()) != null) {
+        if (!isWanted()) {
+          continue;
+        }
+        Pipeline pipeline = task.pipeline();
+        BatchConsumer head = bound.computeIfAbsent(pipeline, this::bind);
+        worker.switchTo(pipeline.tally());
+        try {
+          task.split().read(worker, batch -> take(batch, head, texts, turn));
+        } catch (CollectSink.EnoughRows e) {
+          if (phase.first.isEmpty()) {
+            throw e;
+          }
+        }
+        worker.switchTo(pipeline.tally());
+      }
+    }
+
+    private boolean isWanted() {
+      return phase.first.isEmpty() || phase.first.get().wants(task.number());
+    }
+
+    private void take(
+        Batch batch, BatchConsumer head, MemoryPool.Reservation texts, Processors.Turn turn) {
+      if (phase.failure.get() != null) {
+        throw new CancelledException("another worker failed");
+      }
+      worker.context().cancel().check();
+      turn.border();
+      if (!isWanted()) {
+        throw CollectSink.EnoughRows.INSTANCE;
+      }
+      if (batch.rowCount() > 0) {
+        if (batch.sequence() >>> SPLIT_SHIFT != 0) {
+          throw new IllegalStateException("A split has too many batches");
+        }
+        long first = Math.multiplyExact(task.place(), 1L << SPLIT_SHIFT);
+        head.accept(batch.behind(task.firstInput(), first | batch.sequence()));
+        // What the batch's expressions made is garbage now, or counted where it went.
+        texts.resize(0);
+      }
+    }
+
+    private BatchConsumer bind(Pipeline pipeline) {
+      BatchConsumer next = sink;
+      for (int i = pipeline.paths().size() - 1; i >= 0; i--) {
+        BatchConsumer to = next;
+        // A step that multiplies rows gives many batches for one: each of them looks.
+        BatchConsumer looking =
+            batch -> {
+              worker.context().cancel().check();
+              to.accept(batch);
+            };
+        next = pipeline.paths().get(i).bind(worker, looking);
+      }
+      return next;
+    }
   }
 
   /** Rows for a caller that takes them all at once. */

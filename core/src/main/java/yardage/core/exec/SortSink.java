@@ -3,6 +3,7 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.OptionalLong;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
 import yardage.core.plan.SortSpec;
@@ -63,6 +64,11 @@ final class SortSink implements Holding {
     this.order = new RowOrder(spec.keys());
     this.wanted = spec.fetch() < 0 ? Long.MAX_VALUE : spec.offset() + spec.fetch();
     this.finishing = context.memory().reservation(tally, "rows to sort");
+  }
+
+  /** After how many rows nothing more needs to be read. */
+  OptionalLong enough() {
+    return spec.stops() ? OptionalLong.of(wanted) : OptionalLong.empty();
   }
 
   @Override

@@ -8,13 +8,22 @@ import yardage.core.column.Schema;
  *
  * @param offset how many rows are left out first
  * @param fetch how many come then; negative for all
+ * @param stops whether rows behind these need not be read, as nobody counts them
  */
-public record SortSpec(String step, List<SortKey> keys, long offset, long fetch, Schema schema)
+public record SortSpec(
+    String step, List<SortKey> keys, long offset, long fetch, boolean stops, Schema schema)
     implements Spec {
+  public SortSpec(String step, List<SortKey> keys, long offset, long fetch, Schema schema) {
+    this(step, keys, offset, fetch, false, schema);
+  }
+
   public SortSpec {
     keys = List.copyOf(keys);
     if (offset < 0) {
       throw new IllegalArgumentException("Invalid offset: %d".formatted(offset));
+    }
+    if (stops && (fetch < 0 || !keys.isEmpty())) {
+      throw new IllegalArgumentException("All rows are wanted, or the first of an order");
     }
   }
 }

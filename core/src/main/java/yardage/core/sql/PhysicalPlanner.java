@@ -42,6 +42,7 @@ import yardage.core.plan.PlanNode;
 import yardage.core.plan.Recursion;
 import yardage.core.plan.SharedExpressions;
 import yardage.core.plan.SortKey;
+import yardage.core.plan.SortSpec;
 import yardage.core.step.SampleStep;
 
 /** Algebra to physical nodes. */
@@ -415,7 +416,10 @@ public final class PhysicalPlanner {
       List<SortKey> keys = keys(sort.getCollation().getFieldCollations());
       long offset = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
       long fetch = sort.fetch == null ? -1 : ((RexLiteral) sort.fetch).getValueAs(Long.class);
-      return new PlanNode.Sort(node(sort.getInput(), step), keys, offset, fetch, step);
+      PlanNode input = node(sort.getInput(), step);
+      boolean stops = fetch >= 0 && keys.isEmpty() && !hints.apply(step).counts();
+      return new PlanNode.Sort(
+          input, new SortSpec(step, keys, offset, fetch, stops, input.schema()));
     }
 
     private PlanNode values(Values values, String step) {
