@@ -408,7 +408,8 @@ class ServiceTest {
     assertEquals(
         "expected,rows,cpu_ms,read_kb,partitions,files,row_groups,pages,memory_kb,disk_kb,plan,left_out",
         analysed[0]);
-    assertTrue(analysed[1].matches("\\d+,1,[\\d.]+,0,.*,group by n: count\\(\\*\\),"), analysed[1]);
+    assertTrue(
+        analysed[1].matches("\\d+,1,[\\d.]+,0,.*,group by n: count\\(\\*\\),\"\""), analysed[1]);
     assertTrue(analysed[2].matches("\\d+,1,.*keep rows with a match, on n = m.*"), analysed[2]);
     assertTrue(analysed[3].matches("\\d+,3,.*"), analysed[3]);
     assertEquals(

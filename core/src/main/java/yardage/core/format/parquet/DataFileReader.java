@@ -164,12 +164,16 @@ public final class DataFileReader implements AutoCloseable {
                 decoders,
                 new RowSieve(decoders, tests, found(range, asked.wanted(), tests, once)),
                 out);
-        rows.read(range, reading);
-        passed.read(
-            range.from() == 0,
-            reading.pages(PagedColumn::usedPages),
-            reading.pages(PagedColumn::unusedPages),
-            rows.bytes(range, chosen.keySet(), file));
+        try {
+          rows.read(range, reading);
+        } finally {
+          // Whoever has enough rows lets no more of them come.
+          passed.read(
+              range.from() == 0,
+              reading.pages(PagedColumn::usedPages),
+              reading.pages(PagedColumn::unusedPages),
+              rows.bytes(range, chosen.keySet(), file));
+        }
       }
     } catch (IOException e) {
       throw file.unread(e);
