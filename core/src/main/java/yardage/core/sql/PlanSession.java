@@ -250,6 +250,7 @@ public final class PlanSession {
     return new SqlProblemException(
         SqlMessages.problem(
             e,
+            query,
             VisibleColumns.of(query, scope),
             scope.relations().keySet().stream().sorted().toList()),
         e);

@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -8,6 +9,10 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.runtime.CalciteContextException;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.util.SqlBasicVisitor;
 import yardage.core.document.Names;
 
 /**
@@ -21,8 +26,7 @@ final class SqlMessages {
   private static final Pattern AMBIGUOUS =
       Pattern.compile("Column '([^']*)' is ambiguous.*", Pattern.DOTALL);
   private static final Pattern UNKNOWN_TABLE =
-      Pattern.compile(
-          "(?:Object|Table) '([^']*)' not found(?: within '([^']*)')?.*", Pattern.DOTALL);
+      Pattern.compile("(Object|Table) '([^']*)' not found(?: within '([^']*)')?.*", Pattern.DOTALL);
   private static final Pattern UNKNOWN_NAME = Pattern.compile("Unknown identifier '([^']*)'.*");
   private static final Pattern UNKNOWN_FUNCTION =
       Pattern.compile("No match found for function signature (.*)", Pattern.DOTALL);
@@ -48,10 +52,12 @@ final class SqlMessages {
   private SqlMessages() {}
 
   /**
-   * @param visible the columns of what the query reads
+   * @param query that was asked
+   * @param visible the columns of what it reads
    * @param relations the names of all relations that there are
    */
-  static SqlProblem problem(Throwable error, VisibleColumns visible, List<String> relations) {
+  static SqlProblem problem(
+      Throwable error, SqlNode query, VisibleColumns visible, List<String> relations) {
     Throwable t = error;
     while (t != null && !(t instanceof CalciteContextException)) {
       t = t.getCause();
@@ -61,7 +67,11 @@ final class SqlMessages {
           e.getCause() == null || e.getCause().getMessage() == null
               ? e.getMessage()
               : e.getCause().getMessage();
-      Explained explained = explain(text, visible, relations);
+      Matcher object = UNKNOWN_TABLE.matcher(text);
+      Explained explained =
+          object.matches() && object.group(1).equals("Object")
+              ? unknownTable(nameAt(query, e).orElse(nameIn(object)), visible, relations)
+              : explain(text, visible, relations);
       return new SqlProblem(
           e.getPosLine(),
           e.getPosColumn(),
@@ -97,14 +107,7 @@ final class SqlMessages {
               .formatted(m.group(1), String.join(" and in ", in), in.get(0), m.group(1)));
     }
     if ((m = UNKNOWN_TABLE.matcher(text)).matches()) {
-      String name = m.group(2) == null ? m.group(1) : m.group(2) + "." + m.group(1);
-      Optional<String> now = visible.nameOf(m.group(1));
-      if (now.isPresent()) {
-        return calledNow(name, now.get());
-      }
-      return new Explained(
-          "There is no table or input [%s]%s".formatted(name, meant(name, relations)),
-          Names.nearest(name, relations));
+      return unknownTable(nameIn(m), visible, relations);
     }
     if ((m = UNKNOWN_NAME.matcher(text)).matches() && visible.nameOf(m.group(1)).isPresent()) {
       return calledNow(m.group(1), visible.nameOf(m.group(1)).get());
@@ -121,6 +124,57 @@ final class SqlMessages {
       return Explained.of(wrongTypes(m.group(1), m.group(2)));
     }
     return Explained.of(PlainWords.of(firstLine(text)).orElse(firstLine(text)));
+  }
+
+  private static String nameIn(Matcher unknown) {
+    return unknown.group(3) == null ? unknown.group(2) : unknown.group(3) + "." + unknown.group(2);
+  }
+
+  /** The name that begins where the library found a mistake, with its schema. */
+  private static Optional<String> nameAt(SqlNode query, CalciteContextException e) {
+    // The library puts an alias of its own at the same place.
+    List<String> longest = new ArrayList<>();
+    query.accept(
+        new SqlBasicVisitor<Void>() {
+          @Override
+          public Void visit(SqlIdentifier id) {
+            SqlParserPos at = id.getParserPosition();
+            if (at.getLineNum() == e.getPosLine()
+                && at.getColumnNum() == e.getPosColumn()
+                && id.names.size() > longest.size()) {
+              longest.clear();
+              longest.addAll(id.names);
+            }
+            return null;
+          }
+        });
+    return longest.isEmpty() ? Optional.empty() : Optional.of(String.join(".", longest));
+  }
+
+  private static Explained unknownTable(
+      String name, VisibleColumns visible, List<String> relations) {
+    String last = withoutSchema(name);
+    Optional<String> now = visible.nameOf(last);
+    if (now.isPresent()) {
+      return calledNow(name, now.get());
+    }
+    String unknown = "There is no table or input [%s]".formatted(name);
+    List<String> elsewhere =
+        relations.stream()
+            .filter(r -> !r.equals(name) && withoutSchema(r).equalsIgnoreCase(last))
+            .toList();
+    if (elsewhere.size() > 1) {
+      return Explained.of(
+          "%s; did you mean [%s]?".formatted(unknown, String.join("] or [", elsewhere)));
+    }
+    Optional<String> fix = elsewhere.stream().findFirst().or(() -> Names.nearest(name, relations));
+    return new Explained(
+        unknown + fix.map(f -> "; did you mean [%s]?".formatted(f)).orElse(meant(name, relations)),
+        fix);
+  }
+
+  private static String withoutSchema(String relation) {
+    return relation.substring(relation.lastIndexOf('.') + 1);
   }
 
   private static Explained calledNow(String name, String now) {
