@@ -52,10 +52,6 @@ public final class StepTally {
       read.add(count.read());
       leftOut.add(count.leftOut());
     }
-
-    Reads.Count count() {
-      return new Reads.Count(read.sum(), leftOut.sum());
-    }
   }
 
   private final ConcurrentMap<String, LongAdder> values = new ConcurrentHashMap<>();
@@ -285,7 +281,14 @@ public final class StepTally {
         matched.sum(),
         bytesRead.sum(),
         bytesWritten.sum(),
-        new Reads(partitions.count(), files.count(), rowGroups.count(), pages.count()),
+        partitions.read.sum(),
+        partitions.leftOut.sum(),
+        files.read.sum(),
+        files.leftOut.sum(),
+        rowGroups.read.sum(),
+        rowGroups.leftOut.sum(),
+        pages.read.sum(),
+        pages.leftOut.sum(),
         filesWritten.sum(),
         cpuNanos.sum(),
         peak.get(),

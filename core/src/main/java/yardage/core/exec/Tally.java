@@ -1,8 +1,8 @@
 package yardage.core.exec;
 
 /**
- * One step's row accounting at one moment. Every row that comes in is counted once among what goes
- * out or leaves:
+ * One step's row accounting at one moment; what is kept of a run has its components by name. Every
+ * row that comes in is counted once among what goes out or leaves:
  *
  * <pre>
  * rowsIn + rightIn + multiplied + added = rowsOut + setAside + merged + filtered + unmatched + folded + absorbed
@@ -18,6 +18,8 @@ package yardage.core.exec;
  * @param added rows made from nothing: a right row without a left one, a total of no rows
  * @param folded rows that an aggregate folded into the groups of others
  * @param absorbed rows of a join's second input, which serve as a look-up
+ * @param groupsRead row groups of the files that were read; skipped are those that have no row
+ *     which counts, as with pages of these row groups
  * @param bytesSpilled bytes that went to disk because memory did not take them
  * @param matched rows of a join's main input that found a match (not part of the balance)
  */
@@ -38,7 +40,14 @@ public record Tally(
     long matched,
     long bytesRead,
     long bytesWritten,
-    Reads reads,
+    long partitionsRead,
+    long partitionsSkipped,
+    long filesRead,
+    long filesSkipped,
+    long groupsRead,
+    long groupsSkipped,
+    long pagesRead,
+    long pagesSkipped,
     long filesWritten,
     long cpuNanos,
     long peakBytes,
@@ -46,12 +55,13 @@ public record Tally(
     long finishedNanos,
     long bytesSpilled) {
 
-  public long filesRead() {
-    return reads.files().read();
-  }
-
-  public long filesSkipped() {
-    return reads.files().leftOut();
+  /** The counts of what is read or left out as a whole. */
+  public Reads reads() {
+    return new Reads(
+        new Reads.Count(partitionsRead, partitionsSkipped),
+        new Reads.Count(filesRead, filesSkipped),
+        new Reads.Count(groupsRead, groupsSkipped),
+        new Reads.Count(pagesRead, pagesSkipped));
   }
 
   /**
