@@ -6,6 +6,8 @@ import java.util.Map;
 import java.util.Optional;
 import yardage.core.column.*;
 import yardage.core.plan.ColumnCondition;
+import yardage.core.plan.FirstInOrder;
+import yardage.core.plan.FirstValues;
 import yardage.core.plan.HeldKeys;
 import yardage.core.plan.KeyBits;
 import yardage.core.plan.KeyRange;
@@ -22,7 +24,11 @@ final class RowConditions {
 
   private RowConditions() {}
 
-  static List<RowCondition> of(List<Sought> sought, Map<Integer, Holding> earlier) {
+  /**
+   * @param earlier the stages that are over
+   * @param sink that the rows go to
+   */
+  static List<RowCondition> of(List<Sought> sought, Map<Integer, Holding> earlier, Sink sink) {
     List<RowCondition> out = new ArrayList<>();
     for (Sought s : sought) {
       if (s instanceof ColumnCondition condition) {
@@ -32,6 +38,8 @@ final class RowConditions {
             .keyRange(keys.key())
             .map(r -> r.at(keys.column()).once(keys.once()))
             .ifPresent(out::add);
+      } else if (s instanceof FirstInOrder first && sink instanceof SortSink sorted) {
+        sorted.reach().map(r -> new FirstValues(first.column(), r)).ifPresent(out::add);
       }
     }
     return out;

@@ -3,9 +3,11 @@ package yardage.core.exec;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.stream.IntStream;
 import yardage.core.column.*;
+import yardage.core.plan.FirstReach;
 import yardage.core.plan.SortSpec;
 
 /**
@@ -42,6 +44,7 @@ final class SortSink implements Holding {
   private final RowOrder order;
   private final long wanted;
   private final boolean keepsPlaces;
+  private final Optional<FirstReach> reach;
   private final List<Buffer> workers = new ArrayList<>();
   private final MemoryPool.Reservation finishing;
   private Exchange runs;
@@ -63,12 +66,22 @@ final class SortSink implements Holding {
     this.types = spec.schema().fields().stream().map(Schema.Field::type).toList();
     this.order = new RowOrder(spec.keys());
     this.wanted = spec.fetch() < 0 ? Long.MAX_VALUE : spec.offset() + spec.fetch();
+    this.reach =
+        spec.stops() && !spec.keys().isEmpty()
+            ? Optional.of(
+                new FirstReach(spec.keys().get(0).descending(), spec.keys().get(0).nullsFirst()))
+            : Optional.empty();
     this.finishing = context.memory().reservation(tally, "rows to sort");
   }
 
   /** After how many rows nothing more needs to be read. */
   OptionalLong enough() {
-    return spec.stops() ? OptionalLong.of(wanted) : OptionalLong.empty();
+    return spec.stops() && spec.keys().isEmpty() ? OptionalLong.of(wanted) : OptionalLong.empty();
+  }
+
+  /** How far the rows reach that are wanted; empty where all of them are, or none has an order. */
+  Optional<FirstReach> reach() {
+    return reach;
   }
 
   @Override
@@ -290,6 +303,10 @@ final class SortSink implements Holding {
       batches.add(best);
       bytes = best.sizeBytes();
       rows = kept;
+      if (kept == wanted && kept > 0) {
+        Column first = best.column(reach.isEmpty() ? 0 : spec.keys().get(0).ordinal());
+        reach.ifPresent(r -> r.reaches(first, kept - 1));
+      }
     }
 
     void writeRun() {

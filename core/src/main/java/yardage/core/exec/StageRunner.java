@@ -61,21 +61,22 @@ final class StageRunner {
         for (int i = 0; i < read.size(); i++) {
           way.add(chain.operations().get(i).accept(new Paths(read.get(i))));
         }
-        together.add(new Driver.Pipeline(source(chain, tally), tally, way));
+        together.add(new Driver.Pipeline(source(chain, tally, sink), tally, way));
       }
       phases.add(together);
     }
     Driver.run(new Driver.Stage(phases, sink, tallies.apply(stage.output().step())), context);
   }
 
-  private ScanSource source(Stage.Chain chain, StepTally tally) {
+  private ScanSource source(Stage.Chain chain, StepTally tally, Sink sink) {
     return chain
         .input()
         .accept(
             new Input.Visitor<>() {
               @Override
               public ScanSource scanned(Input.Scanned scanned) {
-                return scan(scanned.source(), RowConditions.of(scanned.sought(), earlier), tally);
+                return scan(
+                    scanned.source(), RowConditions.of(scanned.sought(), earlier, sink), tally);
               }
 
               @Override

@@ -25,16 +25,24 @@ final class FileScan {
   private final LakeTable table;
   private final List<ScanFilter> filters;
   private final DataFileReader.Asked asked;
+  private final Optional<FileOrder> order;
   private final StepTally tally;
   private final Passed passed;
 
   /**
    * @param filters those that {@code asked} has, by which files are left out
+   * @param order where the first rows of an order are wanted
    */
-  FileScan(LakeTable table, List<ScanFilter> filters, DataFileReader.Asked asked, StepTally tally) {
+  FileScan(
+      LakeTable table,
+      List<ScanFilter> filters,
+      DataFileReader.Asked asked,
+      Optional<FileOrder> order,
+      StepTally tally) {
     this.table = table;
     this.filters = filters;
     this.asked = asked;
+    this.order = order;
     this.tally = tally;
     this.passed = new Told(tally);
   }
@@ -44,7 +52,7 @@ final class FileScan {
    */
   ScanSource source(Predicate<DataFile> wanted) {
     return () -> {
-      List<ScanSource.Split> splits = new ArrayList<>();
+      List<FileOrder.Part> parts = new ArrayList<>();
       for (DataFile file : files()) {
         if (!wanted.test(file)) {
           tally.files.leftOut.increment();
@@ -53,10 +61,16 @@ final class FileScan {
         tally.files.read.increment();
         int groups = file.splitOffsets() == null ? -1 : file.splitOffsets().size();
         for (int g = groups < 0 ? -1 : 0; g < groups; g++) {
-          splits.addAll(splits(file, g));
+          boolean begins = true;
+          for (ScanSource.Split split : splits(file, g)) {
+            parts.add(new FileOrder.Part(file, split, begins));
+            begins = false;
+          }
         }
       }
-      return splits;
+      return order
+          .map(o -> o.bestFirst(parts, tally))
+          .orElseGet(() -> parts.stream().map(FileOrder.Part::split).toList());
     };
   }
 

@@ -476,7 +476,8 @@ public final class LakeTable {
     DataFileReader.Asked asked =
         new DataFileReader.Asked(
             wanted(columns), counting, filters.stream().map(ScanFilter::parts).toList());
-    return new FileScan(this, filters, asked, tally).source(wantedFiles);
+    return new FileScan(this, filters, asked, FileOrder.of(iceberg, counting, asked), tally)
+        .source(wantedFiles);
   }
 
   private List<DataFileReader.Wanted> wanted(int[] columns) {
@@ -490,7 +491,12 @@ public final class LakeTable {
 
   /** Reads some columns of one file, on the calling thread; nobody counts its rows. */
   void read(DataFile file, int[] columns, BatchConsumer out) {
-    new FileScan(this, List.of(), DataFileReader.Asked.all(wanted(columns)), new StepTally("", ""))
+    new FileScan(
+            this,
+            List.of(),
+            DataFileReader.Asked.all(wanted(columns)),
+            Optional.empty(),
+            new StepTally("", ""))
         .read(file, -1, out);
   }
 

@@ -12,6 +12,7 @@ import yardage.core.expr.Literal;
 import yardage.core.format.parquet.ColumnFilter;
 import yardage.core.format.parquet.DataFileReader;
 import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.FirstValues;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.RowCondition;
 
@@ -52,6 +53,11 @@ record ScanFilter(Expression files, ColumnFilter parts) {
       if (condition instanceof KeyRange range) {
         int column = columns[range.column()];
         keys(range, schema.field(column).name(), wanted.apply(column)).ifPresent(out::add);
+      } else if (condition instanceof FirstValues first) {
+        int column = columns[first.column()];
+        ColumnFilter parts =
+            ColumnFilter.of(first.reach(), schema.field(column).name(), wanted.apply(column));
+        out.add(new ScanFilter(Expressions.alwaysTrue(), parts));
       }
     }
     return out;

@@ -8,7 +8,7 @@ import yardage.core.column.Schema;
  *
  * @param offset how many rows are left out first
  * @param fetch how many come then; negative for all
- * @param stops whether rows behind these need not be read, as nobody counts them
+ * @param stops whether rows that are not among these need not be read, as nobody counts them
  */
 public record SortSpec(
     String step, List<SortKey> keys, long offset, long fetch, boolean stops, Schema schema)
@@ -22,8 +22,8 @@ public record SortSpec(
     if (offset < 0) {
       throw new IllegalArgumentException("Invalid offset: %d".formatted(offset));
     }
-    if (stops && (fetch < 0 || !keys.isEmpty())) {
-      throw new IllegalArgumentException("All rows are wanted, or the first of an order");
+    if (stops && fetch < 0) {
+      throw new IllegalArgumentException("All rows are wanted");
     }
   }
 }

@@ -89,6 +89,11 @@ public final class StageCutter {
       return out;
     }
 
+    /** As {@link #below}, of rows that are read before this stage begins, or as another column. */
+    private List<Sought> elsewhere(IntUnaryOperator origin) {
+      return below(origin).stream().filter(s -> !(s instanceof FirstInOrder)).toList();
+    }
+
     private List<Sought> and(List<? extends Sought> more) {
       return Stream.concat(more.stream(), sought.stream()).distinct().toList();
     }
@@ -201,7 +206,7 @@ public final class StageCutter {
       if (spec.kind() == JoinKind.INNER
           || spec.kind() == JoinKind.RIGHT
           || !spec.kind().givesLeft()) {
-        out.addAll(below(c -> c - width));
+        out.addAll(elsewhere(c -> c - width));
       }
       if (!spec.kind().keepsRight() && spec.kind().givesLeft()) {
         out.addAll(across(spec, spec.leftKeys(), spec.rightKeys(), 0));
@@ -221,7 +226,7 @@ public final class StageCutter {
         int other = others[k];
         // Numbers with a sign of zero are equal, and not the same.
         if (!spec.left().field(spec.leftKeys()[k]).type().isApproximate()) {
-          out.addAll(below(c -> c == column ? other : -1));
+          out.addAll(elsewhere(c -> c == column ? other : -1));
         }
       }
       return out;
@@ -230,7 +235,7 @@ public final class StageCutter {
     @Override
     public List<List<Stage.Chain>> aggregate(PlanNode.Aggregate aggregate) {
       int[] keys = aggregate.spec().keys();
-      List<Sought> ofGroups = below(c -> c < keys.length ? keys[c] : -1);
+      List<Sought> ofGroups = elsewhere(c -> c < keys.length ? keys[c] : -1);
       return rows(
           stage(aggregate.input(), new Output.Groups(aggregate.spec()), ofGroups),
           aggregate.spec().step());
@@ -239,17 +244,29 @@ public final class StageCutter {
     @Override
     public List<List<Stage.Chain>> dedupe(PlanNode.Deduplicate dedupe) {
       int[] keys = dedupe.spec().keys();
-      List<Sought> ofKeys = below(c -> Arrays.stream(keys).anyMatch(key -> key == c) ? c : -1);
+      List<Sought> ofKeys = elsewhere(c -> Arrays.stream(keys).anyMatch(key -> key == c) ? c : -1);
       return rows(
           stage(dedupe.input(), new Output.Winners(dedupe.spec()), ofKeys), dedupe.spec().step());
     }
 
     @Override
     public List<List<Stage.Chain>> sort(PlanNode.Sort sort) {
-      boolean givesAll = sort.spec().fetch() < 0 && sort.spec().offset() == 0;
+      SortSpec spec = sort.spec();
+      boolean givesAll = spec.fetch() < 0 && spec.offset() == 0;
       return rows(
-          stage(sort.input(), new Output.Sorted(sort.spec()), givesAll ? sought : List.of()),
-          sort.spec().step());
+          stage(sort.input(), new Output.Sorted(spec), givesAll ? sought : firstOf(spec)),
+          spec.step());
+    }
+
+    private static List<Sought> firstOf(SortSpec spec) {
+      if (!spec.stops() || spec.keys().isEmpty()) {
+        return List.of();
+      }
+      SortKey key = spec.keys().get(0);
+      // Of fractions what is no number has a place in an order, and none among bounds.
+      return spec.schema().field(key.ordinal()).type().isApproximate()
+          ? List.of()
+          : List.of(new FirstInOrder(key.ordinal(), key.descending(), key.nullsFirst()));
     }
 
     @Override

@@ -81,10 +81,14 @@ public final class StageText {
   }
 
   private static String words(Sought sought) {
-    return sought instanceof HeldKeys keys
-        ? "$%d among key %d of stage %d%s"
-            .formatted(keys.column(), keys.key(), keys.stage(), keys.once() ? ", each once" : "")
-        : "$%d with %s".formatted(sought.column(), words(((ColumnCondition) sought).condition()));
+    if (sought instanceof HeldKeys keys) {
+      return "$%d among key %d of stage %d%s"
+          .formatted(keys.column(), keys.key(), keys.stage(), keys.once() ? ", each once" : "");
+    } else if (sought instanceof FirstInOrder first) {
+      return "$%d among the first%s"
+          .formatted(first.column(), first.descending() ? ", descending" : "");
+    }
+    return "$%d with %s".formatted(sought.column(), words(((ColumnCondition) sought).condition()));
   }
 
   private static String constant(Object value) {

@@ -417,7 +417,7 @@ public final class PhysicalPlanner {
       long offset = sort.offset == null ? 0 : RexLiteral.intValue(sort.offset);
       long fetch = sort.fetch == null ? -1 : ((RexLiteral) sort.fetch).getValueAs(Long.class);
       PlanNode input = node(sort.getInput(), step);
-      boolean stops = fetch >= 0 && keys.isEmpty() && !hints.apply(step).counts();
+      boolean stops = fetch >= 0 && !hints.apply(step).counts();
       return new PlanNode.Sort(
           input, new SortSpec(step, keys, offset, fetch, stops, input.schema()));
     }

@@ -150,10 +150,19 @@ class StagesTest {
     for (String all :
         List.of(
             "select hall, roll from rolls full join looms on rolls.loom = looms.loom",
-            "select * from (select loom, roll from rolls order by roll limit 3) join looms using (loom)",
             "select * from (select loom, sum(metres) over (partition by roll) from rolls) join looms using (loom)")) {
       assertFalse(sought(all).contains("$"), all);
     }
+    assertEquals(
+        """
+        stage 0
+
+        stage 1
+        $0 among the first, descending
+        stage 2""",
+        sought(
+            "select hall, roll from (select * from rolls order by roll desc limit 3) join looms using (loom)"),
+        "of those alone that are cut");
   }
 
   @Test

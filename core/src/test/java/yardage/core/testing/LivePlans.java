@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
@@ -14,9 +15,11 @@ import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
 import yardage.core.column.IntColumn;
 import yardage.core.column.LongColumn;
+import yardage.core.column.Values;
 import yardage.core.exec.*;
 import yardage.core.expr.ExpressionException;
 import yardage.core.plan.ColumnCondition;
+import yardage.core.plan.FirstValues;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.RecordCodec;
 import yardage.core.plan.RowCondition;
@@ -147,6 +150,13 @@ public final class LivePlans implements Endpoints {
   }
 
   private static boolean counts(RowCondition condition, Column column, int row) {
+    if (condition instanceof FirstValues first) {
+      Optional<Column> last = first.reach().last();
+      return last.isEmpty()
+          || (column.isNull(row)
+              ? first.reach().nullsFirst()
+              : !first.reach().isBefore(Values.compare(last.get(), 0, column, row)));
+    }
     if (condition instanceof KeyRange range) {
       long value =
           column.isNull(row)

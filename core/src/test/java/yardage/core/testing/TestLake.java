@@ -298,11 +298,16 @@ public final class TestLake implements PointerStore, Catalog {
 
   /** The rows of a query over the tables. */
   public List<List<Object>> query(String sql) {
+    return query(sql, new StepTally("query", "sql"));
+  }
+
+  /** As {@link #query(String)}, counted. */
+  public List<List<Object>> query(String sql, StepTally tally) {
     Map<String, Relation> relations = new LinkedHashMap<>();
     pointers
         .keySet()
         .forEach(t -> relations.put(t.toString(), new TableRelation(table(t).orElseThrow())));
-    return query(planned(sql, relations));
+    return query(planned(sql, relations), tally);
   }
 
   /** A query that names the tables of a namespace without it. */
@@ -327,7 +332,8 @@ public final class TestLake implements PointerStore, Catalog {
                   }
                   return new KeptPlans.Made(planned(sql, relations), Optional.of(states));
                 })
-            .plan());
+            .plan(),
+        new StepTally("query", "sql"));
   }
 
   private static PlanNode planned(String sql, Map<String, Relation> relations) {
@@ -337,12 +343,12 @@ public final class TestLake implements PointerStore, Catalog {
     return session.physical().plan(session.optimize(planned.rel()), "query");
   }
 
-  private List<List<Object>> query(PlanNode plan) {
+  private List<List<Object>> query(PlanNode plan, StepTally tally) {
     Executor executor =
         new Executor(
             ExecutionContext.standalone(1L << 30),
             TaskEndpoints.reading(lake),
-            step -> new StepTally(step, "sql"));
+            step -> step.equals(tally.step()) ? tally : new StepTally(step, "sql"));
     return Rows.rows(executor.collect(plan, "query"));
   }
 

@@ -145,9 +145,12 @@ public final class DataFileReader implements AutoCloseable {
     int ordinal = range.rowGroup();
     Map<ColumnDescriptor, Type> chosen = layout.leaves(asked.wanted());
     try {
-      PageChoice.Rows rows =
-          new PageChoice(file, ordinal, passed).of(range, asked.filters(), asked.wanted());
+      PageChoice.Rows rows = chosen(range, asked, passed);
       if (rows.isNone()) {
+        if (rows != PageChoice.Rows.NONE) {
+          // Other ranges of the row group may have rows that count.
+          passed.read(range.from() == 0, 0, 0, 0);
+        }
         return;
       }
       try (ColumnPages pages = new ColumnPages(file, ordinal, rows)) {
@@ -177,6 +180,16 @@ public final class DataFileReader implements AutoCloseable {
       }
     } catch (IOException e) {
       throw file.unread(e);
+    }
+  }
+
+  private PageChoice.Rows chosen(RowRange range, Asked asked, Passed passed) {
+    try {
+      return new PageChoice(file, range.rowGroup(), passed)
+          .of(range, asked.filters(), asked.wanted());
+    } catch (IOException | RuntimeException e) {
+      // Indexes have no checksums, unlike pages.
+      throw file.damaged(range.rowGroup(), "", e);
     }
   }
 

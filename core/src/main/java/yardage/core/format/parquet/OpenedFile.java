@@ -108,7 +108,7 @@ final class OpenedFile implements AutoCloseable {
         file.toString(), fileBytes, rowGroup, List.of(leaf.getPath()), wanted);
   }
 
-  FileFormatException damaged(int ordinal, String column, RuntimeException cause) {
+  FileFormatException damaged(int ordinal, String column, Exception cause) {
     return new FileFormatException(
         "File [%s] is damaged: its bytes are not those that were written%s, in row group %d"
             .formatted(file, column.isEmpty() ? "" : " of column [%s]".formatted(column), ordinal),

@@ -10,9 +10,10 @@ import yardage.core.column.Type;
 import yardage.core.column.Values;
 import yardage.core.expr.Literal;
 import yardage.core.plan.ColumnPredicate;
+import yardage.core.plan.FirstReach;
 import yardage.core.plan.KeyRange;
 
-/** Whether values of which bounds are known may meet a condition. Immutable. */
+/** Whether values of which bounds are known may meet a condition. Thread-safe. */
 public abstract sealed class PageTest {
   /** So many values are looked for in a Bloom filter: each is found by mistake now and then. */
   private static final int MOST_SOUGHT = 16;
@@ -57,6 +58,34 @@ public abstract sealed class PageTest {
         range,
         Literal.of(type, range.smallest()).column(1),
         Literal.of(type, range.largest()).column(1));
+  }
+
+  static PageTest of(FirstReach reach) {
+    return new First(reach);
+  }
+
+  /** The first rows of an order, as far as they are known to reach when it is asked. */
+  private static final class First extends PageTest {
+    private final FirstReach reach;
+
+    First(FirstReach reach) {
+      this.reach = reach;
+    }
+
+    @Override
+    boolean mayMeet(PageBounds bounds, int of) {
+      Optional<Column> last = reach.last();
+      // Rows that compare alike may be among the first, by their other columns or their places.
+      Column foremost = reach.descending() ? bounds.largest() : bounds.smallest();
+      return last.isEmpty()
+          || Values.compare(foremost, of, last.get(), 0) == 0
+          || reach.isBefore(Values.compare(foremost, of, last.get(), 0));
+    }
+
+    @Override
+    boolean takesNulls() {
+      return reach.nullsFirst() || reach.last().isEmpty();
+    }
   }
 
   private static final class Compared extends PageTest {

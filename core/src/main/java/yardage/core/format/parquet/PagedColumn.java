@@ -127,6 +127,10 @@ abstract class PagedColumn {
   final int meeting(int rows, ValueTest test, int[] places, int n, int[] out) throws IOException {
     if (isPage(rows)) {
       isUsed = true;
+      if (test instanceof ValueTest.First first) {
+        all = all == null ? page.all() : all;
+        return first.meeting(all, places, n, out);
+      }
       return page.meeting(test, places, n, out);
     }
     System.arraycopy(places, 0, out, 0, n);

@@ -109,7 +109,7 @@ final class RowSieve {
     }
     at += rows;
     for (Condition c : conditions) {
-      if (left > 0 && c.isWorthIt()) {
+      if (left > 0 && c.test.isKnown() && c.isWorthIt()) {
         int now = c.column.meeting(rows, c.test, from, left, places);
         c.seen += left;
         c.left += now;

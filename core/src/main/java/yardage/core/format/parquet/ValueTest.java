@@ -6,11 +6,14 @@ import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
 import yardage.core.column.Type;
+import yardage.core.column.Values;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
 import yardage.core.expr.Literal;
 import yardage.core.plan.ColumnCondition;
+import yardage.core.plan.FirstReach;
+import yardage.core.plan.FirstValues;
 import yardage.core.plan.KeyBits;
 import yardage.core.plan.KeyRange;
 import yardage.core.plan.RowCondition;
@@ -36,6 +39,9 @@ abstract sealed class ValueTest {
   private static Optional<ValueTest> of(RowCondition condition) {
     if (condition instanceof KeyRange range) {
       return range.which().map(Key::new);
+    }
+    if (condition instanceof FirstValues first) {
+      return Optional.of(new First(first.reach()));
     }
     Expression told = ((ColumnCondition) condition).condition();
     return Optional.of(only(told).<ValueTest>map(Key::new).orElseGet(() -> new Condition(told)));
@@ -69,6 +75,11 @@ abstract sealed class ValueTest {
 
   abstract Optional<boolean[]> look(Column dictionary, long rows);
 
+  /** Whether something is known to test by. */
+  boolean isKnown() {
+    return true;
+  }
+
   /** Whether the other side of a join has the value; it has no null. */
   static final class Key extends ValueTest {
     private final KeyBits keys;
@@ -88,6 +99,46 @@ abstract sealed class ValueTest {
         out[i] = keys.has(dictionary, i);
       }
       return Optional.of(out);
+    }
+  }
+
+  /** Whether a row is among the first of an order, as far as these are known to reach. */
+  static final class First extends ValueTest {
+    private final FirstReach reach;
+
+    First(FirstReach reach) {
+      this.reach = reach;
+    }
+
+    @Override
+    boolean isKnown() {
+      return reach.last().isPresent();
+    }
+
+    /** Entries are not looked at once for all: the rows reach less far from time to time. */
+    @Override
+    Optional<boolean[]> look(Column dictionary, long rows) {
+      return Optional.empty();
+    }
+
+    /**
+     * Which of some rows may be.
+     *
+     * @param out takes their places; may be {@code places} itself
+     */
+    int meeting(Column values, int[] places, int n, int[] out) {
+      Column last = reach.last().orElseThrow();
+      int found = 0;
+      for (int i = 0; i < n; i++) {
+        int r = places[i];
+        boolean counts =
+            values.isNull(r)
+                ? reach.nullsFirst()
+                : !reach.isBefore(Values.compare(last, 0, values, r));
+        out[found] = r;
+        found += counts ? 1 : 0;
+      }
+      return found;
     }
   }
 

@@ -4,6 +4,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.EnumMap;
@@ -22,6 +23,7 @@ import org.apache.iceberg.parquet.ParquetSchemaUtil;
 import org.apache.iceberg.types.Types;
 import org.apache.parquet.schema.MessageType;
 import org.junit.jupiter.api.Tag;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -34,6 +36,7 @@ import yardage.core.column.Values;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.ReadCache;
 import yardage.core.expr.Literal;
+import yardage.core.format.FileFormatException;
 import yardage.core.plan.ColumnPredicate;
 import yardage.core.plan.KeyBits;
 import yardage.core.plan.KeyRange;
@@ -114,6 +117,39 @@ class PassedRowsTest {
         BloomFilters.take(type),
         told.rowGroups.getOrDefault(Passed.By.BLOOM_FILTER, 0L) > 0,
         told.rowGroups::toString);
+  }
+
+  @Test
+  void whatIsDamagedIsToldAsSuch(@TempDir Path folder) throws IOException {
+    Column pool = pool(Type.VARCHAR);
+    Path file = folder.resolve("rows.parquet");
+    long[] numbers = LongStream.range(0, ROWS).toArray();
+    write(
+        file,
+        Type.VARCHAR,
+        List.of(values(pool), new LongColumn(Type.BIGINT, numbers, null, ROWS)));
+    byte[] whole = Files.readAllBytes(file);
+    int footer = PageBuffer.getInt(whole, whole.length - 8);
+    // Indexes and Bloom filters stand between the pages and the footer.
+    int from = whole.length - 8 - footer - 2_000;
+    int told = 0;
+    for (int i = 0; i < 150; i++) {
+      byte[] damaged = whole.clone();
+      damaged[from + random.nextInt(2_000)] ^= (byte) (1 << random.nextInt(8));
+      Files.write(file, damaged);
+      DataFileReader.Wanted column = new DataFileReader.Wanted(1, Type.VARCHAR);
+      ColumnFilter filter =
+          ColumnFilter.of(
+              new ColumnPredicate.Compared(
+                  "v", ColumnPredicate.Op.EQ, literal(pool, random.nextInt(pool.size()))),
+              column);
+      try {
+        read(file, Type.VARCHAR, filter, ReadCache.none(), new Told());
+      } catch (FileFormatException e) {
+        told++;
+      }
+    }
+    assertTrue(told > 10, "told " + told);
   }
 
   private static Set<Long> difference(Set<Long> of, Set<Long> without) {
