@@ -7,10 +7,12 @@ import { Editor } from '../../shared/ui/Editor'
 import { Card, Failed } from '../../shared/ui/parts'
 import { RowsTable } from '../../shared/ui/RowsTable'
 import { useTables } from '../tables/queries'
-import { asksForData, namedIn, parametersOf, planFirst } from './model'
+import { asksForData, namedIn, parametersOf } from './model'
 import { useColumnsOfAll } from './queries'
 import { KeptAnswer } from './KeptAnswer'
 import { keepRows } from './kept'
+import { planOf } from './plan'
+import { PlanView } from './PlanView'
 import { newRequestId, readSoFar, useRunning } from './running'
 import { asText, shown } from './result'
 import type { Sheet } from './sheets'
@@ -53,7 +55,7 @@ export function SheetView({
       const { signal } = (asking.current = new AbortController())
       onAsked(text)
       const parameters = values(text)
-      if (limit > MOST_AT_ONCE) {
+      if (limit > MOST_AT_ONCE && asksForData(text)) {
         const kept = await keepRows(text, parameters, undefined, { signal, requestId })
         return { parameters, result: kept.first, kept }
       }
@@ -216,7 +218,15 @@ function Answer({ asked, result }: { asked: string; result: Schemas['ResultRows'
   const [zone, setZone] = useState('UTC')
   const [words, setWords] = useState('')
   const [copied, setCopied] = useState(false)
-  const view = shown(planFirst(asked, result), zone, words)
+  const view = shown(result, zone, words)
+  const plan = planOf(asked, result)
+  if (plan) {
+    return (
+      <Card title={`What the query does, told in ${duration(result.elapsedMillis)}`}>
+        <PlanView parts={plan} />
+      </Card>
+    )
+  }
   return (
     <Card
       title={`${result.truncated ? 'The first ' : ''}${number(result.rows.length)} rows in ${duration(result.elapsedMillis)}`}

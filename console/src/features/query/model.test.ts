@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { asksForData, namedIn, parametersOf, planFirst, remembered } from './model'
+import { asksForData, namedIn, parametersOf, remembered } from './model'
 
 describe('the parameters of a query', () => {
   it('are found outside quotes and comments, each once', () => {
@@ -38,29 +38,5 @@ describe('a chart of an answer', () => {
     expect(asksForData('  EXPLAIN analyze select 1')).toBe(false)
     expect(asksForData('describe star.dim_loom')).toBe(false)
     expect(asksForData('select * from explained')).toBe(true)
-  })
-})
-
-describe('what a query does', () => {
-  const result = (last: string) => ({
-    columns: ['rows', 'files', last].map((name) => ({ name, type: 'varchar' })),
-    rows: [
-      [1, '2', 'sort'],
-      [3, '4', 'read'],
-    ],
-    truncated: false,
-    elapsedMillis: 1,
-    notes: [],
-  })
-
-  it('stands before what it took', () => {
-    const turned = planFirst('explain analyze select 1', result('plan'))
-    expect(turned.columns.map((c) => c.name)).toEqual(['plan', 'rows', 'files'])
-    expect(turned.rows).toEqual([
-      ['sort', 1, '2'],
-      ['read', 3, '4'],
-    ])
-    expect(planFirst('select * from p', result('plan'))).toEqual(result('plan'))
-    expect(planFirst('describe t', result('nulls'))).toEqual(result('nulls'))
   })
 })

@@ -1,4 +1,3 @@
-import type { Schemas } from '../../shared/api/client'
 
 const MOST_KEPT = 20
 
@@ -26,14 +25,4 @@ export function namedIn(sql: string): string[] {
 /** Whether a query asks about itself or a table, and not for data: nobody wants its answer as a chart. */
 export function asksForData(sql: string): boolean {
   return !/^\s*(explain|describe)\b/i.test(sql)
-}
-
-/** The answer to an EXPLAIN with what is done before what it took; others as they are. */
-export function planFirst(sql: string, result: Schemas['ResultRows']): Schemas['ResultRows'] {
-  const plan = result.columns.findIndex((c) => c.name === 'plan')
-  if (asksForData(sql) || plan < 0) {
-    return result
-  }
-  const turned = <T>(all: T[]): T[] => [all[plan] as T, ...all.filter((_, i) => i !== plan)]
-  return { ...result, columns: turned(result.columns), rows: (result.rows as unknown[][]).map(turned) }
 }
