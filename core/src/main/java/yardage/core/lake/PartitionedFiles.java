@@ -260,6 +260,9 @@ final class PartitionedFiles {
     private volatile long lastWritten;
     private Place file;
 
+    /** Of the open file; they are written at its end. */
+    private long bloomBytes;
+
     Partition(String folder, PartitionData values) {
       this.folder = folder;
       this.values = values;
@@ -370,11 +373,13 @@ final class PartitionedFiles {
     private void write(RowGroup group) {
       // Asked for outside of the lock: making room writes other partitions' rows.
       boolean reserved = writer == null;
-      if (reserved) {
-        grew(OPEN_FILE_BYTES);
+      long more = group.bloomBytes() + (reserved ? OPEN_FILE_BYTES : 0);
+      if (more > 0) {
+        grew(more);
       }
       fileLock.lock();
       try {
+        bloomBytes += group.bloomBytes();
         lastWritten = writes.incrementAndGet();
         if (writer == null) {
           makeRoomToOpen();
@@ -426,7 +431,8 @@ final class PartitionedFiles {
         writer.close();
         writer = null;
         openFiles.decrementAndGet();
-        reservation.tryResize(bufferedBytes.addAndGet(-OPEN_FILE_BYTES));
+        reservation.tryResize(bufferedBytes.addAndGet(-OPEN_FILE_BYTES - bloomBytes));
+        bloomBytes = 0;
         DataFile data =
             DataFiles.builder(spec)
                 .withPath(file.toString())

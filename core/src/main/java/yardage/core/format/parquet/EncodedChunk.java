@@ -34,9 +34,13 @@ record EncodedChunk(
     return pages.stream().mapToLong(Page::valueCount).sum();
   }
 
+  long bloomBytes() {
+    return bloom.map(BloomFilter::getBitsetSize).orElse(0);
+  }
+
   long sizeBytes() {
     return dictionary.map(d -> (long) d.getCompressedSize()).orElse(0L)
-        + bloom.map(BloomFilter::getBitsetSize).orElse(0)
+        + bloomBytes()
         + pages.stream().mapToLong(p -> p.compressed().length).sum();
   }
 }

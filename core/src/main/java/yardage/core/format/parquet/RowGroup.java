@@ -86,6 +86,11 @@ public final class RowGroup {
     return chunks.stream().mapToLong(EncodedChunk::sizeBytes).sum();
   }
 
+  /** What its Bloom filters take, which are kept until the file ends. */
+  public long bloomBytes() {
+    return chunks.stream().mapToLong(EncodedChunk::bloomBytes).sum();
+  }
+
   List<EncodedChunk> chunks() {
     return chunks;
   }
