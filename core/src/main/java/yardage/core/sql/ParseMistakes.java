@@ -1,5 +1,6 @@
 package yardage.core.sql;
 
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
@@ -14,6 +15,8 @@ import org.apache.calcite.sql.parser.SqlParserPos;
 final class ParseMistakes {
   private static final Pattern UNEXPECTED =
       Pattern.compile("Encountered \"((?:[^\"\\\\]|\\\\.)*)\".*", Pattern.DOTALL);
+  private static final Pattern KEYWORD =
+      Pattern.compile("Incorrect syntax near the keyword '([^']*)'.*", Pattern.DOTALL);
   private static final Pattern NO_TOKEN =
       Pattern.compile("Lexical error at .*Encountered: \"(.)\".*", Pattern.DOTALL);
   private static final Pattern LAST_WORD = Pattern.compile("(\\w+)\\s*$");
@@ -116,9 +119,9 @@ final class ParseMistakes {
     if (found.endsWith("<EOF>")) {
       return "The SQL ends too early: something must follow here";
     }
-    Matcher letter = NO_TOKEN.matcher(text);
-    if (letter.matches()) {
-      found = letter.group(1);
+    for (Pattern other : List.of(NO_TOKEN, KEYWORD)) {
+      Matcher word = other.matcher(text);
+      found = word.matches() ? word.group(1) : found;
     }
     if (!found.isEmpty()) {
       return told(found, before);

@@ -45,6 +45,8 @@ class SqlMistakesTest {
         "select code from rolls r, looms l where r.loom = l.cod ~ 52 There is no column [cod] in [l]; did you mean [code]?",
         "select serial from looms a, looms b ~ 8 The column [serial] is in a and in b; write which one, as in a.serial",
         "select * from roll ~ 15 There is no table or input [roll]; did you mean [rolls]?",
+        "show tables ~ 1 This is not a query; what there is to read stands in information_schema.tables and information_schema.columns",
+        "select metres over from rolls ~ 15 [over] cannot stand here; if it is the name of a column or table, put it in double quotes",
         "select * from mill.rolls ~ 15 There is no table or input [mill.rolls]; did you mean [rolls]?",
         "select loom, count(*) from rolls ~ 8 [loom] is neither in GROUP BY nor inside an aggregate such as sum or max",
         "select loom from rolls where count(*) > 1 ~ 30 An aggregate such as sum or count cannot stand in WHERE; use HAVING, or a query around this one",
