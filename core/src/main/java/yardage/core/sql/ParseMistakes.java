@@ -66,8 +66,8 @@ final class ParseMistakes {
 
   private static final Set<String> RESERVED =
       Set.copyOf(
-          SqlParser.create("", PlanSession.PARSER).getMetadata().getTokens().stream()
-              .filter(t -> SqlParser.create("", PlanSession.PARSER).getMetadata().isReservedWord(t))
+          SqlParser.create("", SqlParsing.PARSER).getMetadata().getTokens().stream()
+              .filter(t -> SqlParser.create("", SqlParsing.PARSER).getMetadata().isReservedWord(t))
               .toList());
 
   private ParseMistakes() {}

@@ -9,8 +9,6 @@ import java.util.Optional;
 import java.util.Properties;
 import java.util.TreeMap;
 import java.util.function.Function;
-import org.apache.calcite.avatica.util.Casing;
-import org.apache.calcite.avatica.util.Quoting;
 import org.apache.calcite.config.CalciteConnectionConfigImpl;
 import org.apache.calcite.config.CalciteConnectionProperty;
 import org.apache.calcite.jdbc.CalciteSchema;
@@ -18,25 +16,20 @@ import org.apache.calcite.plan.RelOptCluster;
 import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.plan.hep.HepPlanner;
 import org.apache.calcite.plan.hep.HepProgram;
-import org.apache.calcite.plan.hep.HepProgramBuilder;
 import org.apache.calcite.prepare.CalciteCatalogReader;
 import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
-import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
-import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.core.Project;
 import org.apache.calcite.rel.core.RelFactories;
 import org.apache.calcite.rel.core.TableScan;
-import org.apache.calcite.rel.rules.CoreRules;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexOver;
-import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.schema.SchemaPlus;
 import org.apache.calcite.schema.impl.AbstractSchema;
 import org.apache.calcite.sql.JoinConditionType;
@@ -48,8 +41,6 @@ import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlSelect;
-import org.apache.calcite.sql.parser.SqlParseException;
-import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 import org.apache.calcite.sql.validate.SqlValidator;
@@ -68,35 +59,6 @@ import yardage.core.expr.Literal;
  * plan. Not thread-safe; cheap to make.
  */
 public final class PlanSession {
-  static final SqlParser.Config PARSER =
-      SqlParser.config()
-          .withQuoting(Quoting.DOUBLE_QUOTE)
-          .withUnquotedCasing(Casing.UNCHANGED)
-          .withQuotedCasing(Casing.UNCHANGED)
-          .withCaseSensitive(false)
-          .withConformance(Conformance.INSTANCE)
-          .withIdentifierMaxLength(256);
-
-  private static final HepProgram SETS =
-      new HepProgramBuilder()
-          .addRuleCollection(List.of(CoreRules.INTERSECT_TO_DISTINCT, CoreRules.MINUS_TO_DISTINCT))
-          .build();
-
-  private static final HepProgram REWRITES =
-      new HepProgramBuilder()
-          .addRuleCollection(
-              List.of(
-                  CoreRules.FILTER_INTO_JOIN,
-                  CoreRules.JOIN_CONDITION_PUSH,
-                  CoreRules.FILTER_PROJECT_TRANSPOSE,
-                  CoreRules.FILTER_AGGREGATE_TRANSPOSE,
-                  CoreRules.FILTER_SET_OP_TRANSPOSE,
-                  CoreRules.FILTER_MERGE,
-                  CoreRules.PROJECT_MERGE,
-                  CoreRules.PROJECT_REMOVE,
-                  CoreRules.UNION_MERGE))
-          .build();
-
   private final RelDataTypeFactory typeFactory = SqlTypes.factory();
   private final RelOptCluster cluster;
   private final RexBuilder rexBuilder;
@@ -149,62 +111,12 @@ public final class PlanSession {
    * @throws SqlProblemException when it is not SQL
    */
   public SqlNode parseQuery(String sql, int line, int column) {
-    refuseNothing(sql, "query", line, column);
-    SqlSize.check(sql, line, column);
-    try {
-      // One semicolon behind a query ends it, as people write it.
-      String one = sql.stripTrailing();
-      one = one.endsWith(";") ? one.substring(0, one.length() - 1) : sql;
-      SqlNode query =
-          read(padded(one, line, column), text -> SqlParser.create(text, PARSER).parseQuery());
-      refuseWriting(query);
-      TypeNames.check(query);
-      return query;
-    } catch (SqlParseException e) {
-      throw new SqlProblemException(ParseMistakes.problem(e, padded(sql, line, column)), e);
-    }
+    return SqlParsing.query(sql, line, column);
   }
 
   /** As {@link #parseQuery}, for one expression. */
   public SqlNode parseExpression(String sql, int line, int column) {
-    refuseNothing(sql, "expression", line, column);
-    SqlSize.check(sql, line, column);
-    try {
-      SqlNode expression =
-          read(padded(sql, line, column), text -> SqlParser.create(text, PARSER).parseExpression());
-      TypeNames.check(expression);
-      return expression;
-    } catch (SqlParseException e) {
-      throw new SqlProblemException(ParseMistakes.problem(e, padded(sql, line, column)), e);
-    }
-  }
-
-  /** With what the grammar lacks. */
-  private static SqlNode read(String sql, WordsAsNames.Reader reader) throws SqlParseException {
-    return BeyondGrammar.read(
-        sql, ScalarFunctions.AT_TIME_ZONE, text -> WordsAsNames.read(text, reader));
-  }
-
-  private static void refuseNothing(String sql, String what, int line, int column) {
-    if (sql.isBlank()) {
-      throw SqlProblemException.at(
-          new SqlParserPos(line, column), "The %s is empty".formatted(what));
-    }
-  }
-
-  private static void refuseWriting(SqlNode query) {
-    if (query.getKind().belongsTo(SqlKind.DML)) {
-      throw beginning(
-          query,
-          "A query only reads; %s changes a table, and tables are written by pipelines"
-              .formatted(query.getKind()),
-          null);
-    }
-  }
-
-  /** Blank lines and blanks in front make the parser count as the larger text does. */
-  private static String padded(String sql, int line, int column) {
-    return "\n".repeat(Math.max(0, line - 1)) + " ".repeat(Math.max(0, column - 1)) + sql;
+    return SqlParsing.expression(sql, line, column);
   }
 
   /**
@@ -563,12 +475,11 @@ public final class PlanSession {
 
   /** As {@link #optimize}, but keeps all columns, for those who look at them on the way. */
   public RelNode optimizeWhole(RelNode rel) {
-    return rewritten(rel);
+    return rewrites().rewritten(rel);
   }
 
-  private RelNode rewritten(RelNode rel) {
-    RelNode sets = run(SETS, rel.accept(new SetsWithCopies(builder())));
-    return run(REWRITES, factored(sets));
+  private PlanRewrites rewrites() {
+    return new PlanRewrites(builder());
   }
 
   /**
@@ -576,72 +487,17 @@ public final class PlanSession {
    * stands there more than once.
    */
   public RelNode optimize(RelNode rel) {
-    return SqlSize.within(1, 1, () -> SharedParts.apart(rewritten(rel), builder(), this::finished));
+    return SqlSize.within(
+        1,
+        1,
+        () ->
+            SharedParts.apart(
+                rewrites().rewritten(rel), builder(), part -> rewrites().finished(part)));
   }
 
   /** As {@link #optimize}, of steps, each of which has an account of all that it reads. */
   public RelNode optimizeSteps(RelNode rel) {
-    return SqlSize.within(1, 1, () -> finished(rewritten(rel)));
-  }
-
-  private RelNode finished(RelNode rewritten) {
-    RelNode trimmed;
-    try {
-      trimmed = trimmed(rewritten, builder());
-    } catch (AssertionError e) {
-      // The library's simplification fails at contradictions among nulls.
-      cluster.invalidateMetadataQuery();
-      trimmed = trimmed(rewritten, builder().transform(c -> c.withSimplify(false)));
-    }
-    return run(REWRITES, trimmed);
-  }
-
-  private static RelNode trimmed(RelNode rel, RelBuilder with) {
-    return new Trimmer(with).trim(new JoinOrder(with).order(rel));
-  }
-
-  /**
-   * Takes what stands in every branch of an OR out of it, since only then can it be a join's key,
-   * and adds what the OR says of each input alone.
-   */
-  private RelNode factored(RelNode rel) {
-    ImpliedConditions implied = new ImpliedConditions(rexBuilder);
-    return rel.accept(
-        new RelHomogeneousShuttle() {
-          @Override
-          public RelNode visit(RelNode other) {
-            RelNode node = super.visit(other);
-            if (node instanceof Filter f) {
-              RexNode condition = RexUtil.pullFactors(rexBuilder, f.getCondition());
-              return f.copy(f.getTraitSet(), f.getInput(), implied.with(condition, f.getInputs()));
-            }
-            if (node instanceof Join j) {
-              RexNode condition = RexUtil.pullFactors(rexBuilder, j.getCondition());
-              return j.copy(
-                  j.getTraitSet(),
-                  j.getJoinType() == JoinRelType.INNER
-                      ? implied.with(condition, j.getInputs())
-                      : condition,
-                  j.getLeft(),
-                  j.getRight(),
-                  j.getJoinType(),
-                  j.isSemiJoinDone());
-            }
-            return node;
-          }
-        });
-  }
-
-  private static RelNode run(HepProgram program, RelNode rel) {
-    HepPlanner planner = new HepPlanner(program);
-    planner.setRoot(rel);
-    try {
-      return planner.findBestExp();
-    } catch (AssertionError e) {
-      // As it was it is right too, if slower.
-      rel.getCluster().invalidateMetadataQuery();
-      return rel;
-    }
+    return SqlSize.within(1, 1, () -> rewrites().finished(rewrites().rewritten(rel)));
   }
 
   /**
