@@ -1,6 +1,8 @@
 package yardage.core.sql;
 
+import com.google.common.collect.BoundType;
 import com.google.common.collect.Range;
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -102,7 +104,7 @@ final class ScanPredicates {
     }
     try {
       if (type.kind() == Type.Kind.DECIMAL) {
-        var exact = literal.getValueAs(java.math.BigDecimal.class).setScale(type.scale());
+        BigDecimal exact = literal.getValueAs(BigDecimal.class).setScale(type.scale());
         return Optional.of(Literal.decimal(type, exact));
       }
       Literal value = RexTranslator.literal(literal, type);
@@ -157,12 +159,12 @@ final class ScanPredicates {
     }
     Range<C> span = sarg.rangeSet.span();
     if (span.hasLowerBound()) {
-      boolean closed = span.lowerBoundType() == com.google.common.collect.BoundType.CLOSED;
+      boolean closed = span.lowerBoundType() == BoundType.CLOSED;
       constant(ref, literal, span.lowerEndpoint())
           .ifPresent(v -> out.add(compared(ref, closed ? Op.GE : Op.GT, v)));
     }
     if (span.hasUpperBound()) {
-      boolean closed = span.upperBoundType() == com.google.common.collect.BoundType.CLOSED;
+      boolean closed = span.upperBoundType() == BoundType.CLOSED;
       constant(ref, literal, span.upperEndpoint())
           .ifPresent(v -> out.add(compared(ref, closed ? Op.LE : Op.LT, v)));
     }

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.ToLongFunction;
 import org.apache.iceberg.avro.AvroSchemaUtil;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
@@ -275,7 +276,7 @@ public final class DataFileReader implements AutoCloseable {
       out.accept(new Batch(columns, counted, sequence));
     }
 
-    long pages(java.util.function.ToLongFunction<PagedColumn> count) {
+    long pages(ToLongFunction<PagedColumn> count) {
       long out = 0;
       for (PagedColumn decoder : decoders) {
         out += decoder == null ? 0 : count.applyAsLong(decoder);

@@ -1,5 +1,6 @@
 package yardage.core.format.parquet;
 
+import java.util.Arrays;
 import java.util.Optional;
 import java.util.stream.LongStream;
 import yardage.core.column.Column;
@@ -158,7 +159,7 @@ public abstract sealed class PageTest {
     private boolean begins(TextColumn of, int row) {
       int length = text.end(0) - text.start(0);
       return of.end(row) - of.start(row) >= length
-          && java.util.Arrays.equals(
+          && Arrays.equals(
               of.bytes(),
               of.start(row),
               of.start(row) + length,
