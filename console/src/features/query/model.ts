@@ -1,4 +1,3 @@
-
 const MOST_KEPT = 20
 
 /** The newest first, each once; blanks around a query do not make it another. */
