@@ -185,14 +185,8 @@ final class FileScan {
   /** Counts for a step. */
   private record Told(StepTally tally) implements Passed {
     @Override
-    public void rowGroup(By by, ColumnFilter filter) {
-      LeftOut.By told =
-          switch (by) {
-            case STATISTICS -> LeftOut.By.STATISTICS;
-            case PAGE_INDEX -> LeftOut.By.PAGE_INDEX;
-            case BLOOM_FILTER -> LeftOut.By.BLOOM_FILTER;
-          };
-      tally.leftOut(new LeftOut(LeftOut.Unit.ROW_GROUPS, told, filter.words()), 1);
+    public void rowGroup(LeftOut.By by, ColumnFilter filter) {
+      tally.leftOut(new LeftOut(LeftOut.Unit.ROW_GROUPS, by, filter.words()), 1);
     }
 
     @Override

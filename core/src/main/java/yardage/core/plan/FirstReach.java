@@ -43,6 +43,20 @@ public final class FirstReach {
     }
   }
 
+  /** Whether a row with a value of a column may be among them. */
+  public boolean takes(Column column, int row) {
+    if (column.isNull(row)) {
+      return takesNulls();
+    }
+    // Rows that compare alike may be among the first, by their other columns or their places.
+    return last.map(l -> !isBefore(Values.compare(l, 0, column, row))).orElse(true);
+  }
+
+  /** Whether a row without a value may be. */
+  public boolean takesNulls() {
+    return nullsFirst || last.isEmpty();
+  }
+
   /** Whether what compares in this way comes before in the order. */
   public boolean isBefore(int comparison) {
     return descending ? comparison > 0 : comparison < 0;

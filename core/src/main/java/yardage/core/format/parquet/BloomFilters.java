@@ -21,7 +21,6 @@ public final class BloomFilters {
   /** Of a hundred values that are not there, one is found by mistake. */
   private static final double FOUND_BY_MISTAKE = 0.01;
 
-  private static final int LEAST_BYTES = 32;
   private static final int MOST_BYTES = 1 << 21;
 
   private BloomFilters() {}
@@ -44,8 +43,7 @@ public final class BloomFilters {
    */
   static BloomFilter of(Column column, int[] rows, int count, PrimitiveType type) {
     int bits = BlockSplitBloomFilter.optimalNumOfBits(Math.max(1, count), FOUND_BY_MISTAKE);
-    int bytes = Math.min(MOST_BYTES, Math.max(LEAST_BYTES, bits / Byte.SIZE));
-    BloomFilter out = new BlockSplitBloomFilter(bytes, MOST_BYTES);
+    BloomFilter out = new BlockSplitBloomFilter(bits / Byte.SIZE, MOST_BYTES);
     Hashes hashes = new Hashes(out, type);
     for (int i = 0; i < count; i++) {
       if (!column.isNull(rows[i])) {

@@ -47,8 +47,8 @@ record PageBounds(Column smallest, Column largest, List<PageBounds.Part> values)
     return switch (values.get(part)) {
       case UNKNOWN -> true;
       case ONLY_NULLS -> test.takesNulls();
-      case NO_NULLS -> test.takesValues() && test.mayMeet(this, part);
-      case SOME_NULLS -> test.takesNulls() || test.takesValues() && test.mayMeet(this, part);
+      case NO_NULLS -> test.mayMeet(this, part);
+      case SOME_NULLS -> test.takesNulls() || test.mayMeet(this, part);
     };
   }
 

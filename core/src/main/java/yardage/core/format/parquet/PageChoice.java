@@ -7,6 +7,7 @@ import java.util.BitSet;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.ToLongFunction;
 import java.util.stream.IntStream;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
@@ -14,6 +15,7 @@ import org.apache.parquet.internal.column.columnindex.ColumnIndex;
 import org.apache.parquet.internal.column.columnindex.OffsetIndex;
 import yardage.core.column.Column;
 import yardage.core.column.Type;
+import yardage.core.exec.LeftOut;
 import yardage.core.exec.ReadCache;
 
 /**
@@ -137,7 +139,7 @@ final class PageChoice {
       }
       if (isRuledOut) {
         if (isFirst) {
-          passed.rowGroup(Passed.By.STATISTICS, filter);
+          passed.rowGroup(LeftOut.By.STATISTICS, filter);
         }
         return Rows.NONE;
       }
@@ -167,23 +169,37 @@ final class PageChoice {
         : Optional.empty();
   }
 
-  private PageBounds ofRowGroup(OfLeaf of) {
-    BoundsKey key = new BoundsKey(key(of), false);
-    Optional<PageBounds> kept = file.cache().get(key);
-    return kept.orElseGet(
-        () -> {
-          PageBounds bounds = PageBounds.ofAll(of.chunk, of.leaf, of.filter.column().type());
-          keep(key, bounds, bounds.sizeBytes());
-          return bounds;
-        });
+  private PageBounds ofRowGroup(OfLeaf of) throws IOException {
+    return kept(
+            new BoundsKey(key(of), false),
+            () -> PageBounds.ofAll(of.chunk, of.leaf, of.filter.column().type()),
+            PageBounds::sizeBytes)
+        .orElseThrow();
   }
 
   private CachedChunk.Key key(OfLeaf of) {
     return file.key(rowGroup, of.leaf, of.filter.column().type());
   }
 
-  private <V> void keep(ReadCache.Key<V> key, V value, long bytes) {
-    file.cache().slot(key, INDEX_BYTES + bytes).ifPresent(slot -> slot.fill(value));
+  /** Reads something of the file; null where it has none. */
+  private interface Reading<V> {
+    V read() throws IOException;
+  }
+
+  /** What is kept of the file, or is read and kept now; empty where it has none. */
+  private <V> Optional<V> kept(ReadCache.Key<V> key, Reading<V> reading, ToLongFunction<V> bytes)
+      throws IOException {
+    Optional<V> kept = file.cache().get(key);
+    if (kept.isPresent()) {
+      return kept;
+    }
+    Optional<V> read = Optional.ofNullable(reading.read());
+    read.ifPresent(
+        value ->
+            file.cache()
+                .slot(key, INDEX_BYTES + bytes.applyAsLong(value))
+                .ifPresent(slot -> slot.fill(value)));
+    return read;
   }
 
   private Rows byPages(
@@ -206,7 +222,7 @@ final class PageChoice {
       kept.stream().filter(p -> !bounds.get().mayMeet(p, of.filter.test())).forEach(kept::clear);
       int gone = before - kept.cardinality();
       if (kept.isEmpty() && all == first.length) {
-        passed.rowGroup(Passed.By.PAGE_INDEX, of.filter);
+        passed.rowGroup(LeftOut.By.PAGE_INDEX, of.filter);
         return Rows.NONE;
       }
       if (gone > 0) {
@@ -264,30 +280,24 @@ final class PageChoice {
   }
 
   private Optional<OffsetIndex> offsets(ColumnDescriptor leaf, Type type) throws IOException {
-    OffsetsKey key = new OffsetsKey(file.key(rowGroup, leaf, type));
-    Optional<OffsetIndex> kept = file.cache().get(key);
     ColumnChunkMetaData chunk = file.chunk(rowGroup, leaf);
-    if (kept.isPresent() || chunk.getOffsetIndexReference() == null) {
-      return kept;
-    }
-    Optional<OffsetIndex> read = Optional.ofNullable(file.reader().readOffsetIndex(chunk));
-    read.ifPresent(index -> keep(key, index, (long) PAGE_BYTES * index.getPageCount()));
-    return read;
+    return chunk.getOffsetIndexReference() == null
+        ? Optional.empty()
+        : kept(
+            new OffsetsKey(file.key(rowGroup, leaf, type)),
+            () -> file.reader().readOffsetIndex(chunk),
+            index -> (long) PAGE_BYTES * index.getPageCount());
   }
 
   private Optional<PageBounds> ofPages(OfLeaf of) throws IOException {
-    BoundsKey key = new BoundsKey(key(of), true);
-    Optional<PageBounds> kept = file.cache().get(key);
-    if (kept.isPresent() || of.chunk.getColumnIndexReference() == null) {
-      return kept;
-    }
+    return of.chunk.getColumnIndexReference() == null
+        ? Optional.empty()
+        : kept(new BoundsKey(key(of), true), () -> readBounds(of), PageBounds::sizeBytes);
+  }
+
+  private PageBounds readBounds(OfLeaf of) throws IOException {
     ColumnIndex index = file.reader().readColumnIndex(of.chunk);
-    if (index == null) {
-      return Optional.empty();
-    }
-    PageBounds bounds = PageBounds.ofPages(index, of.leaf, of.filter.column().type());
-    keep(key, bounds, bounds.sizeBytes());
-    return Optional.of(bounds);
+    return index == null ? null : PageBounds.ofPages(index, of.leaf, of.filter.column().type());
   }
 
   /**
@@ -308,7 +318,7 @@ final class PageChoice {
       }
       if (!bloom(of).mayHave(sought.get(), of.leaf.getPrimitiveType())) {
         if (isFirst) {
-          passed.rowGroup(Passed.By.BLOOM_FILTER, of.filter);
+          passed.rowGroup(LeftOut.By.BLOOM_FILTER, of.filter);
         }
         return false;
       }
@@ -317,13 +327,10 @@ final class PageChoice {
   }
 
   private BloomFilters.Kept bloom(OfLeaf of) throws IOException {
-    BloomKey key = new BloomKey(key(of));
-    Optional<BloomFilters.Kept> kept = file.cache().get(key);
-    if (kept.isPresent()) {
-      return kept.get();
-    }
-    BloomFilters.Kept read = new BloomFilters.Kept(file.reader().readBloomFilter(of.chunk));
-    keep(key, read, read.sizeBytes());
-    return read;
+    return kept(
+            new BloomKey(key(of)),
+            () -> new BloomFilters.Kept(file.reader().readBloomFilter(of.chunk)),
+            BloomFilters.Kept::sizeBytes)
+        .orElseThrow();
   }
 }

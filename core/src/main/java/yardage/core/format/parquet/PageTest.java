@@ -31,11 +31,6 @@ public abstract sealed class PageTest {
     return false;
   }
 
-  /** Whether values that are not null may at all. */
-  boolean takesValues() {
-    return true;
-  }
-
   /** The only values that do, where they are few. */
   Optional<Column> sought() {
     return Optional.empty();
@@ -75,17 +70,12 @@ public abstract sealed class PageTest {
 
     @Override
     boolean mayMeet(PageBounds bounds, int of) {
-      Optional<Column> last = reach.last();
-      // Rows that compare alike may be among the first, by their other columns or their places.
-      Column foremost = reach.descending() ? bounds.largest() : bounds.smallest();
-      return last.isEmpty()
-          || Values.compare(foremost, of, last.get(), 0) == 0
-          || reach.isBefore(Values.compare(foremost, of, last.get(), 0));
+      return reach.takes(reach.descending() ? bounds.largest() : bounds.smallest(), of);
     }
 
     @Override
     boolean takesNulls() {
-      return reach.nullsFirst() || reach.last().isEmpty();
+      return reach.takesNulls();
     }
   }
 
@@ -184,11 +174,6 @@ public abstract sealed class PageTest {
     @Override
     boolean takesNulls() {
       return isNull;
-    }
-
-    @Override
-    boolean takesValues() {
-      return !isNull;
     }
   }
 

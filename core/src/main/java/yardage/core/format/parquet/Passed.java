@@ -1,20 +1,14 @@
 package yardage.core.format.parquet;
 
+import yardage.core.exec.LeftOut;
+
 /** Is told what of a file was read, and what was passed over and why. Thread-safe. */
 public interface Passed {
-  /** By what it was known that no row counts. */
-  enum By {
-    /** The smallest and the largest values. */
-    STATISTICS,
-    PAGE_INDEX,
-    BLOOM_FILTER
-  }
-
   /** Who does not care. */
   Passed NOBODY =
       new Passed() {
         @Override
-        public void rowGroup(By by, ColumnFilter filter) {}
+        public void rowGroup(LeftOut.By by, ColumnFilter filter) {}
 
         @Override
         public void pages(long count, ColumnFilter filter) {}
@@ -24,7 +18,7 @@ public interface Passed {
       };
 
   /** A row group was passed over. */
-  void rowGroup(By by, ColumnFilter filter);
+  void rowGroup(LeftOut.By by, ColumnFilter filter);
 
   /** Pages were passed over, whose values were not needed. */
   void pages(long count, ColumnFilter filter);

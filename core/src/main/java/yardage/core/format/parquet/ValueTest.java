@@ -6,7 +6,6 @@ import yardage.core.column.Batch;
 import yardage.core.column.BooleanColumn;
 import yardage.core.column.Column;
 import yardage.core.column.Type;
-import yardage.core.column.Values;
 import yardage.core.expr.Comparison;
 import yardage.core.expr.Expression;
 import yardage.core.expr.ExpressionException;
@@ -127,16 +126,11 @@ abstract sealed class ValueTest {
      * @param out takes their places; may be {@code places} itself
      */
     int meeting(Column values, int[] places, int n, int[] out) {
-      Column last = reach.last().orElseThrow();
       int found = 0;
       for (int i = 0; i < n; i++) {
         int r = places[i];
-        boolean counts =
-            values.isNull(r)
-                ? reach.nullsFirst()
-                : !reach.isBefore(Values.compare(last, 0, values, r));
         out[found] = r;
-        found += counts ? 1 : 0;
+        found += reach.takes(values, r) ? 1 : 0;
       }
       return found;
     }

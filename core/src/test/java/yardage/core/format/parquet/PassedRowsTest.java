@@ -33,6 +33,7 @@ import yardage.core.column.DoubleColumn;
 import yardage.core.column.LongColumn;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
+import yardage.core.exec.LeftOut;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.ReadCache;
 import yardage.core.expr.Literal;
@@ -69,11 +70,11 @@ class PassedRowsTest {
 
   /** What was passed over. */
   private static final class Told implements Passed {
-    private final Map<By, Long> rowGroups = new EnumMap<>(By.class);
+    private final Map<LeftOut.By, Long> rowGroups = new EnumMap<>(LeftOut.By.class);
     private long pages;
 
     @Override
-    public void rowGroup(By by, ColumnFilter filter) {
+    public void rowGroup(LeftOut.By by, ColumnFilter filter) {
       rowGroups.merge(by, 1L, Long::sum);
     }
 
@@ -112,10 +113,10 @@ class PassedRowsTest {
     }
 
     assertTrue(told.pages > 50, "pages " + told.pages);
-    assertTrue(told.rowGroups.get(Passed.By.STATISTICS) > 0, told.rowGroups::toString);
+    assertTrue(told.rowGroups.get(LeftOut.By.STATISTICS) > 0, told.rowGroups::toString);
     assertEquals(
         BloomFilters.take(type),
-        told.rowGroups.getOrDefault(Passed.By.BLOOM_FILTER, 0L) > 0,
+        told.rowGroups.getOrDefault(LeftOut.By.BLOOM_FILTER, 0L) > 0,
         told.rowGroups::toString);
   }
 
