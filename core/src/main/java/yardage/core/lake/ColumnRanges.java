@@ -4,6 +4,7 @@ import java.nio.ByteBuffer;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalDouble;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.Schema;
@@ -39,10 +40,11 @@ record ColumnRanges(Map<Integer, Range> byColumn) {
         if (isOfNulls(file, column.fieldId())) {
           continue;
         }
-        told = has(file.lowerBounds(), column) && has(file.upperBounds(), column);
+        Optional<Number> smallest = bound(file.lowerBounds(), column);
+        Optional<Number> largest = bound(file.upperBounds(), column);
+        told = smallest.isPresent() && largest.isPresent();
         if (told) {
-          Range range =
-              new Range(bound(file.lowerBounds(), column), bound(file.upperBounds(), column));
+          Range range = new Range(smallest.get().longValue(), largest.get().longValue());
           all = all == null ? range : all.and(range);
         }
       }
@@ -58,13 +60,15 @@ record ColumnRanges(Map<Integer, Range> byColumn) {
         && file.nullValueCounts().getOrDefault(field, -1L) == file.recordCount();
   }
 
-  private static boolean has(Map<Integer, ByteBuffer> bounds, Types.NestedField column) {
-    return bounds != null && bounds.containsKey(column.fieldId());
-  }
-
-  private static long bound(Map<Integer, ByteBuffer> bounds, Types.NestedField column) {
-    Number value = Conversions.fromByteBuffer(column.type(), bounds.get(column.fieldId()));
-    return value.longValue();
+  /**
+   * A column's bound in a file; empty where it is not told.
+   *
+   * @param bounds of all columns; null where a file tells none
+   */
+  static <V> Optional<V> bound(Map<Integer, ByteBuffer> bounds, Types.NestedField column) {
+    return bounds == null || !bounds.containsKey(column.fieldId())
+        ? Optional.empty()
+        : Optional.of(Conversions.fromByteBuffer(column.type(), bounds.get(column.fieldId())));
   }
 
   /** No more than the rows, and no more than lie in the range. */

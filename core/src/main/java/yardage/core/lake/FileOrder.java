@@ -1,7 +1,6 @@
 package yardage.core.lake;
 
 import java.math.BigDecimal;
-import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -10,7 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import org.apache.iceberg.DataFile;
 import org.apache.iceberg.Schema;
-import org.apache.iceberg.types.Conversions;
+import org.apache.iceberg.types.Types;
 import yardage.core.column.Column;
 import yardage.core.column.Type;
 import yardage.core.column.Values;
@@ -30,13 +29,9 @@ import yardage.core.plan.RowCondition;
  * In which order files are read where the first rows of an order are wanted: those that have the
  * foremost values come first, so that soon no other file has any that count. Immutable.
  *
- * @param column that rows are ordered by
+ * @param stored the column that rows are ordered by
  */
-record FileOrder(
-    org.apache.iceberg.types.Type stored,
-    DataFileReader.Wanted column,
-    ColumnFilter filter,
-    FirstReach reach) {
+record FileOrder(Types.NestedField stored, Type type, ColumnFilter filter, FirstReach reach) {
   /**
    * What a worker reads of a file.
    *
@@ -49,7 +44,6 @@ record FileOrder(
     for (RowCondition condition : counting) {
       if (condition instanceof FirstValues first) {
         DataFileReader.Wanted column = asked.wanted().get(first.column());
-        org.apache.iceberg.types.Type stored = schema.findType(column.fieldId());
         boolean ordered =
             switch (column.type().kind()) {
               case INT, BIGINT, DECIMAL, VARCHAR, DATE, TIME, TIMESTAMP, TIMESTAMP_TZ -> true;
@@ -59,10 +53,9 @@ record FileOrder(
         if (!ordered) {
           return Optional.empty();
         }
-        String name = schema.findColumnName(column.fieldId());
-        return Optional.of(
-            new FileOrder(
-                stored, column, ColumnFilter.of(first.reach(), name, column), first.reach()));
+        Types.NestedField stored = schema.findField(column.fieldId());
+        ColumnFilter filter = ColumnFilter.of(first.reach(), stored.name(), column);
+        return Optional.of(new FileOrder(stored, column.type(), filter, first.reach()));
       }
     }
     return Optional.empty();
@@ -72,30 +65,17 @@ record FileOrder(
   private record Range(Literal smallest, Literal largest, boolean hasNulls) {}
 
   private Optional<Range> range(DataFile file) {
-    return bound(file.lowerBounds())
-        .flatMap(
-            smallest ->
-                bound(file.upperBounds())
-                    .map(
-                        largest -> {
-                          Map<Integer, Long> nulls = file.nullValueCounts();
-                          boolean none =
-                              nulls != null
-                                  && nulls.containsKey(column.fieldId())
-                                  && nulls.get(column.fieldId()) == 0;
-                          return new Range(smallest, largest, !none);
-                        }));
-  }
-
-  private Optional<Literal> bound(Map<Integer, ByteBuffer> bounds) {
-    ByteBuffer bytes = bounds == null ? null : bounds.get(column.fieldId());
-    return bytes == null
-        ? Optional.empty()
-        : Optional.of(literal(Conversions.fromByteBuffer(stored, bytes)));
+    Optional<Literal> smallest = ColumnRanges.bound(file.lowerBounds(), stored).map(this::literal);
+    Optional<Literal> largest = ColumnRanges.bound(file.upperBounds(), stored).map(this::literal);
+    if (smallest.isEmpty() || largest.isEmpty()) {
+      return Optional.empty();
+    }
+    Map<Integer, Long> nulls = file.nullValueCounts();
+    boolean hasNulls = nulls == null || nulls.getOrDefault(stored.fieldId(), 1L) > 0;
+    return Optional.of(new Range(smallest.get(), largest.get(), hasNulls));
   }
 
   private Literal literal(Object value) {
-    Type type = column.type();
     if (value instanceof BigDecimal decimal) {
       return Literal.decimal(type, decimal);
     } else if (value instanceof CharSequence) {
