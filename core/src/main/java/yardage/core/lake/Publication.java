@@ -19,6 +19,7 @@ import org.apache.iceberg.SnapshotSummary;
 import org.apache.iceberg.SnapshotUpdate;
 import org.apache.iceberg.SortOrder;
 import org.apache.iceberg.TableMetadata;
+import org.apache.iceberg.TableProperties;
 import org.apache.iceberg.expressions.Expressions;
 import yardage.core.column.Schema;
 import yardage.core.column.Type;
@@ -32,6 +33,9 @@ public final class Publication {
   static final String RUN_PROPERTY = "yardage.run";
   static final String PIPELINE_PROPERTY = "yardage.pipeline";
   private static final int MAX_ATTEMPTS = 20;
+
+  /** How many manifests are made one; the format's default is 100. */
+  private static final int MANIFESTS_JOINED = 10;
 
   /** Thrown by the swap when a pointer was not what was expected. */
   public static final class ConflictException extends RuntimeException {
@@ -219,12 +223,16 @@ public final class Publication {
         : change.target().mode() != WriteMode.REPLACE;
   }
 
-  /** The table keeps how its files are filled, for whoever puts them together. */
+  /**
+   * The table keeps how its files are filled, for whoever puts them together, and joins its
+   * manifests early: opening one takes longer than reading what it says of some files.
+   */
   private static Map<String, String> properties(
       TableWriter.Target target, Map<String, String> before) {
     Map<String, String> out = new TreeMap<>(before);
     target.files().put(out);
     Retention.bound(out);
+    out.putIfAbsent(TableProperties.MANIFEST_MIN_MERGE_COUNT, String.valueOf(MANIFESTS_JOINED));
     return out;
   }
 

@@ -14,6 +14,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import org.apache.iceberg.TableProperties;
+import org.apache.iceberg.expressions.Expressions;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -168,6 +170,37 @@ class PublicationTest {
       long documents = metadata.filter(f -> f.toString().endsWith(".metadata.json")).count();
       assertEquals(3, documents, "r1, r3, r2: what the lost attempt wrote is gone");
     }
+  }
+
+  @Test
+  void manifestsAreJoinedUnlessTheTableSaysOtherwise() {
+    for (int n = 0; n < 23; n++) {
+      publish("r" + n, WriteMode.APPEND, List.of(row(1 + n % 12, n)));
+    }
+    LakeTable table = lake.table(TABLE).orElseThrow();
+
+    assertTrue(manifests() < 10, "after 23 runs: " + manifests());
+    assertEquals(List.of(23L, 23L), List.of(table.rowCount(), table.fileCount()));
+    assertEquals(2, table.plan(Expressions.in("n", 7L, 20L), false).size());
+
+    Map<String, String> properties = new TreeMap<>(table.metadata().properties());
+    properties.put(TableProperties.MANIFEST_MIN_MERGE_COUNT, "40");
+    StagedOperations ops =
+        new StagedOperations(
+            new StagedFiles(lake.storage(), lake.stage("set")),
+            table.metadata(),
+            Optional.of(pointers.get(TABLE)));
+    ops.commit(table.metadata(), table.metadata().replaceProperties(properties));
+    pointers.put(TABLE, ops.write());
+    for (int n = 0; n < 10; n++) {
+      publish("s" + n, WriteMode.APPEND, List.of(row(1, n)));
+    }
+    assertTrue(manifests() > 10, "somebody wants more of them: " + manifests());
+  }
+
+  private int manifests() {
+    LakeTable table = lake.table(TABLE).orElseThrow();
+    return table.metadata().currentSnapshot().allManifests(new StagedFiles(lake.storage())).size();
   }
 
   @Test
