@@ -221,7 +221,8 @@ final class StageRunner {
             ? new TotalsSink(together.spec(), step, of(together), context)
             : new WindowSink(together.spec(), step, of(together), context);
       }
-      return new WholeSink(together.spec(), of(together), context);
+      return new BlockSink(
+          together.spec(), (BlockStep) together.spec().what(), of(together), context);
     }
 
     @Override

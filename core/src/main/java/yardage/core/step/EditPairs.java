@@ -19,6 +19,9 @@ import yardage.core.expr.Likeness;
 record EditPairs(
     String[] texts, int[] blockOf, double least, LikenessStep.Groups groups, CancelToken cancel) {
 
+  /** A piece, its text, its entry in the index and a list of one. */
+  static final int PIECE_BYTES = 224;
+
   /** A piece of a text of some length, at some place. */
   private record Piece(int block, int length, int place, String text) {}
 
@@ -35,9 +38,9 @@ record EditPairs(
       int i = order[k];
       String text = texts[i];
       // The longer of a pair says how many edits are allowed, and here that is this one.
-      int most = most(text.length());
+      int most = most(text.length(), least);
       for (int length = Math.max(0, text.length() - most); length <= text.length(); length++) {
-        int pieces = pieces(length);
+        int pieces = pieces(length, least);
         for (int p = 0; p < pieces; p++) {
           int start = start(length, pieces, p);
           int end = start(length, pieces, p + 1);
@@ -56,7 +59,7 @@ record EditPairs(
           }
         }
       }
-      int pieces = pieces(text.length());
+      int pieces = pieces(text.length(), least);
       for (int p = 0; p < pieces; p++) {
         index
             .computeIfAbsent(
@@ -72,7 +75,7 @@ record EditPairs(
     }
   }
 
-  private int most(int length) {
+  private static int most(int length, double least) {
     return (int) Math.floor((1 - least) * length + 1e-9);
   }
 
@@ -80,8 +83,8 @@ record EditPairs(
    * Into how many pieces a text is cut: one more than the edits that any text allows whose partner
    * it can be, which is at most {@code 1 / least} times as long.
    */
-  private int pieces(int length) {
-    return most((int) Math.floor(length / least + 1e-9)) + 1;
+  static int pieces(int length, double least) {
+    return most((int) Math.floor(length / least + 1e-9), least) + 1;
   }
 
   private static int start(int length, int pieces, int piece) {

@@ -5,18 +5,17 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import yardage.core.column.Batch;
 import yardage.core.column.Bits;
 import yardage.core.column.Column;
 import yardage.core.column.DoubleColumn;
 import yardage.core.column.IntColumn;
 import yardage.core.column.TextColumn;
 import yardage.core.column.Type;
+import yardage.core.exec.BlockStep;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
-import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
-import yardage.core.exec.StepTally;
-import yardage.core.exec.WholeStep;
 import yardage.core.expr.Likeness;
 import yardage.core.expr.Texts;
 
@@ -30,7 +29,7 @@ import yardage.core.expr.Texts;
  * share. Equal texts are compared once.
  */
 public record LikenessStep(int[] exact, int text, Measure measure, double least)
-    implements WholeStep {
+    implements BlockStep {
 
   /** Two texts and an entry of a map as objects, with what is known of the text. */
   private static final long BYTES_A_TEXT = 240;
@@ -43,25 +42,32 @@ public record LikenessStep(int[] exact, int text, Measure measure, double least)
   }
 
   @Override
-  public List<Column> apply(List<Column> columns, StepTally tally, ExecutionContext context) {
-    try (MemoryPool.Reservation claim = context.memory().reservation(tally, "texts to compare")) {
-      claim.resize(neededBytes(columns));
-      return grouped(columns, context);
-    }
+  public int[] blocks() {
+    return exact;
   }
 
   /**
    * What comparing takes at most, when all texts differ: the text and its key as objects, numbers
-   * of its block and group, and its trigrams as they are found and as they are looked up.
+   * of its block and group, and its trigrams or pieces as they are found and as they are looked up.
    */
-  private long neededBytes(List<Column> columns) {
-    long rows = columns.get(0).size();
-    long chars = columns.get(text).sizeBytes();
-    long trigrams = measure == Measure.TRIGRAMS ? 16 * chars : 0;
-    return BYTES_A_TEXT * rows + 4 * chars + trigrams;
+  @Override
+  public long bytesFor(Batch rows) {
+    TextColumn texts = (TextColumn) rows.column(text);
+    long parts = 0;
+    for (int r = 0; r < rows.rowCount(); r++) {
+      int length = texts.end(r) - texts.start(r);
+      parts +=
+          switch (measure) {
+            case TRIGRAMS -> 16L * length;
+            case EDITS -> (long) EditPairs.PIECE_BYTES * EditPairs.pieces(length, least);
+            case SOUND -> 0;
+          };
+    }
+    return BYTES_A_TEXT * rows.rowCount() + 4 * texts.sizeBytes() + parts;
   }
 
-  private List<Column> grouped(List<Column> columns, ExecutionContext context) {
+  @Override
+  public List<Column> apply(List<Column> columns, ExecutionContext context) {
     int rows = columns.get(0).size();
     TextColumn texts = (TextColumn) columns.get(text);
     int[] block = new int[rows];

@@ -24,9 +24,6 @@ record TrigramPairs(
 
   void find() {
     int n = texts.length;
-    // Trigrams as numbers, the rarest first.
-    LongNumbers numbers = new LongNumbers();
-    int[][] sets = new int[n][];
     long[][] gramsOf = new long[n][];
     Parallel.ranges(
         n,
@@ -36,66 +33,12 @@ record TrigramPairs(
             gramsOf[i] = Likeness.trigrams(texts[i]);
           }
         });
-    for (int i = 0; i < n; i++) {
-      long[] grams = gramsOf[i];
-      gramsOf[i] = null;
-      sets[i] = new int[grams.length];
-      for (int g = 0; g < grams.length; g++) {
-        sets[i][g] = numbers.of(grams[g]);
-      }
-    }
-    int[] counts = new int[numbers.count()];
-    for (int[] set : sets) {
-      for (int g : set) {
-        counts[g]++;
-      }
-    }
-    int[] rank = new int[counts.length];
-    long[] byCount = new long[counts.length];
-    for (int g = 0; g < counts.length; g++) {
-      byCount[g] = (long) counts[g] << 32 | g;
-    }
-    Arrays.sort(byCount);
-    for (int r = 0; r < byCount.length; r++) {
-      rank[(int) byCount[r]] = r;
-    }
-    Parallel.ranges(
-        n,
-        context,
-        (from, to) -> {
-          for (int i = from; i < to; i++) {
-            int[] set = sets[i];
-            for (int g = 0; g < set.length; g++) {
-              set[g] = rank[set[g]];
-            }
-            Arrays.sort(set);
-          }
-        });
-    int[] order = byBlockAndSize(sets);
+    int[] order = byBlockAndSize(gramsOf);
+    int[][] sets = new int[n][];
+    ranked(gramsOf, order, sets);
     // From here on texts are called by their place in this order, so that those of a block lie side
     // by side in memory.
-    int[][] placed = new int[n][];
-    for (int k = 0; k < n; k++) {
-      placed[k] = sets[order[k]].clone();
-    }
-    List<Piece> pieces = new ArrayList<>();
-    int from = 0;
-    while (from < n) {
-      // Small blocks are looked through together, large ones in several passes.
-      long entries = 0;
-      int to = from;
-      while (to < n && (entries < ENTRIES_A_PASS || blockOf[order[to]] == blockOf[order[to - 1]])) {
-        long p = prefix(placed[to++].length);
-        entries += p * (p - 1) / 2;
-      }
-      // A power of two, so that a trigram's pass costs no division.
-      int passes =
-          Integer.highestOneBit((int) Math.max(1, Math.min(256, entries / ENTRIES_A_PASS)));
-      for (int pass = 0; pass < passes; pass++) {
-        pieces.add(new Piece(from, to, pass, passes));
-      }
-      from = to;
-    }
+    List<Piece> pieces = pieces(order, sets);
     // Which lane looks through a piece is fixed, so that scores do not depend on the machine: a
     // lane does not compare again what it has grouped itself.
     Lane[] lanes = new Lane[LANES];
@@ -103,7 +46,7 @@ record TrigramPairs(
         IntStream.range(0, LANES).boxed().toList(),
         context,
         lane -> {
-          Lane mine = new Lane(placed, order);
+          Lane mine = new Lane(sets, order);
           for (int p = lane; p < pieces.size(); p += LANES) {
             mine.look(pieces.get(p));
           }
@@ -114,15 +57,154 @@ record TrigramPairs(
     }
   }
 
+  /**
+   * Trigrams as numbers, the rarest of a block first. What else is there makes no difference to a
+   * block, so that scores are the same whichever blocks are compared at once.
+   *
+   * @param sets those of each text in order, by their place
+   */
+  private void ranked(long[][] gramsOf, int[] order, int[][] sets) {
+    int[] starts = blockStarts(order);
+    int large = Math.max(WORTH_ALL_WORKERS, order.length / 4);
+    List<List<Integer>> together = new ArrayList<>();
+    int texts = 0;
+    for (int b = 0; b + 1 < starts.length; b++) {
+      int size = starts[b + 1] - starts[b];
+      if (size >= large) {
+        new Ranks(gramsOf, order, starts[b], starts[b + 1]).into(sets, context);
+        continue;
+      }
+      if (texts == 0) {
+        together.add(new ArrayList<>());
+      }
+      together.get(together.size() - 1).add(b);
+      texts = texts + size < TEXTS_RANKED_TOGETHER ? texts + size : 0;
+    }
+    Parallel.forEach(
+        together,
+        context,
+        blocks ->
+            blocks.forEach(b -> new Ranks(gramsOf, order, starts[b], starts[b + 1]).into(sets)));
+  }
+
+  /** Where each block starts in the order, and the end. */
+  private int[] blockStarts(int[] order) {
+    return IntStream.concat(
+            IntStream.range(0, order.length)
+                .filter(k -> k == 0 || blockOf[order[k]] != blockOf[order[k - 1]]),
+            IntStream.of(order.length))
+        .toArray();
+  }
+
+  /** Of one block, how rare its trigrams are. */
+  private static final class Ranks {
+    private final int[] order;
+    private final int from;
+    private final int to;
+    private final int[][] numbered;
+    private final int[] rank;
+
+    Ranks(long[][] gramsOf, int[] order, int from, int to) {
+      this.order = order;
+      this.from = from;
+      this.to = to;
+      LongNumbers numbers = new LongNumbers();
+      numbered = new int[to - from][];
+      for (int k = from; k < to; k++) {
+        long[] grams = gramsOf[order[k]];
+        gramsOf[order[k]] = null;
+        int[] set = new int[grams.length];
+        for (int g = 0; g < grams.length; g++) {
+          set[g] = numbers.of(grams[g]);
+        }
+        numbered[k - from] = set;
+      }
+      int[] counts = new int[numbers.count()];
+      for (int[] set : numbered) {
+        for (int g : set) {
+          counts[g]++;
+        }
+      }
+      long[] byCount = new long[counts.length];
+      for (int g = 0; g < counts.length; g++) {
+        byCount[g] = (long) counts[g] << 32 | g;
+      }
+      Arrays.sort(byCount);
+      rank = new int[counts.length];
+      for (int r = 0; r < byCount.length; r++) {
+        rank[(int) byCount[r]] = r;
+      }
+    }
+
+    void into(int[][] sets, ExecutionContext context) {
+      Parallel.ranges(to - from, context, (a, b) -> into(sets, a, b));
+    }
+
+    void into(int[][] sets) {
+      into(sets, 0, to - from);
+    }
+
+    private void into(int[][] sets, int first, int end) {
+      for (int k = first; k < end; k++) {
+        int[] set = numbered[k];
+        for (int g = 0; g < set.length; g++) {
+          set[g] = rank[set[g]];
+        }
+        Arrays.sort(set);
+        sets[from + k] = set;
+      }
+    }
+  }
+
+  /** Small blocks are looked through together, large ones in several passes. */
+  private List<Piece> pieces(int[] order, int[][] sets) {
+    int[] starts = blockStarts(order);
+    List<Piece> out = new ArrayList<>();
+    int from = 0;
+    long waiting = 0;
+    for (int b = 0; b + 1 < starts.length; b++) {
+      long entries = 0;
+      for (int k = starts[b]; k < starts[b + 1]; k++) {
+        long p = prefix(sets[k].length);
+        entries += p * (p - 1) / 2;
+      }
+      boolean isLarge = entries >= ENTRIES_A_PASS;
+      if (starts[b] > from && (isLarge || waiting + entries >= ENTRIES_A_PASS)) {
+        out.add(new Piece(from, starts[b], 0, 1));
+        from = starts[b];
+        waiting = 0;
+      }
+      waiting += entries;
+      if (isLarge) {
+        // A power of two, so that a trigram's pass costs no division.
+        int passes = Integer.highestOneBit((int) Math.min(256, entries / ENTRIES_A_PASS));
+        for (int pass = 0; pass < passes; pass++) {
+          out.add(new Piece(from, starts[b + 1], pass, passes));
+        }
+        from = starts[b + 1];
+        waiting = 0;
+      }
+    }
+    if (from < order.length) {
+      out.add(new Piece(from, order.length, 0, 1));
+    }
+    return out;
+  }
+
   /** Texts {@code order[from, to)} and the trigrams of one pass. */
   private record Piece(int from, int to, int pass, int passes) {}
 
   private static final int LANES = 2;
 
+  /** A block of fewer texts is ranked sooner by one. */
+  private static final int WORTH_ALL_WORKERS = 20_000;
+
+  private static final int TEXTS_RANKED_TOGETHER = 4096;
+
   /**
    * Block by block, and in it shorter texts first: what is too short for one is so for the rest.
    */
-  private int[] byBlockAndSize(int[][] sets) {
+  private int[] byBlockAndSize(long[][] sets) {
     int n = sets.length;
     long[] bySize = new long[n];
     int blocks = 0;
@@ -326,8 +408,8 @@ record TrigramPairs(
 
   /** Numbers longs in order of first sight: open addressing, no boxes. */
   private static final class LongNumbers {
-    private long[] keys = new long[1 << 12];
-    private int[] values = new int[1 << 12];
+    private long[] keys = new long[1 << 8];
+    private int[] values = new int[1 << 8];
     private int count;
 
     int count() {

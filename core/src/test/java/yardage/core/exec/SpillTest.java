@@ -32,6 +32,7 @@ import yardage.core.plan.JoinKind;
 import yardage.core.plan.JoinSpec;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.SortKey;
+import yardage.core.step.LikenessStep;
 import yardage.core.step.SampleCount;
 import yardage.core.testing.LivePlans;
 import yardage.core.testing.RandomColumns;
@@ -434,6 +435,44 @@ class SpillTest {
     }
     assertSame(
         new PlanNode.Aggregate(scan(rows), by, calls, new Schema(fields), "op"), 1 << 20, false);
+  }
+
+  /** Blocks of a quarter of the rows, and a heavy one among small ones that are cut again. */
+  @ParameterizedTest
+  @EnumSource(LikenessStep.Measure.class)
+  void likenessBlockByBlock(LikenessStep.Measure measure) {
+    List<Batch> rows = table(SEED, ROWS / 2, 3_000, 2);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    fields.add(new Schema.Field("group", Type.INT));
+    fields.add(new Schema.Field("score", Type.DOUBLE));
+    for (int[] by : new int[][] {{1}, {1, 4}}) {
+      LikenessStep step = new LikenessStep(by, 0, measure, 0.9);
+      PlanNode plan =
+          new PlanNode.Whole(scan(rows), step, "rows to compare", new Schema(fields), "op");
+      int block =
+          switch (measure) {
+            case TRIGRAMS -> 3 << 20;
+            case EDITS -> 4 << 20;
+            case SOUND -> 5 << 19;
+          };
+      assertSame(plan, by.length == 1 ? block : 1 << 20, false);
+    }
+  }
+
+  @Test
+  void aBlockThatIsTooLargeIsRefusedInWords() {
+    List<Batch> rows = table(SEED, ROWS, 3_000, 2);
+    List<Schema.Field> fields = new ArrayList<>(TABLE.fields());
+    fields.add(new Schema.Field("group", Type.INT));
+    fields.add(new Schema.Field("score", Type.DOUBLE));
+    for (int[] by : new int[][] {{}, {1}}) {
+      LikenessStep step = new LikenessStep(by, 0, LikenessStep.Measure.TRIGRAMS, 0.9);
+      PlanNode plan =
+          new PlanNode.Whole(scan(rows), step, "rows to compare", new Schema(fields), "op");
+      Throwable refused =
+          assertThrows(StepFailedException.class, () -> run(plan, 1 << 20, false)).reason();
+      assertTrue(refused.getMessage().contains("more for rows to compare"), refused.getMessage());
+    }
   }
 
   @Test

@@ -5,16 +5,17 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.SplittableRandom;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.EnumSource;
 import yardage.core.column.Column;
+import yardage.core.column.DoubleColumn;
 import yardage.core.column.IntColumn;
 import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.ExecutionContext;
-import yardage.core.exec.StepTally;
 import yardage.core.expr.Likeness;
 import yardage.core.expr.Texts;
 
@@ -71,7 +72,38 @@ class LikenessTest {
     }
   }
 
+  /** However little memory makes the step look at some blocks at a time. */
+  @ParameterizedTest
+  @EnumSource(LikenessStep.Measure.class)
+  void blocksAloneGiveTheScoresOfBlocksTogether(LikenessStep.Measure measure) {
+    SplittableRandom random = new SplittableRandom(SEED);
+    List<String> names = names(random, 4_000);
+    // One that is looked through in passes, a middle one, and small ones.
+    int[] blocks = random.ints(names.size(), 0, 40).map(b -> b < 20 ? 0 : b < 30 ? 1 : b).toArray();
+    DoubleColumn together = scores(names, blocks, measure);
+
+    for (int block : new int[] {0, 1, 35}) {
+      int[] rows = IntStream.range(0, names.size()).filter(r -> blocks[r] == block).toArray();
+      DoubleColumn alone =
+          scores(IntStream.of(rows).mapToObj(names::get).toList(), new int[rows.length], measure);
+      for (int i = 0; i < rows.length; i++) {
+        assertEquals(
+            together.value(rows[i]), alone.value(i), names.get(rows[i]) + ", seed " + SEED);
+      }
+    }
+  }
+
+  private static DoubleColumn scores(
+      List<String> names, int[] blocks, LikenessStep.Measure measure) {
+    return (DoubleColumn) alike(names, blocks, measure, 0.6).get(3);
+  }
+
   private static int[] groups(
+      List<String> names, int[] blocks, LikenessStep.Measure measure, double least) {
+    return ((IntColumn) alike(names, blocks, measure, least).get(2)).values();
+  }
+
+  private static List<Column> alike(
       List<String> names, int[] blocks, LikenessStep.Measure measure, double least) {
     TextBuilder texts = new TextBuilder();
     for (String name : names) {
@@ -83,10 +115,8 @@ class LikenessTest {
     }
     List<Column> columns =
         List.of(new IntColumn(Type.INT, blocks, null, blocks.length), texts.build());
-    List<Column> out =
-        new LikenessStep(new int[] {0}, 1, measure, least)
-            .apply(columns, new StepTally("s", "dedupe"), ExecutionContext.standalone(1 << 28));
-    return ((IntColumn) out.get(2)).values();
+    return new LikenessStep(new int[] {0}, 1, measure, least)
+        .apply(columns, ExecutionContext.standalone(1 << 28));
   }
 
   private static int[] defined(

@@ -12,10 +12,10 @@ import java.util.TreeSet;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
+import yardage.core.exec.BlockStep;
 import yardage.core.exec.GroupedStep;
 import yardage.core.exec.PickedStep;
 import yardage.core.exec.RowStep;
-import yardage.core.exec.WholeStep;
 import yardage.core.exec.WindowStep;
 import yardage.core.plan.Recursion;
 import yardage.core.plan.RowDescription;
@@ -60,7 +60,7 @@ class TaskKindsTest {
             c ->
                 assertEquals(
                     1,
-                    Stream.of(WholeStep.class, GroupedStep.class, PickedStep.class)
+                    Stream.of(BlockStep.class, GroupedStep.class, PickedStep.class)
                         .filter(kind -> kind.isAssignableFrom(c))
                         .count(),
                     c.getName()));

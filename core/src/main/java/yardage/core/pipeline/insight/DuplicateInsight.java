@@ -20,6 +20,7 @@ import yardage.core.column.Type;
 import yardage.core.column.Values;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.KeyNumbers;
+import yardage.core.exec.MemoryPool;
 import yardage.core.exec.StepTally;
 import yardage.core.pipeline.compile.PipelineCheck;
 import yardage.core.pipeline.read.PipelineDocument;
@@ -147,8 +148,10 @@ public record DuplicateInsight(
       if (dedupe.alike().isPresent()) {
         Verb.Dedupe.Likeness alike = dedupe.alike().get();
         List<Column> told =
-            new LikenessStep(by, schema.indexOf(alike.on().text()), alike.measure(), alike.least())
-                .apply(columns, new StepTally("", ""), context);
+            compared(
+                new LikenessStep(
+                    by, schema.indexOf(alike.on().text()), alike.measure(), alike.least()),
+                context);
         numbers = ((IntColumn) told.get(schema.size())).values();
         scores = Optional.of((DoubleColumn) told.get(schema.size() + 1));
       } else {
@@ -159,6 +162,14 @@ public record DuplicateInsight(
       }
       for (int r = 0; r < rows + stayed; r++) {
         groups.computeIfAbsent(numbers[r], n -> new ArrayList<>()).add(r);
+      }
+    }
+
+    private List<Column> compared(LikenessStep likeness, ExecutionContext context) {
+      try (MemoryPool.Reservation claim =
+          context.memory().reservation(new StepTally("", ""), "texts to compare")) {
+        claim.resize(likeness.bytesFor(new Batch(columns, rows + stayed, 0)));
+        return likeness.apply(columns, context);
       }
     }
 
