@@ -16,7 +16,6 @@ import yardage.core.column.TextBuilder;
 import yardage.core.column.Type;
 import yardage.core.exec.ExecutionContext;
 import yardage.core.exec.ScanSource;
-import yardage.core.exec.StepTally;
 import yardage.core.plan.JoinKind;
 import yardage.core.plan.PlanNode;
 import yardage.core.plan.ScanDescription;
@@ -163,12 +162,7 @@ final class StepBench {
     List<Column> columns = List.of(texts.build(), new LongColumn(Type.BIGINT, town, null, rows));
     LikenessStep step = new LikenessStep(new int[] {1}, 0, LikenessStep.Measure.TRIGRAMS, 0.7);
     double ours =
-        Measure.seconds(
-            0,
-            3,
-            () ->
-                step.apply(
-                    columns, new StepTally("l", "dedupe"), ExecutionContext.standalone(8L << 30)));
+        Measure.seconds(0, 3, () -> step.apply(columns, ExecutionContext.standalone(8L << 30)));
     int few = 3000;
     double pairs =
         Measure.seconds(
