@@ -4,6 +4,7 @@ import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
 import java.util.Arrays;
+import yardage.core.column.TextColumn;
 
 /** A growing byte array with little-endian writers and the run encodings of Parquet. */
 final class PageBuffer {
@@ -73,6 +74,58 @@ final class PageBuffer {
     ensure(count);
     System.arraycopy(source, from, bytes, length, count);
     length += count;
+  }
+
+  /** The values of some rows. */
+  void putInts(int[] values, int[] rows, int count) {
+    ensure(count * Integer.BYTES);
+    byte[] b = bytes;
+    int at = length;
+    for (int i = 0; i < count; i++) {
+      INT.set(b, at + i * Integer.BYTES, values[rows[i]]);
+    }
+    length = at + count * Integer.BYTES;
+  }
+
+  /** The lower halves of the values of some rows. */
+  void putLowInts(long[] values, int[] rows, int count) {
+    ensure(count * Integer.BYTES);
+    byte[] b = bytes;
+    int at = length;
+    for (int i = 0; i < count; i++) {
+      INT.set(b, at + i * Integer.BYTES, (int) values[rows[i]]);
+    }
+    length = at + count * Integer.BYTES;
+  }
+
+  /** The values of some rows. */
+  void putLongs(long[] values, int[] rows, int count) {
+    ensure(count * Long.BYTES);
+    byte[] b = bytes;
+    int at = length;
+    for (int i = 0; i < count; i++) {
+      LONG.set(b, at + i * Long.BYTES, values[rows[i]]);
+    }
+    length = at + count * Long.BYTES;
+  }
+
+  /** The texts of some rows, each behind its length. */
+  void putTexts(TextColumn texts, int[] rows, int count) {
+    byte[] theirs = texts.bytes();
+    for (int i = 0; i < count; i++) {
+      int start = texts.start(rows[i]);
+      int size = texts.end(rows[i]) - start;
+      ensure(Integer.BYTES + size + Long.BYTES);
+      INT.set(bytes, length, size);
+      length += Integer.BYTES;
+      if (size <= Long.BYTES && start + Long.BYTES <= theirs.length) {
+        // What is behind a short text is written over by what comes next.
+        LONG.set(bytes, length, (long) LONG.get(theirs, start));
+      } else {
+        System.arraycopy(theirs, start, bytes, length, size);
+      }
+      length += size;
+    }
   }
 
   void putVarint(int v) {
