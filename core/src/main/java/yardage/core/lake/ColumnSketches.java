@@ -25,6 +25,8 @@ final class ColumnSketches implements DistinctRows {
     }
   }
 
+  private static final int HASHED_TOGETHER = 256;
+
   private final org.apache.iceberg.Schema iceberg;
   private final Map<Integer, ValueSketch> byColumn = new TreeMap<>();
 
@@ -65,23 +67,26 @@ final class ColumnSketches implements DistinctRows {
    */
   private static void add(ValueSketch sketch, Column values, int[] rows, int n) {
     long bound = bound(sketch);
-    long[] hashes = new long[256];
-    int found = 0;
-    byte[] bytes = new byte[16];
-    for (int i = 0; i < n; i++) {
-      int r = rows.length == 0 ? i : rows[i];
-      if (values.isNull(r)) {
-        continue;
+    long[] hashes = new long[HASHED_TOGETHER];
+    int[] some = new int[HASHED_TOGETHER];
+    int next = 0;
+    while (next < n) {
+      int count = 0;
+      for (; next < n && count < HASHED_TOGETHER; next++) {
+        some[count] = rows.length == 0 ? next : rows[next];
+        count += values.isNull(some[count]) ? 0 : 1;
       }
-      long hash = hash(values, r, bytes);
-      hashes[found] = hash;
-      found += hash < bound ? 1 : 0;
-      if (found == hashes.length) {
+      hash(values, some, count, hashes);
+      int found = 0;
+      for (int i = 0; i < count; i++) {
+        long hash = hashes[i];
+        hashes[found] = hash;
+        found += hash < bound ? 1 : 0;
+      }
+      if (found > 0) {
         bound = add(sketch, hashes, found);
-        found = 0;
       }
     }
-    add(sketch, hashes, found);
   }
 
   private static long bound(ValueSketch sketch) {
@@ -100,30 +105,35 @@ final class ColumnSketches implements DistinctRows {
   }
 
   /**
-   * The hash of a value in the format's form of single values (Iceberg specification, appendix D).
-   *
-   * @param bytes for numbers, 16 of them
+   * The hashes of values in the format's form of single ones (Iceberg specification, appendix D).
    */
-  private static long hash(Column values, int row, byte[] bytes) {
+  private static void hash(Column values, int[] rows, int n, long[] hashes) {
+    Type.Kind kind = values.type().kind();
     if (values instanceof TextColumn text) {
-      return ValueSketch.hash(text.bytes(), text.start(row), text.end(row));
-    }
-    if (values instanceof WideColumn wide) {
-      long high = wide.high()[row] ^ WideColumn.turn(wide.type());
-      int from = wide.type().kind() == Type.Kind.UUID ? 0 : -1;
-      return unscaled(high, wide.low()[row], bytes, from);
-    }
-    long number = Values.whole(values, row);
-    if (values.type().kind() == Type.Kind.DECIMAL) {
-      return unscaled(number >> 63, number, bytes, -1);
-    }
-    if (values instanceof IntColumn) {
-      for (int i = 0; i < 4; i++) {
-        bytes[i] = (byte) (number >>> 8 * i);
+      for (int i = 0; i < n; i++) {
+        hashes[i] = ValueSketch.hash(text.bytes(), text.start(rows[i]), text.end(rows[i]));
       }
-      return ValueSketch.hash(bytes, 0, 4);
+    } else if (values instanceof WideColumn wide) {
+      byte[] bytes = new byte[16];
+      for (int i = 0; i < n; i++) {
+        long high = wide.high()[rows[i]] ^ WideColumn.turn(wide.type());
+        int from = kind == Type.Kind.UUID ? 0 : -1;
+        hashes[i] = unscaled(high, wide.low()[rows[i]], bytes, from);
+      }
+    } else if (values instanceof LongColumn numbers && kind == Type.Kind.DECIMAL) {
+      for (int i = 0; i < n; i++) {
+        hashes[i] = ValueSketch.hashUnscaled(numbers.values()[rows[i]]);
+      }
+    } else if (values instanceof LongColumn numbers) {
+      for (int i = 0; i < n; i++) {
+        hashes[i] = ValueSketch.hash(numbers.values()[rows[i]]);
+      }
+    } else {
+      int[] numbers = ((IntColumn) values).values();
+      for (int i = 0; i < n; i++) {
+        hashes[i] = ValueSketch.hash(numbers[rows[i]]);
+      }
     }
-    return ValueSketch.hash(number);
   }
 
   /**

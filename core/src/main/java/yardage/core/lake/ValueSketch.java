@@ -1,5 +1,7 @@
 package yardage.core.lake;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.util.Arrays;
@@ -18,6 +20,9 @@ final class ValueSketch {
   private static final int KEPT = 512;
 
   private static final long SEED = 9001;
+
+  private static final VarHandle WORDS =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
   /** What the format derives from the seed, by which mixed seeds are told. */
   private static final short SEED_HASH = (short) 0x93CC;
@@ -176,6 +181,19 @@ final class ValueSketch {
     return finished(h1, SEED, 8);
   }
 
+  /** The hash of a value of four bytes, as the format writes it. */
+  static long hash(int value) {
+    return finished(SEED ^ mixFirst(value & 0xffffffffL), SEED, Integer.BYTES);
+  }
+
+  /** The hash of an unscaled number, which the format writes in as few bytes as it needs. */
+  static long hashUnscaled(long value) {
+    int bits = Long.SIZE - Long.numberOfLeadingZeros(value ^ value >> 63);
+    int bytes = bits / Byte.SIZE + 1;
+    long highestFirst = Long.reverseBytes(value) >>> Long.SIZE - Byte.SIZE * bytes;
+    return finished(SEED ^ mixFirst(highestFirst), SEED, bytes);
+  }
+
   /** The hash of a value's bytes, as the format writes it; 0 of none. */
   static long hash(byte[] b, int from, int to) {
     int length = to - from;
@@ -202,6 +220,9 @@ final class ValueSketch {
   }
 
   private static long word(byte[] b, int at, int n) {
+    if (at + Long.BYTES <= b.length) {
+      return (long) WORDS.get(b, at) & -1L >>> Long.SIZE - Byte.SIZE * n;
+    }
     long out = 0;
     for (int i = 0; i < n; i++) {
       out |= (b[at + i] & 0xffL) << 8 * i;
