@@ -192,6 +192,10 @@ final class PartitionedFiles {
       for (int i = 0; i < rows; i++) {
         start[number[i] + 1]++;
       }
+      if (rows > 0 && start[number[0] + 1] == rows) {
+        byNumber[number[0]].append(batch);
+        return;
+      }
       for (int n = 0; n < count; n++) {
         start[n + 1] += start[n];
       }
