@@ -95,7 +95,7 @@ final class Hashing {
     return first ? 0 : (hash * 31L) << 20;
   }
 
-  private static int mix(long v) {
+  static int mix(long v) {
     long h = v * MULTIPLIER;
     h ^= h >>> 32;
     h *= MULTIPLIER;

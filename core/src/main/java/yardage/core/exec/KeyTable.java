@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.util.Arrays;
+import java.util.Optional;
 import yardage.core.column.*;
 
 /**
@@ -17,8 +18,12 @@ final class KeyTable {
   private static final int FIRST_SLOTS = 1 << 10;
 
   private final ColumnBuilder[] keys;
-  private long[] slots = new long[FIRST_SLOTS];
-  private int mask = FIRST_SLOTS - 1;
+
+  /** In place of the slots below, where a key is one whole number. */
+  private final Optional<WholeKeys> whole;
+
+  private long[] slots;
+  private int mask;
   private int count;
   private int[] hashes = new int[Batch.TARGET_ROWS];
   private boolean[] differs = new boolean[Batch.TARGET_ROWS];
@@ -29,22 +34,29 @@ final class KeyTable {
     for (int i = 0; i < types.length; i++) {
       keys[i] = ColumnBuilder.of(types[i]);
     }
+    whole = WholeKeys.areOf(types) ? Optional.of(new WholeKeys(keys[0])) : Optional.empty();
+    slots = new long[whole.isPresent() ? 1 : FIRST_SLOTS];
+    mask = slots.length - 1;
   }
 
   /** Makes room at once for so many keys in all, where about as many are expected. */
   void expect(int keyCount) {
-    ensureRoom(keyCount - count);
+    if (whole.isPresent()) {
+      whole.get().ensureRoom(keyCount - count());
+    } else {
+      ensureRoom(keyCount - count);
+    }
     for (ColumnBuilder key : keys) {
-      key.reserve(keyCount - count);
+      key.reserve(keyCount - count());
     }
   }
 
   int count() {
-    return count;
+    return whole.map(WholeKeys::count).orElse(count);
   }
 
   long sizeBytes() {
-    long sum = 8L * slots.length;
+    long sum = 8L * slots.length + whole.map(WholeKeys::sizeBytes).orElse(0L);
     for (ColumnBuilder key : keys) {
       sum += key.sizeBytes();
     }
@@ -53,7 +65,9 @@ final class KeyTable {
 
   /** The numbers of the rows' keys into {@code out}, adding keys that are new. */
   void numberOf(Column[] columns, int rows, int[] out) {
-    if (combinations.isFew(columns, rows)) {
+    if (whole.isPresent()) {
+      whole.get().numberOf(columns[0], rows, out);
+    } else if (combinations.isFew(columns, rows)) {
       numberOfEach(combinations.keys(columns), combinations.count(), out);
       combinations.spread(out, rows);
     } else {
@@ -100,7 +114,7 @@ final class KeyTable {
    * @param before how many keys there were
    */
   int[] firstRows(int before, int[] numbers, int rows) {
-    int[] first = new int[count - before];
+    int[] first = new int[count() - before];
     for (int r = rows - 1; r >= 0; r--) {
       if (numbers[r] >= before) {
         first[numbers[r] - before] = r;
@@ -111,7 +125,9 @@ final class KeyTable {
 
   /** The numbers of the rows' keys into {@code out}, -1 where the key is not there. Thread-safe. */
   void find(Column[] columns, int rows, int[] out, Scratch scratch) {
-    if (scratch.combinations.isFew(columns, rows)) {
+    if (whole.isPresent()) {
+      whole.get().find(columns[0], rows, out);
+    } else if (scratch.combinations.isFew(columns, rows)) {
       findEach(scratch.combinations.keys(columns), scratch.combinations.count(), out, scratch);
       scratch.combinations.spread(out, rows);
     } else {

@@ -146,6 +146,9 @@ class OperatorsTest {
             new long[] {Long.MAX_VALUE - 900, Long.MAX_VALUE},
             new long[] {Long.MIN_VALUE, Long.MAX_VALUE},
             new long[] {0, 1L << 32, 1L << 33},
+            new long[] {1L << 40, 7},
+            new long[] {5, 6},
+            new long[] {6, 5},
             new long[] {});
     for (long[] keys : keySets) {
       for (boolean nulls : new boolean[] {false, true}) {
@@ -194,7 +197,7 @@ class OperatorsTest {
       out.add(Arrays.asList("row", out.size(), key));
     }
     if (withNull) {
-      out.add(Arrays.asList("row", out.size(), null));
+      out.add(out.size() / 2, Arrays.asList("row", out.size(), null));
     }
     return out;
   }
@@ -503,6 +506,54 @@ class OperatorsTest {
     }
     assertEquals(expected.size(), Set.copyOf(expected.values()).size(), "seed " + SEED);
     assertEquals(expected.size(), table.count());
+  }
+
+  /** More keys than the table begins with, negative ones, the least, 0 and null among them. */
+  @ParameterizedTest
+  @ValueSource(strings = {"int", "bigint", "date", "decimal(9, 2)"})
+  void wholeNumbersAreKeysByThemselves(String of) {
+    Type type = Type.parse(of);
+    boolean isInt = type.held() == Type.Held.INTS;
+    KeyTable table = new KeyTable(new Type[] {type});
+    Map<Long, Integer> expected = new LinkedHashMap<>();
+    for (int b = 0; b < 40; b++) {
+      int rows = random.nextInt(1, 3_000);
+      long[] values =
+          random
+              .longs(rows, -20_000, 20_000)
+              .map(v -> v % 77 == 0 ? isInt ? Integer.MIN_VALUE : Long.MIN_VALUE : v)
+              .toArray();
+      long[] nulls = Bits.allocate(rows);
+      for (int r = 0; b % 2 == 1 && r < rows; r += 50) {
+        Bits.set(nulls, r);
+      }
+      long[] orNone = b % 2 == 0 ? null : nulls;
+      Column column =
+          isInt
+              ? new IntColumn(
+                  type, LongStream.of(values).mapToInt(v -> (int) v).toArray(), orNone, rows)
+              : new LongColumn(type, values, orNone, rows);
+      int[] numbers = new int[rows];
+      table.numberOf(new Column[] {column}, rows, numbers);
+      for (int r = 0; r < rows; r++) {
+        // In order of first sight, without a gap.
+        Long key = column.isNull(r) ? null : (Long) values[r];
+        expected.putIfAbsent(key, expected.size());
+        assertEquals(expected.get(key), numbers[r], "row %d, seed %d".formatted(r, SEED));
+      }
+      int[] found = new int[rows];
+      table.find(new Column[] {column}, rows, found, new KeyTable.Scratch());
+      assertEquals(Arrays.toString(numbers), Arrays.toString(found));
+    }
+    assertEquals(expected.size(), table.count());
+    int[] absent = new int[1];
+    Column other =
+        isInt
+            ? new IntColumn(type, new int[] {30_000}, null, 1)
+            : new LongColumn(type, new long[] {30_000}, null, 1);
+    table.find(new Column[] {other}, 1, absent, new KeyTable.Scratch());
+    assertEquals(-1, absent[0]);
+    assertEquals(expected.size(), table.build()[0].size());
   }
 
   @ParameterizedTest
