@@ -166,6 +166,10 @@ abstract sealed class Accumulator
 
     private long[] sums = new long[16];
     private byte[] seen = new byte[16];
+
+    /** All groups below have seen a value: nothing has to be noted for them. */
+    private int seenBelow;
+
     private int groupCount;
 
     LongSum(Type type) {
@@ -211,6 +215,7 @@ abstract sealed class Accumulator
     void add(int[] groups, int rows, Column argument) {
       long[] s = sums;
       byte[] any = seen;
+      int below = seenBelow;
       long overflow = 0;
       boolean nulls = argument.hasNulls();
       if (argument instanceof IntColumn c) {
@@ -224,7 +229,9 @@ abstract sealed class Accumulator
           long after = before + v[i];
           overflow |= (before ^ after) & (v[i] ^ after);
           s[g] = after;
-          any[g] = 1;
+          if (g >= below) {
+            any[g] = 1;
+          }
         }
       } else {
         long[] v = ((LongColumn) argument).values();
@@ -240,8 +247,13 @@ abstract sealed class Accumulator
           long after = before + v[i];
           overflow |= (before ^ after) & (v[i] ^ after);
           s[g] = after;
-          any[g] = 1;
+          if (g >= below) {
+            any[g] = 1;
+          }
         }
+      }
+      while (seenBelow < groupCount && any[seenBelow] != 0) {
+        seenBelow++;
       }
       if (overflow < 0) {
         throw overflow();
