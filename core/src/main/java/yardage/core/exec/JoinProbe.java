@@ -122,8 +122,9 @@ final class JoinProbe implements BatchConsumer {
     int[] left = leftRows;
     int[] right = rightRows;
     int n = 0;
+    boolean asTheyAre = table.numbersAreRows();
     for (int i = 0; i < rows; i++) {
-      int r = keys[i] < 0 ? -1 : table.first(keys[i]);
+      int r = asTheyAre || keys[i] < 0 ? keys[i] : table.first(keys[i]);
       left[n] = i;
       right[n] = r;
       n += r >>> 31 ^ 1;
@@ -274,10 +275,29 @@ final class JoinProbe implements BatchConsumer {
               ? column
               : isRead(out.size()) ? column.gather(leftRows, n) : unread(column.type(), n));
     }
-    for (Column column : table.columns) {
-      out.add(isRead(out.size()) ? column.gather(rightRows, n) : unread(column.type(), n));
+    for (int c = 0; c < table.columns.size(); c++) {
+      Column column = table.columns.get(c);
+      Optional<Column> same = sameOnTheLeft(c, column.type(), out);
+      out.add(
+          !isRead(out.size())
+              ? unread(column.type(), n)
+              : same.isPresent() ? same.get() : column.gather(rightRows, n));
     }
     return batch.derived(out, leftRows, n);
+  }
+
+  /** The left key of a pair, where the right one is the same number and need not be fetched. */
+  private Optional<Column> sameOnTheLeft(int right, Type type, List<Column> left) {
+    for (int k = 0; k < spec.rightKeys().length; k++) {
+      int at = spec.leftKeys()[k];
+      if (spec.rightKeys()[k] == right
+          && WholeKeys.areOf(new Type[] {type})
+          && left.get(at).type().equals(type)
+          && isRead(at)) {
+        return Optional.of(left.get(at));
+      }
+    }
+    return Optional.empty();
   }
 
   /**

@@ -22,6 +22,7 @@ final class JoinTable {
   private int[] firstOf;
   private final int[] nextOf;
   private boolean unique = true;
+  private boolean numbersAreRows = true;
 
   /** Whether a right row has matched; null when nobody asks. */
   final byte[] matched;
@@ -58,6 +59,7 @@ final class JoinTable {
       for (int i = 0; i < n; i++) {
         int k = numbers[i];
         unique &= firstOf[k] < 0;
+        numbersAreRows &= k == chosen[i];
         nextOf[chosen[i]] = firstOf[k];
         firstOf[k] = chosen[i];
       }
@@ -108,6 +110,11 @@ final class JoinTable {
   /** Whether no key has two rows. */
   boolean isUnique() {
     return unique;
+  }
+
+  /** Whether the number of a key is that of its one row. */
+  boolean numbersAreRows() {
+    return numbersAreRows && unique && dense.map(d -> d.count() == rowCount).orElse(true);
   }
 
   /**
