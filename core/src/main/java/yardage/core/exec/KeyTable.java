@@ -126,7 +126,7 @@ final class KeyTable {
   /** The numbers of the rows' keys into {@code out}, -1 where the key is not there. Thread-safe. */
   void find(Column[] columns, int rows, int[] out, Scratch scratch) {
     if (whole.isPresent()) {
-      whole.get().find(columns[0], rows, out);
+      whole.get().find(columns[0], rows, out, scratch.widened(columns[0], rows));
     } else if (scratch.combinations.isFew(columns, rows)) {
       findEach(scratch.combinations.keys(columns), scratch.combinations.count(), out, scratch);
       scratch.combinations.spread(out, rows);
@@ -165,6 +165,14 @@ final class KeyTable {
     private final KeyCombinations combinations = new KeyCombinations();
     private int[] hashes = new int[0];
     private boolean[] differs = new boolean[0];
+    private long[] widened = new long[0];
+
+    private long[] widened(Column column, int rows) {
+      if (column instanceof IntColumn && widened.length < rows) {
+        widened = new long[rows];
+      }
+      return widened;
+    }
 
     private void ensure(int rows) {
       if (hashes.length < rows) {

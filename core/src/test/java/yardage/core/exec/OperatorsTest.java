@@ -16,6 +16,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.SplittableRandom;
 import java.util.function.BiPredicate;
+import java.util.stream.IntStream;
 import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -506,6 +507,39 @@ class OperatorsTest {
     }
     assertEquals(expected.size(), Set.copyOf(expected.values()).size(), "seed " + SEED);
     assertEquals(expected.size(), table.count());
+  }
+
+  /** Keys close together count up, down and to both sides, at the ends of what a long holds too. */
+  @Test
+  void wholeNumbersCloseTogetherAreKeys() {
+    long[] starts = {0, -900, Long.MIN_VALUE, Long.MAX_VALUE - 5, 1L << 40, Long.MAX_VALUE};
+    for (long start : starts) {
+      for (int step : new int[] {1, -1, 7, -613, 70_000}) {
+        KeyTable table = new KeyTable(new Type[] {Type.BIGINT});
+        Map<Long, Integer> expected = new LinkedHashMap<>();
+        for (int b = 0; b < 4; b++) {
+          int n = b * 90;
+          long[] values =
+              IntStream.range(0, 100).mapToLong(i -> start + (n + i / 3) * (long) step).toArray();
+          Column[] keys = {new LongColumn(Type.BIGINT, values, null, values.length)};
+          int[] numbers = new int[values.length];
+          table.numberOf(keys, values.length, numbers);
+          int[] found = new int[values.length];
+          table.find(keys, values.length, found, new KeyTable.Scratch());
+          for (int i = 0; i < values.length; i++) {
+            expected.putIfAbsent(values[i], expected.size());
+            assertEquals(expected.get(values[i]), numbers[i], "%d by %d".formatted(start, step));
+            assertEquals(numbers[i], found[i]);
+          }
+        }
+        assertEquals(List.copyOf(expected.keySet()), keys(table));
+      }
+    }
+  }
+
+  private static List<Long> keys(KeyTable table) {
+    LongColumn all = (LongColumn) table.build()[0];
+    return LongStream.of(all.values()).limit(all.size()).boxed().toList();
   }
 
   /** More keys than the table begins with, negative ones, the least, 0 and null among them. */
