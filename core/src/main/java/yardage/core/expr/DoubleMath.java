@@ -1,5 +1,6 @@
 package yardage.core.expr;
 
+import java.util.function.DoubleBinaryOperator;
 import java.util.function.DoubleUnaryOperator;
 import yardage.core.column.*;
 
@@ -11,6 +12,7 @@ public record DoubleMath(Function function, Expression operand) implements Expre
   /** The functions of one number. */
   public enum Function {
     SQRT(Math::sqrt),
+    CBRT(Math::cbrt),
     EXP(Math::exp),
     LN(Math::log),
     LOG10(Math::log10),
@@ -20,6 +22,9 @@ public record DoubleMath(Function function, Expression operand) implements Expre
     ASIN(Math::asin),
     ACOS(Math::acos),
     ATAN(Math::atan),
+    SINH(Math::sinh),
+    COSH(Math::cosh),
+    TANH(Math::tanh),
     DEGREES(Math::toDegrees),
     RADIANS(Math::toRadians);
 
@@ -52,8 +57,21 @@ public record DoubleMath(Function function, Expression operand) implements Expre
     return new DoubleColumn(out, column.nulls(), out.length);
   }
 
-  /** {@code POWER(base, exponent)}. */
-  public record Power(Expression base, Expression exponent) implements Expression {
+  /** A function of two numbers. */
+  public record OfTwo(Function function, Expression first, Expression second)
+      implements Expression {
+    /** The functions of two numbers. */
+    public enum Function {
+      POWER(Math::pow),
+      ATAN2(Math::atan2);
+
+      private final DoubleBinaryOperator of;
+
+      Function(DoubleBinaryOperator of) {
+        this.of = of;
+      }
+    }
+
     @Override
     public Type type() {
       return Type.DOUBLE;
@@ -61,22 +79,22 @@ public record DoubleMath(Function function, Expression operand) implements Expre
 
     @Override
     public Column evaluate(Batch batch) {
-      Column b = base.evaluate(batch);
-      Column e = exponent.evaluate(batch);
-      double[] x = Numbers.doubles(b);
-      double[] y = Numbers.doubles(e);
-      double[] out = new double[b.size()];
+      Column a = first.evaluate(batch);
+      Column b = second.evaluate(batch);
+      double[] x = Numbers.doubles(a);
+      double[] y = Numbers.doubles(b);
+      double[] out = new double[a.size()];
       for (int i = 0; i < out.length; i++) {
-        if (!b.isNull(i) && !e.isNull(i)) {
-          out[i] = Math.pow(x[i], y[i]);
+        if (!a.isNull(i) && !b.isNull(i)) {
+          out[i] = function.of.applyAsDouble(x[i], y[i]);
           if (!Double.isFinite(out[i]) && Double.isFinite(x[i]) && Double.isFinite(y[i])) {
             throw new ExpressionException(
-                "POWER of [%s] and [%s] is not a number"
-                    .formatted(Values.text(b.value(i)), Values.text(e.value(i))));
+                "%s of [%s] and [%s] is not a number"
+                    .formatted(function, Values.text(a.value(i)), Values.text(b.value(i))));
           }
         }
       }
-      return new DoubleColumn(out, Bits.or(b.nulls(), e.nulls()), out.length);
+      return new DoubleColumn(out, Bits.or(a.nulls(), b.nulls()), out.length);
     }
   }
 }

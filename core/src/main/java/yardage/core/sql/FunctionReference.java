@@ -219,10 +219,17 @@ public final class FunctionReference {
         e("MOD(a, b)", "what a division leaves", "mod(7, 3)", "1"),
         e("POWER(a, b)", "a to the power of b", "power(2, 10)", "1024.0"),
         e("SQRT(n)", "the square root", "sqrt(16)", "4.0"),
+        e("CBRT(n)", "the cube root", "cbrt(27)", "3.0"),
         e("EXP(n)", "e to the power of n", "exp(0)", "1.0"),
         e("LN(n)", "the natural logarithm", "ln(1)", "0.0"),
         e("LOG10(n)", "the logarithm to base 10", "log10(1000)", "3.0"),
-        e("SIN(n)", "and COS, TAN, ASIN, ACOS, ATAN, DEGREES, RADIANS", "sin(0)", "0.0"),
+        e(
+            "SIN(n)",
+            "and COS, TAN, ASIN, ACOS, ATAN, SINH, COSH, TANH, DEGREES, RADIANS",
+            "sin(0)",
+            "0.0"),
+        e("ATAN2(y, x)", "the angle of a point, in radians", "atan2(0, 1)", "0.0"),
+        e("PI()", "half of a circle, in radians", "round(pi(), 4)", "3.1416"),
         e("GREATEST(a, b, …)", "the largest; null where any is", "greatest(3, 7, 5)", "7"),
         e("LEAST(a, b, …)", "the smallest; null where any is", "least(3, 7, 5)", "3"));
     group(

@@ -155,12 +155,16 @@ final class ScalarFunctions {
               OperandTypes.NUMERIC,
               c -> new DoubleMath(f, c.at(0))));
     }
+    for (DoubleMath.OfTwo.Function f : DoubleMath.OfTwo.Function.values()) {
+      out.add(
+          of(
+              f.name(),
+              ReturnTypes.DOUBLE_NULLABLE,
+              OperandTypes.NUMERIC_NUMERIC,
+              c -> new DoubleMath.OfTwo(f, c.at(0), c.at(1))));
+    }
     out.add(
-        of(
-            "POWER",
-            ReturnTypes.DOUBLE_NULLABLE,
-            OperandTypes.NUMERIC_NUMERIC,
-            c -> new DoubleMath.Power(c.at(0), c.at(1))));
+        of("PI", ReturnTypes.DOUBLE, OperandTypes.NILADIC, c -> Literal.of(Type.DOUBLE, Math.PI)));
     out.add(
         of(
             "SIGN",

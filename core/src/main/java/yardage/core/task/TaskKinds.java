@@ -47,7 +47,7 @@ public final class TaskKinds {
               Dates.Between.class,
               Dates.LastDay.class,
               DoubleMath.class,
-              DoubleMath.Power.class,
+              DoubleMath.OfTwo.class,
               Extreme.class,
               TextShapes.Shaped.class,
               TimeTexts.Formatted.class,
