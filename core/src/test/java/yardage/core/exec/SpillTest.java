@@ -164,6 +164,11 @@ class SpillTest {
     Outcome little = run(plan, memoryBytes, inOrder);
     assertEquals(0, plenty.spilledBytes);
     assertTrue(little.spilledBytes > 0, "it spilled");
+    assertSame(plenty, little, inOrder);
+    return little;
+  }
+
+  private static void assertSame(Outcome plenty, Outcome little, boolean inOrder) {
     assertEquals(plenty.rows.size(), little.rows.size());
     List<List<Object>> expected = inOrder ? plenty.rows : sorted(plenty.rows);
     List<List<Object>> given = inOrder ? little.rows : sorted(little.rows);
@@ -177,7 +182,6 @@ class SpillTest {
       }
     }
     assertEquals(account(plenty.tally), account(little.tally));
-    return little;
   }
 
   private static final List<AggregateCall> CALLS =
@@ -221,6 +225,29 @@ class SpillTest {
         new PlanNode.Aggregate(scan(rows), new int[] {0, 1}, CALLS, new Schema(fields), "op"),
         1 << 21,
         false);
+  }
+
+  /** So many that each worker cuts its own into parts, before it spills. */
+  @ParameterizedTest
+  @ValueSource(ints = {0, 2})
+  void moreGroupsThanFitACache(int key) {
+    List<Batch> rows = table(SEED, 300_000, 150_000, 2);
+    List<AggregateCall> calls =
+        List.of(
+            new AggregateCall(AggregateFunction.COUNT, -1, false, -1, Type.BIGINT),
+            call(AggregateFunction.SUM, false),
+            call(AggregateFunction.LIST, false));
+    int[] by = {key};
+    List<Schema.Field> fields = new ArrayList<>(List.of(TABLE.field(by[0])));
+    for (int i = 0; i < calls.size(); i++) {
+      fields.add(new Schema.Field("c" + i, calls.get(i).type()));
+    }
+    PlanNode plan = new PlanNode.Aggregate(scan(rows), by, calls, new Schema(fields), "op");
+    Outcome plenty = run(plan, PLENTY, false);
+    // All workers cut their groups, some of them do and hand them on, and none has room to.
+    for (int megabytes : new int[] {80, 50, 20}) {
+      assertSame(plenty, run(plan, megabytes << 20, false), false);
+    }
   }
 
   @Test
