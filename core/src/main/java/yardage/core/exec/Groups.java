@@ -58,6 +58,20 @@ final class Groups {
     return count;
   }
 
+  /**
+   * Whether most rows that were added last are of the group of the row before: what is known of it
+   * is in the cache then.
+   *
+   * @param rows how many there were
+   */
+  boolean areSideBySide(int rows) {
+    int same = 0;
+    for (int i = 1; i < rows; i++) {
+      same += numbers[i] == numbers[i - 1] ? 1 : 0;
+    }
+    return same > rows / 2;
+  }
+
   KeyTable table() {
     return table;
   }

@@ -125,7 +125,9 @@ final class WorkerGroups implements BatchConsumer {
       } else {
         whole.flush(spilled.get());
       }
-    } else if (whole.count() >= MANY && claim.tryHold(2 * whole.sizeBytes() + mostWaiting)) {
+    } else if (whole.count() >= MANY
+        && !whole.areSideBySide(batch.rowCount())
+        && claim.tryHold(2 * whole.sizeBytes() + mostWaiting)) {
       TextRoom.accounted(this::takeApart);
     }
   }
