@@ -25,6 +25,7 @@ final class Cutter {
   private final int level;
   private final Waiting[] waiting;
   private int[] partOf = new int[Batch.TARGET_ROWS];
+  private final RowsByNumber byPart = new RowsByNumber();
 
   /** Rows of one part that are not a frame yet. */
   private final class Waiting {
@@ -108,24 +109,16 @@ final class Cutter {
       partOf = new int[rows];
     }
     Hashing.hash(Arrays.stream(keys).mapToObj(batch::column).toArray(Column[]::new), rows, partOf);
-    int[] start = new int[waiting.length + 1];
     for (int i = 0; i < rows; i++) {
       partOf[i] = part(partOf[i], level, waiting.length);
-      start[partOf[i] + 1]++;
     }
-    for (int p = 0; p < waiting.length; p++) {
-      start[p + 1] += start[p];
-    }
-    int[] order = new int[rows];
-    int[] at = start.clone();
-    for (int i = 0; i < rows; i++) {
-      order[at[partOf[i]]++] = i;
-    }
+    byPart.sort(partOf, rows, waiting.length);
+    int[] order = byPart.order();
     Places places = batch.placesOfRows();
     for (int p = 0; p < waiting.length; p++) {
-      for (int from = start[p]; from < start[p + 1]; ) {
+      for (int from = byPart.start(p); from < byPart.start(p + 1); ) {
         Waiting w = waiting[p];
-        int to = Math.min(start[p + 1], from + FRAME_ROWS - w.count);
+        int to = Math.min(byPart.start(p + 1), from + FRAME_ROWS - w.count);
         for (int c = 0; c < w.columns.length; c++) {
           w.columns[c].append(batch.column(c), order, from, to);
         }

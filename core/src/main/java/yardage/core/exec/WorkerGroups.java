@@ -35,6 +35,7 @@ final class WorkerGroups implements BatchConsumer {
   private Groups[] parts = {};
   private Waiting[] waiting = {};
   private int[] partOf = new int[Batch.TARGET_ROWS];
+  private final RowsByNumber byPart = new RowsByNumber();
 
   /** Of one part, the columns that are read. */
   private final class Waiting {
@@ -154,22 +155,13 @@ final class WorkerGroups implements BatchConsumer {
     Column[] keys =
         Arrays.stream(grouping.spec.keys()).mapToObj(batch::column).toArray(Column[]::new);
     Hashing.hash(keys, rows, partOf);
-    int[] start = new int[PARTS + 1];
     for (int i = 0; i < rows; i++) {
       partOf[i] = Cutter.part(partOf[i], 0, PARTS);
-      start[partOf[i] + 1]++;
     }
+    byPart.sort(partOf, rows, PARTS);
     for (int p = 0; p < PARTS; p++) {
-      start[p + 1] += start[p];
-    }
-    int[] order = new int[rows];
-    int[] at = start.clone();
-    for (int i = 0; i < rows; i++) {
-      order[at[partOf[i]]++] = i;
-    }
-    for (int p = 0; p < PARTS; p++) {
-      if (start[p + 1] > start[p]) {
-        waiting[p].append(batch, order, start[p], start[p + 1]);
+      if (byPart.start(p + 1) > byPart.start(p)) {
+        waiting[p].append(batch, byPart.order(), byPart.start(p), byPart.start(p + 1));
       }
     }
   }

@@ -35,6 +35,7 @@ import yardage.core.exec.KeyNumbers;
 import yardage.core.exec.MemoryPool;
 import yardage.core.exec.Parallel;
 import yardage.core.exec.RowOrder;
+import yardage.core.exec.RowsByNumber;
 import yardage.core.exec.Turns;
 import yardage.core.format.parquet.DataFileWriter;
 import yardage.core.format.parquet.RowGroup;
@@ -171,6 +172,7 @@ final class PartitionedFiles {
   /** Sorts each batch's rows by partition, then hands every partition its rows. */
   private final class Routed implements BatchConsumer {
     private final KeyNumbers numbers = new KeyNumbers(partitioning.keyTypes());
+    private final RowsByNumber byPartition = new RowsByNumber();
     private Partition[] byNumber = new Partition[16];
 
     @Override
@@ -188,25 +190,14 @@ final class PartitionedFiles {
         byNumber[next++] =
             partition(Arrays.asList(Arrays.stream(keys).map(k -> k.value(first)).toArray()));
       }
-      int[] start = new int[count + 1];
-      for (int i = 0; i < rows; i++) {
-        start[number[i] + 1]++;
-      }
-      if (rows > 0 && start[number[0] + 1] == rows) {
-        byNumber[number[0]].append(batch);
-        return;
-      }
+      byPartition.sort(number, rows, count);
       for (int n = 0; n < count; n++) {
-        start[n + 1] += start[n];
-      }
-      int[] at = start.clone();
-      int[] sorted = new int[rows];
-      for (int i = 0; i < rows; i++) {
-        sorted[at[number[i]]++] = i;
-      }
-      for (int n = 0; n < count; n++) {
-        if (start[n + 1] > start[n]) {
-          byNumber[n].append(batch, sorted, start[n], start[n + 1]);
+        int start = byPartition.start(n);
+        int end = byPartition.start(n + 1);
+        if (end - start == rows && rows > 0) {
+          byNumber[n].append(batch);
+        } else if (end > start) {
+          byNumber[n].append(batch, byPartition.order(), start, end);
         }
       }
     }
