@@ -121,7 +121,7 @@ class SqlMistakesTest {
         "select sum(id) over w from rolls ~ 21 There is no window [w]; name it behind the query, as in WINDOW w AS (PARTITION BY loom)",
         "select grouping(loom) from rolls ~ 8 GROUPING says which columns a row is grouped by, and this query has no GROUP BY",
         "select timestamp '10000-01-01 00:00:00' ~ 8 Years go from 0001 to 9999",
-        "select id, cbrt(id) from rolls ~ 12 The function [CBRT] is not supported",
+        "select id, cot(id) from rolls ~ 12 The function [COT] is not supported",
         "select array[interval '3' day] ~ 1 An interval is no column; make it a number, as in CAST((a - b) MINUTE AS int)",
         "select interval '3' day ~ 1 An interval is no column; make it a number, as in CAST((a - b) MINUTE AS int)",
         "select cast(interval '3' day as varchar) ~ 8 An interval is cast to numbers alone, as in CAST((a - b) DAY AS int)",
