@@ -97,7 +97,7 @@ final class SqlMessages {
     }
     if ((m = AMBIGUOUS.matcher(text)).matches()) {
       List<String> in = visible.having(m.group(1));
-      if (in.size() < 2) {
+      if (in.size() < 2 || visible.hasTwice(m.group(1))) {
         return Explained.of(
             "Two columns are called [%s] here; give one of them another name with AS"
                 .formatted(m.group(1)));
@@ -302,7 +302,10 @@ final class SqlMessages {
   private static String meant(String name, List<String> names) {
     return Names.nearest(name, names)
         .map(f -> "; did you mean [%s]?".formatted(f))
-        .orElse(names.isEmpty() ? "" : "; there are " + few(names));
+        .orElse(
+            names.isEmpty()
+                ? ""
+                : (names.size() == 1 ? "; there is " : "; there are ") + few(names));
   }
 
   private static String few(List<String> names) {

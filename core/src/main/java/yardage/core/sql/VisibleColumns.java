@@ -16,6 +16,10 @@ import org.apache.calcite.sql.SqlJoin;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.SqlOrderBy;
+import org.apache.calcite.sql.SqlSelect;
+import org.apache.calcite.sql.SqlWith;
+import org.apache.calcite.sql.SqlWithItem;
 import org.apache.calcite.sql.util.SqlBasicVisitor;
 
 /**
@@ -55,6 +59,26 @@ record VisibleColumns(
                       });
               return null;
             }
+            if (call.getKind() == SqlKind.AS
+                && call.operandCount() > 1
+                && call.operand(1) instanceof SqlIdentifier alias) {
+              List<String> named = names(call.getOperandList().subList(2, call.operandCount()));
+              put(alias, named, call.operand(0));
+              return call.operand(0).accept(this);
+            }
+            if (call instanceof SqlSelect select && select.getFrom() != null) {
+              List<String> inner = outputs(select.getFrom());
+              if (!inner.isEmpty()) {
+                out.put("the subquery", inner);
+              }
+            }
+            if (call instanceof SqlWithItem item) {
+              put(
+                  item.name,
+                  item.columnList == null ? List.of() : names(item.columnList),
+                  item.query);
+              return item.query.accept(this);
+            }
             if (call instanceof SqlJoin join
                 && join.getConditionType() == JoinConditionType.USING
                 && join.getCondition() instanceof SqlNodeList columns) {
@@ -69,6 +93,14 @@ record VisibleColumns(
             return null;
           }
 
+          /** A query within the query, and the names of its columns, where these are said. */
+          private void put(SqlIdentifier alias, List<String> named, SqlNode inner) {
+            List<String> columns = named.isEmpty() ? outputs(inner) : named;
+            if (!columns.isEmpty()) {
+              out.put(alias.getSimple(), columns);
+            }
+          }
+
           private static String last(SqlIdentifier name) {
             return name.names.get(name.names.size() - 1);
           }
@@ -80,6 +112,34 @@ record VisibleColumns(
           }
         });
     return new VisibleColumns(out, joined, renamed);
+  }
+
+  private static List<String> names(List<SqlNode> columns) {
+    return columns.stream().map(SqlNode::toString).toList();
+  }
+
+  /** The names of the columns that a query gives; none where it gives all of something. */
+  private static List<String> outputs(SqlNode query) {
+    if (query instanceof SqlOrderBy ordered) {
+      return outputs(ordered.query);
+    } else if (query instanceof SqlWith with) {
+      return outputs(with.body);
+    } else if (query instanceof SqlSelect select) {
+      List<String> out = new ArrayList<>();
+      for (SqlNode item : select.getSelectList()) {
+        if (item instanceof SqlIdentifier column && column.isStar()) {
+          return List.of();
+        } else if (item instanceof SqlIdentifier column) {
+          out.add(column.names.get(column.names.size() - 1));
+        } else if (item.getKind() == SqlKind.AS) {
+          out.add(((SqlCall) item).operand(1).toString());
+        }
+      }
+      return out;
+    } else if (query instanceof SqlCall sets && SqlKind.SET_QUERY.contains(sets.getKind())) {
+      return outputs(sets.operand(0));
+    }
+    return List.of();
   }
 
   /** The name that the query gives a relation in place of its own. */
@@ -106,6 +166,12 @@ record VisibleColumns(
         .findFirst()
         .map(Map.Entry::getValue)
         .orElseGet(this::all);
+  }
+
+  /** Whether one relation has two columns of that name. */
+  boolean hasTwice(String column) {
+    return byName.values().stream()
+        .anyMatch(columns -> columns.stream().filter(column::equalsIgnoreCase).count() > 1);
   }
 
   /** The relations that have a column. */
