@@ -49,8 +49,94 @@ final class PlainWords {
               "ROWS value must be a non-negative integral constant",
               "How far a window reaches is a constant that is not negative, as in ROWS 6 PRECEDING"),
           rule(
+              "Expression '([^']*)' is not in the select clause",
+              "With DISTINCT, rows are ordered by what is selected, and [%s] is not; select it, or leave it out of ORDER BY"),
+          rule(
+              "Aggregate expression is illegal in ORDER BY clause of non-aggregating SELECT",
+              "An aggregate in ORDER BY needs a GROUP BY; or order by a column"),
+          rule(
+              "Window specification must contain an ORDER BY clause",
+              "This window needs an order; put ORDER BY into OVER (…)"),
+          rule(
+              "(PARTITION|ORDER) BY expression should not contain OVER clause",
+              "%s BY of a window cannot hold a window function; compute that in a query within"),
+          rule(
+              "ROW/RANGE not allowed with .*",
+              "This window function takes no frame; leave ROWS or RANGE out"),
+          rule(
+              "OVER must be applied to aggregate function",
+              "OVER goes with an aggregate or a window function, as in sum(x) OVER (…)"),
+          rule(
+              "FILTER must be applied to aggregate function",
+              "FILTER goes with an aggregate, as in count(*) FILTER (WHERE x > 0)"),
+          rule(
+              "FILTER must not contain aggregate expression",
+              "FILTER chooses rows, so it cannot hold an aggregate; compute that in a query within"),
+          rule(
+              "Duplicate relation name '([^']*)' in FROM clause",
+              "Two inputs are called [%s]; give one of them another name with AS"),
+          rule(
+              "Duplicate name '([^']*)' in column (?:alias )?list",
+              "Two columns are called [%s]; give each a name of its own"),
+          rule(
+              "Cannot specify condition .* following CROSS JOIN",
+              "CROSS JOIN takes no condition; write JOIN … ON"),
+          rule(
+              "Cannot specify NATURAL keyword with ON or USING clause",
+              "NATURAL JOIN takes no condition; leave out NATURAL or the condition"),
+          rule(
+              "Column name '([^']*)' in NATURAL join or USING clause is not unique on one side of join",
+              "[%s] is there twice on one side of the join; join with ON a.loom_code = b.loom_code"),
+          rule(
+              "Cannot qualify common column '([^']*)'",
+              "[%s] is one column of both inputs after USING or NATURAL; write it without a table in front"),
+          rule(
+              "SELECT \\* requires a FROM clause", "There is nothing for * to stand for; add FROM"),
+          rule(
+              "QUALIFY expression '.*' must contain a window function",
+              "QUALIFY filters by a window function, and has none here; use WHERE or HAVING"),
+          rule(
+              "TABLESAMPLE percentage must be between 0 and 100, inclusive",
+              "TABLESAMPLE takes a share from 0 to 100"),
+          rule(
+              "Illegal use of 'NULL'",
+              "The type of this NULL cannot be told from what stands beside it; say it, as in CAST(NULL AS int)"),
+          rule("DISTINCT/ALL not allowed with (\\w+) function", "%s takes no DISTINCT"),
+          rule(
+              "Aggregate expression '([^']*)' must not contain a WITHIN GROUP clause",
+              "%s takes no WITHIN GROUP"),
+          rule(
+              "Binary literal string must contain an even number of hexits",
+              "Bytes are written as pairs of hexadecimal digits, as in X'0A1F'"),
+          rule("WITHIN GROUP not allowed with (\\w+) function", "%s takes no WITHIN GROUP"),
+          rule(
+              "Aggregate expression '([^']*)' must contain a WITHIN GROUP clause",
+              "[%s] needs an order; add WITHIN GROUP (ORDER BY …)"),
+          rule("Argument to function '([^']*)' must be a literal", "%s takes a constant here"),
+          rule(
+              "A recursive query only supports (?:binary )?UNION \\[ALL\\] operator",
+              "A query that names itself is two queries with UNION or UNION ALL between them: where it begins, and a step"),
+          rule(
+              "Only scalar sub-queries allowed in select list\\.",
+              "A subquery in the place of a value gives one column; select one"),
+          rule(
+              "Cannot specify IGNORE NULLS or RESPECT NULLS following '([^']*)'",
+              "%s takes no IGNORE NULLS or RESPECT NULLS"),
+          rule(
+              "(\\w+) operator may only occur in SELECT, HAVING or ORDER BY clause",
+              "%s stands in SELECT, HAVING or ORDER BY only"),
+          rule(
+              "Argument to (\\w+) operator must be a grouped expression",
+              "%s takes what stands in GROUP BY"),
+          rule(
+              "Duplicate window names not allowed",
+              "Two windows have one name; give one of them another"),
+          rule(
               "Ordinal out of range",
               "There is no column of this number in the select list; numbers count from 1"),
+          rule(
+              "Invalid number of arguments to function '([^']*)'. Was expecting 1 arguments?",
+              "%s takes one argument"),
           rule(
               "Invalid number of arguments to function '([^']*)'. Was expecting (\\d+) arguments?",
               "%s takes %s arguments"),
