@@ -100,6 +100,8 @@ final class AggregateSink implements Holding {
       grouping.tally.added.increment();
     }
     result = List.of(all.build());
+    // The others are spent, and their memory has been given back.
+    workers.subList(1, workers.size()).clear();
   }
 
   /** Cuts the groups of all workers by their hashes, so that each part is merged by one worker. */
