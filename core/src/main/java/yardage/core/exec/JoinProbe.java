@@ -31,6 +31,9 @@ final class JoinProbe implements BatchConsumer {
   /** Whether right rows are marked, and no pairs come out. */
   private final boolean marksOnly;
 
+  /** For each right column the left one that need not be fetched once more, or -1. */
+  private final int[] sameOnLeft;
+
   private final Optional<BitSet> read;
   private final Map<Type, Column> unread = new HashMap<>();
   private final KeyTable.Scratch scratch = new KeyTable.Scratch();
@@ -62,6 +65,7 @@ final class JoinProbe implements BatchConsumer {
               spec.residual().ifPresent(e -> ExpressionInputs.add(e, all));
               return all;
             });
+    this.sameOnLeft = sameOnLeft(spec);
     this.existence = !spec.kind().givesRight();
     this.marksOnly = !spec.kind().givesLeft();
   }
@@ -277,27 +281,28 @@ final class JoinProbe implements BatchConsumer {
     }
     for (int c = 0; c < table.columns.size(); c++) {
       Column column = table.columns.get(c);
-      Optional<Column> same = sameOnTheLeft(c, column.type(), out);
-      out.add(
-          !isRead(out.size())
-              ? unread(column.type(), n)
-              : same.isPresent() ? same.get() : column.gather(rightRows, n));
+      if (!isRead(out.size())) {
+        out.add(unread(column.type(), n));
+      } else if (sameOnLeft[c] >= 0 && isRead(sameOnLeft[c])) {
+        out.add(out.get(sameOnLeft[c]));
+      } else {
+        out.add(column.gather(rightRows, n));
+      }
     }
     return batch.derived(out, leftRows, n);
   }
 
-  /** The left key of a pair, where the right one is the same number and need not be fetched. */
-  private Optional<Column> sameOnTheLeft(int right, Type type, List<Column> left) {
+  /** For each right column the left key that is the same number in a pair, or -1. */
+  private static int[] sameOnLeft(JoinSpec spec) {
+    int[] out = new int[spec.right().size()];
+    Arrays.fill(out, -1);
     for (int k = 0; k < spec.rightKeys().length; k++) {
-      int at = spec.leftKeys()[k];
-      if (spec.rightKeys()[k] == right
-          && WholeKeys.areOf(new Type[] {type})
-          && left.get(at).type().equals(type)
-          && isRead(at)) {
-        return Optional.of(left.get(at));
+      Type type = spec.right().field(spec.rightKeys()[k]).type();
+      if (WholeKeys.isWhole(type) && type.equals(spec.left().field(spec.leftKeys()[k]).type())) {
+        out[spec.rightKeys()[k]] = spec.leftKeys()[k];
       }
     }
-    return Optional.empty();
+    return out;
   }
 
   /**

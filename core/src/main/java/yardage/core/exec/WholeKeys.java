@@ -49,11 +49,14 @@ final class WholeKeys {
   }
 
   static boolean areOf(Type[] types) {
-    return types.length == 1
-        && switch (types[0].held()) {
-          case INTS, LONGS -> true;
-          case TRUTHS, WIDES, DOUBLES, BYTES, STRUCTS, LISTS -> false;
-        };
+    return types.length == 1 && isWhole(types[0]);
+  }
+
+  static boolean isWhole(Type type) {
+    return switch (type.held()) {
+      case INTS, LONGS -> true;
+      case TRUTHS, WIDES, DOUBLES, BYTES, STRUCTS, LISTS -> false;
+    };
   }
 
   int count() {
