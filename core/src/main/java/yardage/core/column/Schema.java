@@ -53,6 +53,10 @@ public record Schema(List<Field> fields) {
     return IntStream.range(0, fields.size()).toArray();
   }
 
+  public List<Type> types() {
+    return fields.stream().map(Field::type).toList();
+  }
+
   public List<String> names() {
     return fields.stream().map(Field::name).toList();
   }

@@ -17,7 +17,7 @@ final class CollectSink implements Sink {
 
   /** Asks for no more once {@code enough} rows are there. */
   CollectSink(Schema schema, StepTally tally, String what, ExecutionContext context, long enough) {
-    this.types = schema.fields().stream().map(Schema.Field::type).toList();
+    this.types = schema.types();
     this.context = context;
     this.enough = enough;
     this.reservation = context.memory().reservation(tally, what);

@@ -62,7 +62,7 @@ final class DeduplicateSink implements Holding {
     this.context = context;
     this.order = new RowOrder(spec.order());
     this.firstWins = spec.order().isEmpty() && !spec.keepLast();
-    this.types = spec.schema().fields().stream().map(Schema.Field::type).toList();
+    this.types = spec.schema().types();
     this.merging = context.memory().reservation(tally, "keys to deduplicate by");
   }
 

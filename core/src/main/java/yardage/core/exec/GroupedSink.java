@@ -30,7 +30,7 @@ final class GroupedSink implements Holding {
     this.step = step;
     this.tally = tally;
     this.context = context;
-    types = spec.input().fields().stream().map(Schema.Field::type).toList();
+    types = spec.input().types();
     order = new RowOrder(step.order());
     sorted =
         new SortSink(new SortSpec(spec.step(), step.order(), 0, -1, spec.input()), tally, context);

@@ -51,8 +51,8 @@ final class JoinSink implements Holding {
     this.spec = spec;
     this.tally = tally;
     this.context = context;
-    this.leftTypes = spec.left().fields().stream().map(Schema.Field::type).toList();
-    this.rightTypes = spec.right().fields().stream().map(Schema.Field::type).toList();
+    this.leftTypes = spec.left().types();
+    this.rightTypes = spec.right().types();
     this.marks = spec.kind().keepsRight() || spec.mainIsRight();
     this.reservation = context.memory().reservation(tally, "the join's look-up table");
   }

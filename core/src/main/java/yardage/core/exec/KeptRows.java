@@ -27,7 +27,7 @@ public final class KeptRows implements AutoCloseable {
   private record Frame(long firstRow, int rows, long at, int length) {}
 
   private KeptRows(Schema schema, Scratch.Room room, long most) {
-    this.types = schema.fields().stream().map(Schema.Field::type).toList();
+    this.types = schema.types();
     this.room = room;
     this.most = most;
   }

@@ -63,7 +63,7 @@ final class SortSink implements Holding {
     this.spec = spec;
     this.tally = tally;
     this.context = context;
-    this.types = spec.schema().fields().stream().map(Schema.Field::type).toList();
+    this.types = spec.schema().types();
     this.order = new RowOrder(spec.keys());
     this.wanted = spec.fetch() < 0 ? Long.MAX_VALUE : spec.offset() + spec.fetch();
     this.reach =

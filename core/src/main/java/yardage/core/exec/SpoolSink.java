@@ -22,7 +22,7 @@ final class SpoolSink implements Holding, MemoryPool.Holder {
   private volatile int inputs = 1;
 
   SpoolSink(Schema schema, StepTally tally, ExecutionContext context) {
-    this.types = schema.fields().stream().map(Schema.Field::type).toList();
+    this.types = schema.types();
     this.context = context;
     this.tally = tally;
     this.reservation = context.memory().reservation(tally, "rows that several steps read");

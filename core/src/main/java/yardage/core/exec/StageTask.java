@@ -5,7 +5,6 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
-import yardage.core.column.Schema;
 import yardage.core.plan.Output;
 import yardage.core.plan.Stage;
 
@@ -78,10 +77,7 @@ public record StageTask(Stage stage, List<Need> needs, Path frames) {
       ExecutionContext context,
       Endpoints endpoints,
       Function<String, StepTally> tallies) {
-    ScanSource rows =
-        FrameFile.read(
-            need.frames(),
-            need.output().schema().fields().stream().map(Schema.Field::type).toList());
+    ScanSource rows = FrameFile.read(need.frames(), need.output().schema().types());
     if (!(need.output() instanceof Output.Build)) {
       return new Rows(rows);
     }

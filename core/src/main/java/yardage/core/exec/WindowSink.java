@@ -38,7 +38,7 @@ final class WindowSink implements Holding {
     this.step = step;
     this.tally = tally;
     this.context = context;
-    this.types = spec.input().fields().stream().map(Schema.Field::type).toList();
+    this.types = spec.input().types();
     this.reservation = context.memory().reservation(tally, spec.purpose());
   }
 

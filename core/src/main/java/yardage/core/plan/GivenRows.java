@@ -27,7 +27,6 @@ public record GivenRows(Schema schema, List<byte[]> frames) implements ScanDescr
   }
 
   public Batch batch(int frame) {
-    return FrameReader.read(
-        frames.get(frame), schema.fields().stream().map(Schema.Field::type).toList());
+    return FrameReader.read(frames.get(frame), schema.types());
   }
 }
