@@ -57,13 +57,9 @@ final class BlockSink implements Holding {
     this.step = step;
     this.tally = tally;
     this.context = context;
-    this.types = types(spec.input());
+    this.types = spec.input().types();
     this.numbered = spec.input().size();
     this.reservation = context.memory().reservation(tally, spec.purpose());
-  }
-
-  private static List<Type> types(Schema schema) {
-    return schema.fields().stream().map(Schema.Field::type).toList();
   }
 
   @Override
@@ -154,7 +150,7 @@ final class BlockSink implements Holding {
   private void applyByParts() {
     List<SortKey> byPlace =
         IntStream.range(0, FIRSTS.size() - 1).mapToObj(c -> SortKey.of(c, false)).toList();
-    given = new Exchange(0, types(spec.schema()), context, tally, spec.purpose());
+    given = new Exchange(0, spec.schema().types(), context, tally, spec.purpose());
     SortSink firsts =
         new SortSink(new SortSpec(spec.step(), byPlace, 0, -1, FIRSTS), tally, context);
     try {
@@ -212,15 +208,9 @@ final class BlockSink implements Holding {
 
   private void give(Batch all, BatchConsumer found) {
     int part = given.addPart();
-    int[] rows = IntStream.range(0, all.rowCount()).toArray();
-    for (int at = 0; at < rows.length; ) {
-      context.cancel().check();
-      int to = at + LongLists.fit(all, rows, at);
-      given.add(part, all.gather(Arrays.copyOfRange(rows, at, to), to - at));
-      at = to;
-    }
-    int[] number = ((IntColumn) all.column(numbered)).values();
-    int[] first = IntStream.of(rows).filter(new FirstTimes(number)::test).toArray();
+    int count = all.rowCount();
+    given.add(part, all, IntStream.range(0, count).toArray(), 0, count);
+    int[] first = firstRows(((IntColumn) all.column(numbered)).values(), count);
     Places places = all.placesOfRows();
     for (int at = 0; at < first.length; at += Batch.TARGET_ROWS) {
       int[] some = Arrays.copyOfRange(first, at, Math.min(first.length, at + Batch.TARGET_ROWS));
@@ -245,20 +235,16 @@ final class BlockSink implements Holding {
     return new IntColumn(Type.INT, values, null, values.length);
   }
 
-  /** Whether a row's number is new; rows are asked for in their order. */
-  private static final class FirstTimes {
-    private final int[] number;
-    private int last;
-
-    FirstTimes(int[] number) {
-      this.number = number;
+  /** The rows in which numbers come for the first time: each is one more than those before it. */
+  private static int[] firstRows(int[] number, int count) {
+    int[] out = new int[count];
+    int n = 0;
+    for (int r = 0; r < count; r++) {
+      if (number[r] == n + 1) {
+        out[n++] = r;
+      }
     }
-
-    boolean test(int row) {
-      boolean isNew = number[row] > last;
-      last = Math.max(last, number[row]);
-      return isNew;
-    }
+    return Arrays.copyOf(out, n);
   }
 
   /** Counts where numbers first came, in their order. */

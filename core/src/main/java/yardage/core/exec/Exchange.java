@@ -1,6 +1,7 @@
 package yardage.core.exec;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicLong;
@@ -109,6 +110,16 @@ final class Exchange implements AutoCloseable, MemoryPool.Holder {
         frame.bytes = null;
       }
       to.frames.add(frame);
+    }
+  }
+
+  /** Adds rows {@code rows[from, to)} of a batch that may be large, as many to a frame as fit. */
+  void add(int part, Batch batch, int[] rows, int from, int to) {
+    for (int at = from; at < to; ) {
+      context.cancel().check();
+      int[] some = Arrays.copyOfRange(rows, at, LongLists.end(batch, rows, at, to));
+      add(part, batch.gather(some, some.length));
+      at += some.length;
     }
   }
 

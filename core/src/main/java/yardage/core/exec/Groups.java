@@ -193,14 +193,8 @@ final class Groups {
     if (count > 0) {
       Known known = known(exchange.parts());
       for (int p = 0; p < exchange.parts(); p++) {
-        int[] rows = known.rowsOfPart[p];
-        for (int from = 0; from < rows.length; ) {
-          grouping.context.cancel().check();
-          int to = from + LongLists.fit(known.groups, rows, from);
-          int[] some = Arrays.copyOfRange(rows, from, to);
-          exchange.add(p, known.groups.gather(some, some.length));
-          from = to;
-        }
+        RowsByNumber rows = known.byPart();
+        exchange.add(p, known.groups(), rows.order(), rows.start(p), rows.start(p + 1));
       }
     }
     forget();
@@ -213,13 +207,13 @@ final class Groups {
   }
 
   /** All groups, and which of them belong to each part. */
-  record Known(Batch groups, int[][] rowsOfPart) {
+  record Known(Batch groups, RowsByNumber byPart) {
     /** Gives those of one part, some at a time. */
     void give(int part, BatchConsumer out) {
-      int[] rows = rowsOfPart[part];
-      for (int from = 0; from < rows.length; from += Batch.TARGET_ROWS) {
-        int to = Math.min(rows.length, from + Batch.TARGET_ROWS);
-        int[] some = Arrays.copyOfRange(rows, from, to);
+      int end = byPart.start(part + 1);
+      for (int from = byPart.start(part); from < end; from += Batch.TARGET_ROWS) {
+        int to = Math.min(end, from + Batch.TARGET_ROWS);
+        int[] some = Arrays.copyOfRange(byPart.order(), from, to);
         out.accept(groups.gather(some, some.length));
       }
     }
@@ -232,17 +226,12 @@ final class Groups {
     int[] partOf = new int[n];
     Hashing.hash(
         groups.columns().subList(0, grouping.keyTypes.size()).toArray(Column[]::new), n, partOf);
-    int[] sizes = new int[parts];
     for (int g = 0; g < n; g++) {
       partOf[g] = Cutter.part(partOf[g], level, parts);
-      sizes[partOf[g]]++;
     }
-    int[][] rows = new int[parts][];
-    Arrays.setAll(rows, p -> new int[sizes[p]]);
-    for (int g = n - 1; g >= 0; g--) {
-      rows[partOf[g]][--sizes[partOf[g]]] = g;
-    }
-    return new Known(groups, rows);
+    RowsByNumber byPart = new RowsByNumber();
+    byPart.sort(partOf, n, parts);
+    return new Known(groups, byPart);
   }
 
   /** The keys of all groups, and what is known of each; of those with many values in pieces. */

@@ -87,19 +87,20 @@ final class LongLists {
   }
 
   /**
-   * How many of some rows fit a frame, at least one.
+   * Where a frame of some rows ends, which has at least one.
    *
    * @param from the first of them
+   * @param most where it ends at the latest
    */
-  static int fit(Batch groups, int[] rows, int from) {
+  static int end(Batch groups, int[] rows, int from, int most) {
     int values = 0;
     int to = from;
-    while (to < rows.length && to - from < Batch.TARGET_ROWS && values < MOST_IN_FRAME) {
+    while (to < most && to - from < Batch.TARGET_ROWS && values < MOST_IN_FRAME) {
       for (Column column : groups.columns()) {
         values += column instanceof ListColumn ? length(column, rows[to]) : 0;
       }
       to++;
     }
-    return to - from;
+    return to;
   }
 }
