@@ -144,7 +144,7 @@ final class WorkerGroups implements BatchConsumer {
       waiting[p] = new Waiting();
     }
     whole.forget();
-    claimOrFlush(mostWaiting);
+    claimOrFlush();
   }
 
   private void wait(Batch batch) {
@@ -184,12 +184,12 @@ final class WorkerGroups implements BatchConsumer {
         TextRoom.accounted(() -> part.add(rows));
       }
     }
-    claimOrFlush(mostWaiting);
+    claimOrFlush();
   }
 
-  /** Claims what all parts hold, and this; or hands their groups on. */
-  private void claimOrFlush(long more) {
-    if (!claim.tryShare(sizeBytes() + more)) {
+  /** Claims what all parts hold and what may wait, or hands the groups on. */
+  private void claimOrFlush() {
+    if (!claim.tryShare(sizeBytes() + mostWaiting)) {
       flushParts();
     }
   }
